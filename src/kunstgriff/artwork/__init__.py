@@ -1,0 +1,1 @@
+"""Artwork in: reading layered pictures, telling ink from fill."""

@@ -1,0 +1,84 @@
+"""Edits of the Artwork stage: what parts are called, whether they show, how they lie over one another."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from kunstgriff.figure.edit import Edit, EditRefused, need_part
+from kunstgriff.figure.model import Figure, Name, Part, Share
+from kunstgriff.figure.stores import Stores
+
+
+def with_parts(figure: Figure, changed: dict[str, Part]) -> Figure:
+    """The figure with parts replaced by id."""
+    return figure.replace(parts=tuple(changed.get(part.id, part) for part in figure.parts))
+
+
+class RenamePart(Edit):
+    """Give a part another name; names are unique among parts."""
+
+    kind: Literal["rename_part"] = "rename_part"
+    part: str
+    name: Name
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        if any(other.name == self.name and other.id != part.id for other in figure.parts):
+            raise EditRefused(f"Another part is called “{self.name}” already.")
+        return with_parts(figure, {part.id: part.model_copy(update={"name": self.name})})
+
+    def told(self, figure: Figure) -> str:
+        return f"rename {need_part(figure, self.part).name}"
+
+
+class ShowParts(Edit):
+    """Show or hide parts; hidden parts are neither painted nor delivered."""
+
+    kind: Literal["show_parts"] = "show_parts"
+    parts: Annotated[tuple[str, ...], Field(min_length=1)]
+    visible: bool
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = [need_part(figure, key) for key in self.parts]
+        return with_parts(figure, {part.id: part.model_copy(update={"visible": self.visible}) for part in chosen})
+
+    def told(self, figure: Figure) -> str:
+        return ("show " if self.visible else "hide ") + _these(figure, self.parts)
+
+
+class SetOpacity(Edit):
+    """Set how opaque parts are, from 0 to 1."""
+
+    kind: Literal["set_opacity"] = "set_opacity"
+    parts: Annotated[tuple[str, ...], Field(min_length=1)]
+    opacity: Share
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = [need_part(figure, key) for key in self.parts]
+        return with_parts(figure, {part.id: part.model_copy(update={"opacity": self.opacity}) for part in chosen})
+
+    def told(self, figure: Figure) -> str:
+        return f"opacity of {_these(figure, self.parts)}"
+
+
+class OrderPart(Edit):
+    """Move a part in the draw order to `position`, counted from the back, 0 being hindmost."""
+
+    kind: Literal["order_part"] = "order_part"
+    part: str
+    position: Annotated[int, Field(ge=0)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        others = [other for other in figure.parts if other.id != part.id]
+        others.insert(min(self.position, len(others)), part)
+        return figure.replace(parts=tuple(others))
+
+    def told(self, figure: Figure) -> str:
+        return f"draw order of {need_part(figure, self.part).name}"
+
+
+def _these(figure: Figure, keys: tuple[str, ...]) -> str:
+    return need_part(figure, keys[0]).name if len(keys) == 1 else f"{len(keys)} parts"

@@ -1,0 +1,1 @@
+"""How parts follow bones: outline, mesh, weights, skinning."""

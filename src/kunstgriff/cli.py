@@ -1,0 +1,222 @@
+"""The shell command: the same reading, editing, posing and delivering as the bench, for pipelines."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import click
+
+import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from kunstgriff import __version__
+from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
+from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.figure.archive import ArchiveRefused, read_archive
+from kunstgriff.figure.edit import Edit, EditRefused, apply_edit
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.paint.painter import PainterMissing
+
+REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
+JSON_LIMIT = 64 * 1024 * 1024
+
+
+class Sentence(click.ClickException):
+    """A refusal: one sentence on standard error, exit code 1."""
+
+    def show(self, file: Any = None) -> None:
+        click.echo(self.message, err=True)
+
+
+@contextmanager
+def sentences() -> Iterator[None]:
+    """Turn refusals of the core into one sentence each."""
+    try:
+        yield
+    except REFUSALS as error:
+        raise Sentence(str(error)) from error
+    except (OSError, ValueError) as error:
+        raise Sentence(f"{error}") from error
+
+
+@contextmanager
+def bar() -> Iterator[Progress]:
+    """A progress bar on standard error, shown only when someone is looking."""
+    if not sys.stderr.isatty():
+        yield lambda done, total, stage: None
+        return
+    shown: list[Any] = []
+
+    def tell(done: int, total: int, stage: str) -> None:
+        if not shown or shown[-1].label != stage:
+            if shown:
+                shown.pop().render_finish()
+            shown.append(click.progressbar(length=max(total, 1), label=stage, file=sys.stderr))
+        shown[-1].pos = done
+        shown[-1].render_progress()
+
+    try:
+        yield tell
+    finally:
+        if shown:
+            shown[-1].render_finish()
+
+
+def parse_size(context: click.Context, parameter: click.Parameter, value: str | None) -> tuple[int, int] | None:
+    """`WIDTHxHEIGHT` in px."""
+    if value is None:
+        return None
+    width, _, height = value.lower().partition("x")
+    if not (width.isdigit() and height.isdigit() and int(width) and int(height)):
+        raise click.BadParameter("a size reads like 800x1200")
+    return int(width), int(height)
+
+
+def load(path: str) -> tuple[Figure, MemoryStores]:
+    return read_archive(Path(path))
+
+
+def read_json(path: str) -> Any:
+    """JSON from a file, or from standard input for “-”."""
+    with click.open_file(path, "rb") as stream:
+        data = stream.read(JSON_LIMIT + 1)
+    if len(data) > JSON_LIMIT:
+        raise Sentence(f"“{path}” is larger than 64 MB.")
+    try:
+        return json.loads(data)
+    except ValueError as error:
+        raise Sentence(f"“{path}” is no JSON: {error}.") from error
+
+
+size_option = click.option("--size", callback=parse_size, metavar="WxH", help="Size in px; the sheet's unless given.")
+out_option = click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The file to write.")
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__)
+def cli() -> None:
+    """Kunstgriff in the shell. Exit code 0: done; 1: refused, with a sentence; 2: wrong usage."""
+
+
+@cli.command("import")
+@click.argument("art", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@click.option("--name", help="The figure's name; the file's unless given.")
+def import_art(art: str, out: str, name: str | None) -> None:
+    """Make a figure archive from layered artwork (OpenRaster, .ora)."""
+    with sentences(), bar() as progress:
+        stores = MemoryStores()
+        sheet = read_ora(Path(art), progress)
+        figure = figure_from_sheet(sheet, name or Path(art).stem, stores, progress)
+        deliver(_archive_path(out), Order(figure, stores))
+    for notice in sheet.notices:
+        click.echo(notice, err=True)
+
+
+def _archive_path(out: str) -> Path:
+    if Path(out).suffix.lower() != ".zip":
+        raise DeliveryRefused("A figure archive ends in .zip.")
+    return Path(out)
+
+
+def edit_help() -> str:
+    """Every edit with its fields, from the edits themselves."""
+    lines = []
+    for kind, edit in sorted(Edit.registry.items()):
+        lines.append(f"\b\n{kind}: {(edit.__doc__ or '').strip().splitlines()[0]}")
+        for name, info in edit.model_fields.items():
+            if name != "kind":
+                fallback = "required" if info.is_required() else f"default {info.default!r}"
+                lines[-1] += f"\n    {name}  {_kind_of(edit, name)}, {fallback}"
+    return "\n\n".join(lines)
+
+
+def _kind_of(edit: type[Edit], name: str) -> str:
+    schema = edit.model_json_schema()["properties"][name]
+    options = [one for one in schema.get("anyOf", [schema]) if one.get("type") != "null"]
+    words = []
+    for one in options:
+        kind = " or ".join(json.dumps(value) for value in one["enum"]) if "enum" in one else one.get("type", "value")
+        if kind == "array":
+            inner = one.get("items", {}).get("type") or ("numbers" if "prefixItems" in one else "point")
+            kind = f"list of {inner}"
+        low = one.get("minimum", one.get("exclusiveMinimum"))
+        words.append(kind + (f" {low:g} to {one['maximum']:g}" if low is not None and "maximum" in one else ""))
+    return " or ".join(words)
+
+
+class EditCommand(click.Command):
+    def format_epilog(self, context: click.Context, formatter: click.HelpFormatter) -> None:
+        formatter.write_paragraph()
+        formatter.write("The edits:\n\n")
+        formatter.write(edit_help().replace("\b\n", "") + "\n")
+
+
+@cli.command("edit", cls=EditCommand)
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("edits", type=click.Path(exists=True, dir_okay=False, allow_dash=True))
+@out_option
+def edit_figure(figure: str, edits: str, out: str) -> None:
+    """Apply a JSON list of edits, the very ones the bench makes, to a figure archive.
+
+    An edit is an object with its "kind" and its fields; parts and bones are named by name or by id. Either all edits
+    are made or none.
+    """
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        listed = read_json(edits)
+        if not isinstance(listed, list):
+            raise EditRefused("The edits must be a JSON list.")
+        for number, one in enumerate(listed, 1):
+            progress(number - 1, len(listed), "editing")
+            try:
+                value = apply_edit(one, value, stores)
+            except EditRefused as error:
+                raise EditRefused(f"Edit {number} of {len(listed)}: {error}") from error
+        deliver(_archive_path(out), Order(value, stores))
+
+
+@cli.command("pose")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("pose", type=click.Path(exists=True, dir_okay=False, allow_dash=True))
+@out_option
+@size_option
+def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) -> None:
+    """Paint a figure in a pose as PNG.
+
+    POSE is JSON: {"turn": {"near forearm": 40}, "move": {"hips": [10, 0]}}, degrees clockwise and px, on top of rest.
+    An empty pose {} is the rest pose.
+    """
+    with sentences():
+        value, stores = load(figure)
+        if Path(out).suffix.lower() != ".png":
+            raise DeliveryRefused("A pose is written as .png.")
+        deliver(Path(out), Order(value, stores, parse_pose(read_json(pose)).by_id(value), size))
+
+
+@cli.command("deliver")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@size_option
+def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
+    """Write a delivery; the ending of the file says which.
+
+    \b
+    .glb   glTF 2.0 with skins and the test swing
+    .webm  the test swing as VP9 video with alpha
+    .webp  the test swing as animated WebP
+    .png   the rest pose
+    .zip   the figure archive
+    """
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        deliver(Path(out), Order(value, stores, Pose(), size, progress))
+
+
+main: Callable[[], None] = cli

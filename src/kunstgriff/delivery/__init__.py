@@ -1,0 +1,1 @@
+"""What leaves Kunstgriff: one writer per file format."""

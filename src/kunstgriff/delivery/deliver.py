@@ -1,0 +1,63 @@
+"""One door to all deliveries: the file's ending says the format, and the file appears whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from kunstgriff.artwork.sheet import Progress, no_progress
+from kunstgriff.delivery.archive import write_figure_archive
+from kunstgriff.delivery.gltf import write_glb
+from kunstgriff.delivery.png import write_png
+from kunstgriff.delivery.webm import write_webm
+from kunstgriff.delivery.webp import write_webp
+from kunstgriff.evaluate.pose import Pose
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+
+
+class DeliveryRefused(ValueError):
+    """The delivery cannot be made; the message is a sentence."""
+
+
+@dataclass(frozen=True)
+class Order:
+    """What is to be delivered. `size` (w, h) px, the sheet's unless given; `pose` for single pictures."""
+
+    figure: Figure
+    stores: Stores
+    pose: Pose = Pose()
+    size: tuple[int, int] | None = None
+    progress: Progress = no_progress
+
+
+Writer = Callable[[Path, "Order"], None]
+WRITERS: dict[str, Writer] = {
+    ".png": lambda path, order: write_png(path, order.figure, order.stores, order.pose, order.size),
+    ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress),
+    ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress),
+    ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
+    ".zip": lambda path, order: write_figure_archive(path, order.figure, order.stores),
+}
+
+
+def deliver(target: Path, order: Order) -> None:
+    """Write one delivery. Raises DeliveryRefused for an unknown ending or a place that cannot be written."""
+    writer = WRITERS.get(target.suffix.lower())
+    if writer is None:
+        raise DeliveryRefused(f"A delivery ends in {', '.join(WRITERS)}; “{target.name}” does not.")
+    try:
+        handle, name = tempfile.mkstemp(prefix=".delivery-", suffix=target.suffix, dir=target.parent)
+    except OSError as error:
+        raise DeliveryRefused(f"Nothing can be written to “{target.parent}”: {error.strerror}.") from error
+    os.close(handle)
+    unfinished = Path(name)
+    try:
+        writer(unfinished, order)
+        unfinished.chmod(0o644)
+        unfinished.replace(target)
+    finally:
+        unfinished.unlink(missing_ok=True)

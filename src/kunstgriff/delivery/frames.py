@@ -1,0 +1,43 @@
+"""Painted frames, for the writers that show the figure moving."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.sheet import Progress
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.paint.painter import Painter, sheet_view
+from kunstgriff.trial.swing import frame_count, play
+
+
+@lru_cache(maxsize=1)
+def painter() -> Painter:
+    """This process's painter; made on first use."""
+    return Painter()
+
+
+def swing_pictures(
+    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress
+) -> Iterator[NDArray[np.uint8]]:
+    """The test swing painted frame by frame, straight alpha (h, w, 4)."""
+    rig = compile_rig(figure, stores)
+    view = sheet_view(figure, size)
+    count = frame_count(figure.rate)
+    for number, frame in enumerate(play(rig)):
+        progress(number, count, "painting the swing")
+        yield painter().paint(rig, frame, view, stores)
+
+
+def video_size(figure: Figure, size: tuple[int, int] | None) -> tuple[int, int]:
+    """The size asked for or the sheet's, made even and at most 1080 px high unless asked for."""
+    if size is None:
+        sheet = figure.sheet
+        scale = min(1.0, 1080 / sheet.height, 1920 / sheet.width)
+        size = (round(sheet.width * scale), round(sheet.height * scale))
+    return max(size[0] // 2 * 2, 2), max(size[1] // 2 * 2, 2)

@@ -1,0 +1,25 @@
+"""A pose as a PNG with alpha."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.pose import Pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores, encode_png
+from kunstgriff.paint.painter import sheet_view
+
+
+def pose_picture(figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None = None) -> NDArray[np.uint8]:
+    """The figure in a pose, straight alpha (h, w, 4), in the sheet's size unless another is given."""
+    rig = compile_rig(figure, stores)
+    return painter().paint(rig, rig.evaluate(pose.by_id(figure)), sheet_view(figure, size), stores)
+
+
+def write_png(target: Path, figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None = None) -> None:
+    target.write_bytes(encode_png(pose_picture(figure, stores, pose, size)))

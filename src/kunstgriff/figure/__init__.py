@@ -1,0 +1,1 @@
+"""The rig as one immutable value, its stores, its edits and its archive."""

@@ -1,0 +1,128 @@
+"""The figure archive: a zip with figure.json, its JSON Schema, pictures as PNG and arrays as .npy.
+
+Writing the same figure twice gives the same bytes. Reading trusts nothing: counts, sizes and digests are checked.
+"""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from pydantic import ValidationError
+
+from kunstgriff.figure.edit import tell
+from kunstgriff.figure.model import Figure, Weighted
+from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, referenced, unpack_array
+
+MIMETYPE = "application/vnd.kunstgriff.figure+zip"
+ENTRIES_LIMIT = 10_000
+DOCUMENT_LIMIT = 32 * 1024 * 1024
+ENTRY_LIMIT = 256 * 1024 * 1024
+TOTAL_LIMIT = 2 * 1024 * 1024 * 1024
+STAMP = (1980, 1, 1, 0, 0, 0)  # the earliest a zip can say; keeps archives equal byte for byte
+
+
+class ArchiveRefused(ValueError):
+    """The file is no sound figure archive; the message is a sentence."""
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema of figure.json (draft 2020-12)."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Figure.model_json_schema()}
+
+
+def write_archive(target: Path | BinaryIO, figure: Figure, stores: Stores) -> None:
+    """Write `figure` with all it refers to."""
+    document = figure.model_dump(mode="json")
+    pictures, arrays = referenced(document)
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
+
+        def add(name: str, data: bytes, stored: bool = False) -> None:
+            info = zipfile.ZipInfo(name, STAMP)
+            info.external_attr = 0o644 << 16
+            info.compress_type = zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED
+            archive.writestr(info, data)
+
+        add("mimetype", MIMETYPE.encode(), stored=True)
+        add("figure.json", json.dumps(document, indent=1, ensure_ascii=False).encode())
+        add("figure.schema.json", json.dumps(schema(), indent=1).encode())
+        for digest in sorted(pictures):
+            add(f"pictures/{digest}.png", stores.get_picture(digest), stored=True)
+        for digest in sorted(arrays):
+            add(f"arrays/{digest}.npy", pack_array(stores.get_array(digest)))
+
+
+def read_archive(source: Path | BinaryIO) -> tuple[Figure, MemoryStores]:
+    """Read an archive. Raises ArchiveRefused with a sentence; keeps nothing of a file it refuses."""
+    try:
+        with zipfile.ZipFile(source) as archive:
+            return _read(archive)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+        raise ArchiveRefused("This is no figure archive, or it is cut off.") from error
+
+
+def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
+    entries = {info.filename: info for info in archive.infolist()}
+    if len(entries) > ENTRIES_LIMIT or sum(info.file_size for info in entries.values()) > TOTAL_LIMIT:
+        raise ArchiveRefused("The archive holds more than any figure needs.")
+    if "figure.json" not in entries:
+        raise ArchiveRefused("The archive lacks figure.json.")
+    document = _take(archive, entries["figure.json"], DOCUMENT_LIMIT)
+    try:
+        figure = Figure.model_validate_json(document)
+    except ValidationError as error:
+        raise ArchiveRefused(f"figure.json is not a figure: {tell(error)}") from error
+    stores = MemoryStores()
+    pictures, arrays = referenced(figure.model_dump(mode="json"))
+    wanted = [(f"pictures/{digest}.png", digest, stores.pictures) for digest in pictures]
+    wanted += [(f"arrays/{digest}.npy", digest, stores.arrays) for digest in arrays]
+    for name, digest, shelf in wanted:
+        if name not in entries:
+            raise ArchiveRefused(f"The archive lacks {name[:24]}…, which the figure refers to.")
+        data = _take(archive, entries[name], ENTRY_LIMIT)
+        if digest_of(data) != digest:
+            raise ArchiveRefused(f"{name[:24]}… is not what it says it is.")
+        shelf[digest] = data
+    _require_fitting(figure, stores)
+    return figure, stores
+
+
+def _take(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int) -> bytes:
+    with archive.open(info) as entry:
+        data = entry.read(limit + 1)
+    if len(data) > limit:
+        raise ArchiveRefused("An entry of the archive is larger than allowed.")
+    return data
+
+
+def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
+    """Shapes of pictures and arrays must agree with what the document says of them."""
+    try:
+        for part in figure.parts:
+            height, width = decode_png(stores.pictures[part.picture]).shape[:2]
+            if (width, height) != part.size:
+                raise ArchiveRefused(f"The picture of part “{part.name}” has another size than the figure says.")
+            if isinstance(part.binding, Weighted):
+                _require_mesh(part.name, part.binding, stores)
+    except ValueError as error:
+        raise error if isinstance(error, ArchiveRefused) else ArchiveRefused(str(error)) from error
+
+
+def _require_mesh(name: str, binding: Weighted, stores: MemoryStores) -> None:
+    vertices = unpack_array(stores.arrays[binding.mesh.vertices])
+    triangles = unpack_array(stores.arrays[binding.mesh.triangles])
+    weights = unpack_array(stores.arrays[binding.weights])
+    count = binding.mesh.vertex_count
+    sound = (
+        vertices.shape == (count, 2)
+        and triangles.ndim == 2
+        and triangles.shape[1] == 3
+        and weights.shape == (count, len(binding.influences))
+        and triangles.dtype.kind == "i"
+        and vertices.dtype.kind == weights.dtype.kind == "f"
+        and (triangles.size == 0 or (triangles.min() >= 0 and triangles.max() < count))
+    )
+    if not sound:
+        raise ArchiveRefused(f"The mesh of part “{name}” does not fit its weights.")

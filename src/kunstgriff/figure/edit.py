@@ -1,0 +1,110 @@
+"""The edit mechanism: every change to a figure is a small value with one pure function.
+
+>>> from kunstgriff.figure.model import Figure, Sheet
+>>> from kunstgriff.figure.stores import MemoryStores
+>>> import kunstgriff.stages
+>>> figure = Figure(name="Hare", sheet=Sheet(width=10, height=10, standing_point=(5, 10)))
+>>> apply_edit({"kind": "rename_figure", "name": "Pell"}, figure, MemoryStores()).name
+'Pell'
+"""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import Any, ClassVar
+
+from pydantic import ValidationError
+
+from kunstgriff.figure.model import Bone, Figure, Part, Value
+from kunstgriff.figure.stores import Missing, Stores
+
+
+class EditRefused(Exception):  # noqa: N818 - it reads as what happened
+    """The edit cannot be made; the message is a sentence for the rigger."""
+
+
+class Edit(Value):
+    """Base of all edits. A subclass declares `kind: Literal["…"]` with that default and implements `apply`."""
+
+    registry: ClassVar[dict[str, type[Edit]]] = {}
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        kind = cls.model_fields["kind"].default
+        if Edit.registry.setdefault(kind, cls) is not cls:
+            raise TypeError(f"Two edits are called {kind}.")
+
+    @abstractmethod
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        """The figure after this edit. Pure: reads and adds to the stores, changes nothing. Raises EditRefused."""
+
+    @abstractmethod
+    def told(self, figure: Figure) -> str:
+        """What the edit did, in a few words for the undo button, told of the figure before it."""
+
+
+def parse_edit(data: Any) -> Edit:
+    """An edit from plain data. Raises EditRefused with a sentence on anything that is not one."""
+    kind = data.get("kind") if isinstance(data, dict) else None
+    edit_class = Edit.registry.get(kind) if isinstance(kind, str) else None
+    if edit_class is None:
+        raise EditRefused(f"There is no edit called “{str(kind)[:60]}”.")
+    try:
+        return edit_class.model_validate(data)
+    except ValidationError as error:
+        raise EditRefused(f"The edit “{kind}” is incomplete or wrong: {tell(error)}") from error
+
+
+def tell(error: ValidationError) -> str:
+    """The first complaint of a validation as a sentence, with the field it is about."""
+    first = error.errors(include_url=False)[0]
+    where = " ".join(str(step) for step in first["loc"])
+    message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
+    return f"{where}: {message}." if where else f"{message}."
+
+
+def apply_edit(data: Any, figure: Figure, stores: Stores) -> Figure:
+    """Parse and apply in one go. Raises EditRefused; the figure given is never touched."""
+    edit = data if isinstance(data, Edit) else parse_edit(data)
+    try:
+        return edit.apply(figure, stores)
+    except ValidationError as error:
+        raise EditRefused(tell(error)) from error
+    except Missing as error:
+        raise EditRefused("The figure refers to a picture or mesh that is not there.") from error
+
+
+def need_part(figure: Figure, key: str) -> Part:
+    """The part with this id or name, else EditRefused."""
+    for part in figure.parts:
+        if part.id == key:
+            return part
+    for part in figure.parts:
+        if part.name == key:
+            return part
+    raise EditRefused(f"There is no part “{key}”.")
+
+
+def need_bone(figure: Figure, key: str) -> Bone:
+    """The bone with this id or name, else EditRefused."""
+    for bone in figure.bones:
+        if bone.id == key:
+            return bone
+    for bone in figure.bones:
+        if bone.name == key:
+            return bone
+    raise EditRefused(f"There is no bone “{key}”.")
+
+
+def free_name(wanted: str, taken: set[str]) -> str:
+    """`wanted`, or with the lowest number that is free.
+
+    >>> free_name("leg", {"leg", "leg 2"})
+    'leg 3'
+    """
+    if wanted not in taken:
+        return wanted
+    number = 2
+    while f"{wanted} {number}" in taken:
+        number += 1
+    return f"{wanted} {number}"

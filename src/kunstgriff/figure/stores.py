@@ -1,0 +1,118 @@
+"""Where arrays and pictures live: by the SHA-256 of their content, so copies and revisions share them."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+ARRAY_BYTES_LIMIT = 256 * 1024 * 1024  # per array, far above any real mesh; common practice, no source
+PICTURE_PIXELS_LIMIT = 120_000_000  # one picture; 10,954 px square
+
+
+class Missing(KeyError):
+    """The store holds nothing under this digest."""
+
+    def __str__(self) -> str:
+        return f"The store holds nothing under {self.args[0]}."
+
+
+class Stores(Protocol):
+    """What an edit may read from and add to; nothing is ever changed or removed through it."""
+
+    def get_array(self, digest: str) -> NDArray[Any]: ...
+    def put_array(self, array: NDArray[Any]) -> str: ...
+    def get_picture(self, digest: str) -> bytes: ...
+    def put_picture(self, png: bytes) -> str: ...
+
+
+def digest_of(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def pack_array(array: NDArray[Any]) -> bytes:
+    """The array as a .npy file, C order, little endian: the same array always gives the same bytes."""
+    array = np.ascontiguousarray(array)
+    buffer = io.BytesIO()
+    np.save(buffer, array.astype(array.dtype.newbyteorder("<"), copy=False), allow_pickle=False)
+    return buffer.getvalue()
+
+
+def unpack_array(data: bytes) -> NDArray[Any]:
+    """Read a .npy file back, read-only. Raises ValueError on anything that is not a plain array."""
+    if len(data) > ARRAY_BYTES_LIMIT:
+        raise ValueError("An array is larger than any mesh needs.")
+    array: NDArray[Any] = np.load(io.BytesIO(data), allow_pickle=False)
+    array.setflags(write=False)
+    return array
+
+
+def encode_png(rgba: NDArray[np.uint8]) -> bytes:
+    """Straight-alpha sRGB pixels (h, w, 4) as PNG."""
+    buffer = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(rgba)).save(buffer, "PNG", compress_level=4)
+    return buffer.getvalue()
+
+
+def decode_png(png: bytes) -> NDArray[np.uint8]:
+    """PNG bytes as straight-alpha pixels (h, w, 4) uint8. Raises ValueError on anything but a sane PNG."""
+    try:
+        with Image.open(io.BytesIO(png), formats=["PNG"]) as image:
+            if image.width * image.height > PICTURE_PIXELS_LIMIT:
+                raise ValueError(f"A picture of {image.width} x {image.height} px is larger than Kunstgriff takes.")
+            return np.asarray(image.convert("RGBA"))
+    except (OSError, SyntaxError, Image.DecompressionBombError) as error:
+        raise ValueError("A picture is damaged or is no PNG.") from error
+
+
+class MemoryStores:
+    """Stores in memory, for the shell and for tests."""
+
+    def __init__(self) -> None:
+        self.arrays: dict[str, bytes] = {}
+        self.pictures: dict[str, bytes] = {}
+
+    def get_array(self, digest: str) -> NDArray[Any]:
+        if digest not in self.arrays:
+            raise Missing(digest)
+        return unpack_array(self.arrays[digest])
+
+    def put_array(self, array: NDArray[Any]) -> str:
+        data = pack_array(array)
+        digest = digest_of(data)
+        self.arrays[digest] = data
+        return digest
+
+    def get_picture(self, digest: str) -> bytes:
+        if digest not in self.pictures:
+            raise Missing(digest)
+        return self.pictures[digest]
+
+    def put_picture(self, png: bytes) -> str:
+        digest = digest_of(png)
+        self.pictures[digest] = png
+        return digest
+
+
+def referenced(figure_json: dict[str, Any]) -> tuple[set[str], set[str]]:
+    """Digests a figure document needs, as (pictures, arrays): everything under the keys that hold digests."""
+    pictures: set[str] = set()
+    arrays: set[str] = set()
+    pending: list[Any] = [figure_json]
+    while pending:
+        here = pending.pop()
+        if isinstance(here, dict):
+            for key, value in here.items():
+                if key == "picture" and isinstance(value, str):
+                    pictures.add(value)
+                elif key in ("vertices", "triangles", "weights") and isinstance(value, str):
+                    arrays.add(value)
+                else:
+                    pending.append(value)
+        elif isinstance(here, list):
+            pending.extend(here)
+    return pictures, arrays

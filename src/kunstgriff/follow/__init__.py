@@ -1,0 +1,1 @@
+"""Follow-through: spring bones."""

@@ -1,0 +1,1 @@
+"""Frames become pixels, on the server, with the shaders the browser uses."""

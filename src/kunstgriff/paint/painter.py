@@ -1,0 +1,170 @@
+"""The server's painter: a frame's draw list to pixels, through OpenGL without a window (EGL).
+
+Pictures are padded with transparent pixels to whole blocks of eight, so that mipmaps are exact and nothing smears at
+the edges; `static/bench/stage.js` does the same with the same shaders.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import moderngl
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from kunstgriff.evaluate.rig import Frame, Rig
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores, decode_png
+
+SHADERS = Path(__file__).parent / "shaders"
+PAD = 8  # px; mipmap levels 0 to 3 keep a transparent texel at every edge
+DETAIL_LIMIT = 3.0
+TEXTURE_BUDGET = 1024 * 1024 * 1024  # bytes kept on the (software) GPU; the demo needs about 60 MB
+SIDE_LIMIT = 8192
+
+
+class PainterMissing(RuntimeError):
+    """No OpenGL can be had on this machine; the message says what to install."""
+
+
+@dataclass(frozen=True)
+class View:
+    """A window on figure space: `size` (w, h) px, `scale` px per figure px, `origin` figure point at the top left."""
+
+    size: tuple[int, int]
+    scale: float
+    origin: tuple[float, float]
+
+
+def sheet_view(figure: Figure, size: tuple[int, int] | None = None) -> View:
+    """The whole sheet, at its own size, or fitted into `size` and centred."""
+    sheet = figure.sheet
+    width, height = size or (sheet.width, sheet.height)
+    scale = min(width / sheet.width, height / sheet.height)
+    left = -sheet.standing_point[0] - (width / scale - sheet.width) / 2
+    top = -sheet.standing_point[1] - (height / scale - sheet.height) / 2
+    return View((width, height), scale, (left, top))
+
+
+class Painter:
+    """Paints frames. One per thread: an OpenGL context belongs to the thread that made it."""
+
+    def __init__(self) -> None:
+        try:
+            self.context = moderngl.create_context(standalone=True, backend="egl", require=300)  # type: ignore[arg-type]
+        except Exception as error:
+            raise PainterMissing("Pictures cannot be painted: install Debian's libegl1 and libgl1-mesa-dri.") from error
+        self.program = self.context.program(
+            vertex_shader=(SHADERS / "part.vert").read_text(), fragment_shader=(SHADERS / "part.frag").read_text()
+        )
+        self.textures: OrderedDict[str, tuple[Any, tuple[int, int], int]] = OrderedDict()
+        self.held = 0
+        self.target: tuple[tuple[int, int], Any] | None = None
+        self.meshes: tuple[Rig, Any, Any] | None = None
+        self.limit = min(SIDE_LIMIT, int(self.context.info["GL_MAX_TEXTURE_SIZE"]))
+
+    def paint(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
+        """Straight-alpha pixels (h, w, 4) of a frame. Raises ValueError for a size beyond the machine's."""
+        premultiplied = self.paint_premultiplied(rig, frame, view, stores)
+        straight = np.empty_like(premultiplied)
+        unmultiply(premultiplied.reshape(-1, 4), straight.reshape(-1, 4))
+        return straight
+
+    def paint_premultiplied(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
+        """The same with colours still multiplied by alpha, as they stand in the framebuffer."""
+        width, height = view.size
+        if not (1 <= width <= self.limit and 1 <= height <= self.limit):
+            raise ValueError(f"A picture of {width} x {height} px cannot be painted; {self.limit} a side is the limit.")
+        framebuffer = self._framebuffer(view.size)
+        framebuffer.use()
+        framebuffer.clear(0.0, 0.0, 0.0, 0.0)
+        self.context.enable_only(moderngl.BLEND)
+        self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        vertices, array = self._mesh(rig)
+        vertices.write(frame.vertices)
+        x, y = 2 * view.scale / width, 2 * view.scale / height
+        # row 0 of the framebuffer is read first, so y is not flipped here
+        self.program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
+        self.program["u_detail"] = detail_at(view.scale)
+        for item in frame.items:
+            texture, (w, h) = self._texture(item.picture, stores)
+            full_w, full_h = texture.size
+            self.program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
+            self.program["u_opacity"] = item.opacity
+            texture.use()
+            array.render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
+        pixels = np.empty((height, width, 4), np.uint8)
+        framebuffer.read_into(pixels, components=4)
+        return pixels
+
+    def _framebuffer(self, size: tuple[int, int]) -> Any:
+        if self.target is None or self.target[0] != size:
+            if self.target is not None:
+                self.target[1].release()
+            self.target = (size, self.context.simple_framebuffer(size, components=4))
+        return self.target[1]
+
+    def _mesh(self, rig: Rig) -> tuple[Any, Any]:
+        if self.meshes is None or self.meshes[0] is not rig:
+            vertices = self.context.buffer(reserve=max(rig.vertices.nbytes, 8), dynamic=True)
+            uv = self.context.buffer(rig.uv.tobytes() or bytes(8))
+            indices = self.context.buffer(rig.indices.tobytes() or bytes(12))
+            array = self.context.vertex_array(
+                self.program, [(vertices, "2f", "a_position"), (uv, "2f", "a_uv")], index_buffer=indices
+            )
+            self.meshes = (rig, vertices, array)
+        return self.meshes[1], self.meshes[2]
+
+    def _texture(self, digest: str, stores: Stores) -> tuple[Any, tuple[int, int]]:
+        if digest in self.textures:
+            self.textures.move_to_end(digest)
+            texture, size, _ = self.textures[digest]
+            return texture, size
+        padded, size = padded_premultiplied(decode_png(stores.get_picture(digest)))
+        texture = self.context.texture((padded.shape[1], padded.shape[0]), 4, padded.tobytes())
+        texture.build_mipmaps(0, int(DETAIL_LIMIT))
+        texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+        texture.repeat_x = texture.repeat_y = False
+        cost = padded.nbytes * 4 // 3
+        self.textures[digest] = (texture, size, cost)
+        self.held += cost
+        while self.held > TEXTURE_BUDGET and len(self.textures) > 1:
+            _, (old, _, freed) = self.textures.popitem(last=False)
+            old.release()
+            self.held -= freed
+        return texture, size
+
+
+def detail_at(scale: float) -> float:
+    """Mipmap level for pictures shown at `scale`: one level for each halving, never blurrier than needed."""
+    return min(max(-math.log2(max(scale, 1e-6)) - 0.25, 0.0), DETAIL_LIMIT)
+
+
+def padded_premultiplied(rgba: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], tuple[int, int]]:
+    """The picture multiplied by its alpha inside a transparent border of at least `PAD`, and its own (w, h)."""
+    height, width = rgba.shape[:2]
+    padded = np.zeros((-(-(height + 2 * PAD) // PAD) * PAD, -(-(width + 2 * PAD) // PAD) * PAD, 4), np.uint8)
+    inner = padded[PAD : PAD + height, PAD : PAD + width]
+    alpha = rgba[..., 3:].astype(np.uint16)
+    inner[..., :3] = (rgba[..., :3] * alpha + 127) // 255
+    inner[..., 3] = rgba[..., 3]
+    return padded, (width, height)
+
+
+@njit(cache=True)
+def unmultiply(premultiplied: NDArray[np.uint8], straight: NDArray[np.uint8]) -> None:
+    """Divide colours by alpha, rounding; (n, 4) to (n, 4)."""
+    for pixel in range(premultiplied.shape[0]):
+        alpha = np.int32(premultiplied[pixel, 3])
+        if alpha == 0:
+            straight[pixel, 0] = straight[pixel, 1] = straight[pixel, 2] = straight[pixel, 3] = 0
+            continue
+        for channel in range(3):
+            value = np.int32(premultiplied[pixel, channel])
+            straight[pixel, channel] = np.uint8(min((value * 255 + alpha // 2) // alpha, 255))
+        straight[pixel, 3] = alpha

@@ -1,0 +1,1 @@
+"""Bones, chains and their names."""

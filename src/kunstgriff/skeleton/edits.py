@@ -1,0 +1,213 @@
+"""Edits of the Bones stage."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.model import Bone, Cover, Figure, Name, Part, Point, Rigid, Spring, Unbound, Weighted
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.bones import (
+    SHORTEST_BONE,
+    bone_hue,
+    chain_from,
+    is_joined,
+    length_of,
+    parents_first,
+    with_descendants,
+)
+
+BONES_LIMIT = 2_000
+
+
+def with_bones(figure: Figure, changed: dict[str, Bone]) -> Figure:
+    """The figure with bones replaced by id."""
+    return figure.replace(bones=tuple(changed.get(bone.id, bone) for bone in figure.bones))
+
+
+class DrawChain(Edit):
+    """Draw a chain of bones through `joints` (figure space px); the last point is the tip of the last bone.
+
+    `parent` is the bone the chain branches from, if any. `name` names the first bone, the rest are numbered.
+    """
+
+    kind: Literal["draw_chain"] = "draw_chain"
+    joints: Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
+    parent: str | None = None
+    name: Name = "bone"
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        for number, (here, there) in enumerate(pairwise(self.joints), 1):
+            if math.dist(here, there) < SHORTEST_BONE:
+                raise EditRefused(f"Joints {number} and {number + 1} of the chain lie on one spot; move one of them.")
+        if len(figure.bones) + len(self.joints) > BONES_LIMIT:
+            raise EditRefused(f"A figure may have {BONES_LIMIT} bones at most.")
+        parent = need_bone(figure, self.parent).id if self.parent is not None else None
+        taken = {bone.name for bone in figure.bones}
+        next_id, made = figure.next_id, list[Bone]()
+        for here, there in pairwise(self.joints):
+            name = free_name(self.name, taken)
+            taken.add(name)
+            hue = bone_hue(len(figure.bones) + len(made))
+            made.append(Bone(id=f"b{next_id}", name=name, parent=parent, joint=here, tip=there, hue=hue))
+            parent = made[-1].id
+            next_id += 1
+        return figure.replace(bones=(*figure.bones, *made), next_id=next_id)
+
+    def told(self, figure: Figure) -> str:
+        return f"draw {self.name}"
+
+
+class MoveJoint(Edit):
+    """Move a bone's joint, or with `end` "tip" its tip, to a place in figure space.
+
+    What sits on the same spot (the parent's tip, joints of its other children) goes along.
+    """
+
+    kind: Literal["move_joint"] = "move_joint"
+    bone: str
+    end: Literal["joint", "tip"] = "joint"
+    to: Point
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        parent = figure.bone(bone.parent) if bone.parent is not None else None
+        changed: dict[str, Bone] = {}
+        if self.end == "tip":
+            hub: Bone | None = bone
+        else:
+            hub = parent if parent is not None and is_joined(bone, parent) else None
+            changed[bone.id] = bone.model_copy(update={"joint": self.to})
+        if hub is not None:
+            for other in figure.bones:
+                if other.parent == hub.id and is_joined(other, hub):
+                    changed[other.id] = other.model_copy(update={"joint": self.to})
+            changed[hub.id] = hub.model_copy(update={"tip": self.to})
+        for one in changed.values():
+            if length_of(one) < SHORTEST_BONE:
+                raise EditRefused(f"That would leave bone “{one.name}” without length.")
+        return with_bones(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return f"move the {self.end} of {need_bone(figure, self.bone).name}"
+
+
+class RenameBone(Edit):
+    """Rename a bone; with `chain` the bones that carry on from it are numbered after it (leg, leg 2, leg 3)."""
+
+    kind: Literal["rename_bone"] = "rename_bone"
+    bone: str
+    name: Name
+    chain: bool = True
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        renamed = chain_from(figure, bone.id) if self.chain else [bone]
+        taken = {other.name for other in figure.bones} - {one.name for one in renamed}
+        if self.name in taken:
+            raise EditRefused(f"Another bone is called “{self.name}” already.")
+        changed = {}
+        for one in renamed:
+            name = free_name(self.name, taken)
+            taken.add(name)
+            changed[one.id] = one.model_copy(update={"name": name})
+        return with_bones(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return f"rename {need_bone(figure, self.bone).name}"
+
+
+class ReparentBone(Edit):
+    """Hang a bone, with all that hangs on it, on another bone, or on nothing; it keeps its place."""
+
+    kind: Literal["reparent_bone"] = "reparent_bone"
+    bone: str
+    parent: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        parent = need_bone(figure, self.parent).id if self.parent is not None else None
+        if parent in {one.id for one in with_descendants(figure, bone.id)}:
+            raise EditRefused(f"“{bone.name}” cannot hang on a bone that hangs on it.")
+        bones = [one.model_copy(update={"parent": parent}) if one.id == bone.id else one for one in figure.bones]
+        return figure.replace(bones=tuple(parents_first(bones)))
+
+    def told(self, figure: Figure) -> str:
+        return f"hang {need_bone(figure, self.bone).name} elsewhere"
+
+
+class DeleteBones(Edit):
+    """Delete bones. What hung on a deleted bone, bones, rigid parts and shares of weight, passes to its parent.
+
+    Where there is no parent, rigid parts become unbound and weights are shared among the influences left.
+    """
+
+    kind: Literal["delete_bones"] = "delete_bones"
+    bones: Annotated[tuple[str, ...], Field(min_length=1)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        gone = {need_bone(figure, key).id for key in self.bones}
+        heir = {bone.id: _heir(figure, bone.id, gone) for bone in figure.bones}
+        bones = [
+            bone.model_copy(update={"parent": heir[bone.parent] if bone.parent else None})
+            for bone in figure.bones
+            if bone.id not in gone
+        ]
+        parts = tuple(_inherit(part, gone, heir, stores) for part in figure.parts)
+        springs = [_without(spring, gone) for spring in figure.springs]
+        covers: list[Cover] = [cover for cover in figure.covers if cover.bone not in gone]
+        return figure.replace(
+            bones=tuple(parents_first(bones)),
+            parts=parts,
+            springs=tuple(spring for spring in springs if spring is not None),
+            covers=tuple(covers),
+        )
+
+    def told(self, figure: Figure) -> str:
+        return f"delete {need_bone(figure, self.bones[0]).name}" + (" and more" if len(self.bones) > 1 else "")
+
+
+def _heir(figure: Figure, ref: str, gone: set[str]) -> str | None:
+    here: str | None = ref
+    while here in gone:
+        bone = figure.bone(here)
+        here = bone.parent if bone is not None else None
+    return here
+
+
+def _inherit(part: Part, gone: set[str], heir: dict[str, str | None], stores: Stores) -> Part:
+    binding: Any = part.binding
+    if isinstance(binding, Rigid) and binding.bone in gone:
+        successor = heir[binding.bone]
+        binding = Rigid(bone=successor) if successor is not None else Unbound()
+    elif isinstance(binding, Weighted) and gone & set(binding.influences):
+        binding = _reshare(binding, gone, heir, stores)
+    return part if binding is part.binding else part.model_copy(update={"binding": binding})
+
+
+def _reshare(binding: Weighted, gone: set[str], heir: dict[str, str | None], stores: Stores) -> Weighted | Unbound:
+    """Weights of deleted bones go to the heir; rows with no heir at all are shared out evenly among the rest."""
+    weights = stores.get_array(binding.weights)
+    columns: dict[str, np.ndarray[Any, Any]] = {}
+    for column, ref in enumerate(binding.influences):
+        successor = heir[ref]
+        if successor is not None:
+            columns[successor] = columns.get(successor, np.zeros(len(weights), np.float64)) + weights[:, column]
+    if not columns:
+        return Unbound()
+    table = np.stack(list(columns.values()), 1)
+    total = table.sum(1, keepdims=True)
+    table = np.where(total > 1e-6, table / np.maximum(total, 1e-12), 1.0 / table.shape[1])
+    return binding.model_copy(
+        update={"influences": tuple(columns), "weights": stores.put_array(table.astype(np.float32))}
+    )
+
+
+def _without(spring: Spring, gone: set[str]) -> Spring | None:
+    left = tuple(ref for ref in spring.bones if ref not in gone)
+    return spring.model_copy(update={"bones": left}) if left else None

@@ -1,0 +1,12 @@
+"""Every stage's edits, checks, steps and drawings, registered by being imported here. A new stage adds one line."""
+
+import kunstgriff.artwork.edits
+import kunstgriff.binding.checks
+import kunstgriff.binding.edits
+import kunstgriff.binding.skinning
+import kunstgriff.figure.edits
+import kunstgriff.follow.edits
+import kunstgriff.seam.cover
+import kunstgriff.seam.edits
+import kunstgriff.skeleton.edits
+import kunstgriff.skeleton.kinematics  # noqa: F401

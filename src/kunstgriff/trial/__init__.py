@@ -1,0 +1,1 @@
+"""Trying the figure: test animations."""

@@ -1,0 +1,61 @@
+"""The built-in test swing: what springs hang on is turned left and right, then held still while they settle."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.evaluate.rig import Frame, Rig
+from kunstgriff.figure.model import Figure
+from kunstgriff.follow.spring import SpringChains, moments
+
+SECONDS = 4.0
+CYCLES_PER_SECOND = 1.0
+SWING_SECONDS = 2.0  # two whole cycles; the rest of the time shows how springs come to rest
+OUTER_DEGREES = 14.0
+INNER_DEGREES = 4.0
+
+Floats = NDArray[np.float64]
+
+
+def swung_bones(figure: Figure) -> dict[str, float]:
+    """Bones the swing turns, with degrees: those springs hang on, the one furthest out most.
+
+    Without springs it is the last bone that others hang on, or the first bone there is.
+    """
+    springy = {ref for spring in figure.springs for ref in spring.bones}
+    carriers = {b.parent for b in figure.bones if b.parent and b.id in springy and b.parent not in springy}
+    if not carriers:
+        carriers = {b.parent for b in figure.bones if b.parent} or {b.id for b in figure.bones[:1]}
+    depth: dict[str, int] = {}
+    for bone in figure.bones:
+        depth[bone.id] = depth[bone.parent] + 1 if bone.parent else 0
+    ordered = sorted(carriers, key=lambda ref: depth[ref])
+    return {ref: OUTER_DEGREES if ref == ordered[-1] else INNER_DEGREES for ref in ordered}
+
+
+def swing_at(times: Floats) -> Floats:
+    """The swing's course in [-1, 1] at `times` (s): two cycles of a sine, eased in and out, then nothing."""
+    ease = np.clip(np.minimum(times, SWING_SECONDS - times) / 0.35, 0, 1)
+    ease = ease**3 * (10 + ease * (6 * ease - 15))
+    return np.asarray(ease * np.sin(2 * np.pi * CYCLES_PER_SECOND * times))
+
+
+def frame_count(rate: int) -> int:
+    return round(SECONDS * rate)
+
+
+def play(rig: Rig, rate: int | None = None) -> Iterator[Frame]:
+    """The swing frame by frame. Every frame follows from the figure and its number alone, however fast it is shown."""
+    figure = rig.figure
+    rate = rate or figure.rate
+    chains = SpringChains(rig, figure)
+    degrees = np.zeros(len(figure.bones))
+    for ref, most in swung_bones(figure).items():
+        degrees[rig.bone_index[ref]] = most
+    for times in moments(frame_count(rate), rate):
+        driven = swing_at(times)[:, None] * degrees
+        chains.advance(driven, np.zeros((len(times), len(degrees), 2)))
+        yield rig.evaluate()
