@@ -9,7 +9,7 @@ from shapely import affinity
 from shapely.geometry import LineString, MultiPolygon
 
 from kunstgriff.binding.outline import outline_of
-from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.stores import Stores, decode_png
 
 THROUGH = 0.5  # share of a bone's length inside the part, or of the part's extent along the bone
@@ -29,38 +29,50 @@ def part_outline(part: Part, stores: Stores) -> MultiPolygon:
 def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]:
     """Bones that run through `part`, in the figure's order.
 
-    An arm that hangs before the body lies inside the body's outline too; it is left out there because it runs
-    through a much narrower part, its own.
+    An arm that hangs before the body lies inside the body's outline too. It is left out there for one of two reasons:
+    a part named as the bone is owns it, or else it runs through a much narrower part, its own.
     """
-    widths = {bone.id: _width_along(bone, part, stores) for bone in figure.bones}
-    passing = [bone for bone in figure.bones if widths[bone.id] is not None]
-    return [
-        bone
-        for bone in passing
-        if (widths[bone.id] or 0.0) <= OWNER_WIDTH * _narrowest(figure, bone, stores, widths[bone.id] or 0.0)
-    ]
+    found = []
+    for bone in figure.bones:
+        width = _width_along(bone, part, stores)
+        if width is None:
+            continue
+        others = [other for other in figure.parts if _width_along(bone, other, stores, by_bone=True) is not None]
+        namesakes = {other.id for other in others if _named_alike(bone, other)}
+        if namesakes:
+            owned = part.id in namesakes
+        else:
+            widths = [_width_along(bone, other, stores, by_bone=True) or width for other in others]
+            owned = width <= OWNER_WIDTH * min([width, *widths])
+        if owned:
+            found.append(bone)
+    return found
 
 
-def _narrowest(figure: Figure, bone: Bone, stores: Stores, width: float) -> float:
-    found = [width]
-    for part in figure.parts:
-        other = _width_along(bone, part, stores, by_bone=True)
-        if other is not None:
-            found.append(other)
-    return min(found)
+def _named_alike(bone: Bone, part: Part) -> bool:
+    """Whether all words of one name, numbers aside, are in the other ("near ear 2" and "near ear")."""
+    bone_words = {word for word in bone.name.lower().split() if not word.isdigit()}
+    part_words = {word for word in part.name.lower().split() if not word.isdigit()}
+    return bool(bone_words and part_words) and (bone_words <= part_words or part_words <= bone_words)
 
 
 def _width_along(bone: Bone, part: Part, stores: Stores, *, by_bone: bool = False) -> float | None:
+    return _measured(bone.joint, bone.tip, part.place, part.picture, part_outline(part, stores), by_bone)
+
+
+@lru_cache(maxsize=8192)
+def _measured(
+    bone_joint: Point, bone_tip: Point, place: Point, _digest: str, outline: MultiPolygon, by_bone: bool
+) -> float | None:
     """Median width of the part across the bone, in px; None where the bone does not run through the part.
 
     With `by_bone` only the share of the bone's own length counts.
     """
-    joint = np.subtract(bone.joint, part.place)
-    tip = np.subtract(bone.tip, part.place)
+    joint, tip = np.subtract(bone_joint, place), np.subtract(bone_tip, place)
+    left, top, right, bottom = outline.bounds
     low, high = np.minimum(joint, tip), np.maximum(joint, tip)
-    if high[0] < 0 or high[1] < 0 or low[0] > part.size[0] or low[1] > part.size[1]:
+    if high[0] < left or high[1] < top or low[0] > right or low[1] > bottom:
         return None
-    outline = part_outline(part, stores)
     line = LineString([joint, tip])
     inside = line.intersection(outline)
     if inside.length == 0:
@@ -68,7 +80,7 @@ def _width_along(bone: Bone, part: Part, stores: Stores, *, by_bone: bool = Fals
     direction = (tip - joint) / line.length
     if inside.length / line.length < THROUGH and (by_bone or inside.length / _extent(outline, direction) < THROUGH):
         return None
-    across = np.array([-direction[1], direction[0]]) * max(part.size)
+    across = np.array([-direction[1], direction[0]]) * (right - left + bottom - top)
     chords = []
     for share in (0.1, 0.3, 0.5, 0.7, 0.9):
         middle = joint + share * (tip - joint)
