@@ -1,0 +1,1 @@
+"""The studio: Django around the core. Pages, live socket, storage, jobs."""

@@ -1,0 +1,28 @@
+"""HTTP by Django, the live socket by Channels: signed-in users only, from our own pages only."""
+
+from __future__ import annotations
+
+import os
+
+from django.core.asgi import get_asgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
+django_application = get_asgi_application()
+
+from channels.auth import AuthMiddlewareStack  # noqa: E402 - Django must be set up first
+from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
+from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E402
+from django.urls import path  # noqa: E402
+
+from studio.bench.live import LiveBench  # noqa: E402
+from studio.warmup import warm_up_behind_the_first_page  # noqa: E402
+
+application = ProtocolTypeRouter(
+    {
+        "http": django_application,
+        "websocket": AllowedHostsOriginValidator(
+            AuthMiddlewareStack(URLRouter([path("live/<int:figure_id>/", LiveBench.as_asgi())]))
+        ),
+    }
+)
+warm_up_behind_the_first_page()

@@ -1,0 +1,143 @@
+"""The live socket: a pose comes in, packed vertices go out. Latest wins; nothing is ever stored here."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import struct
+import time
+from typing import Any
+
+import numpy as np
+from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncWebsocketConsumer
+from django.conf import settings
+
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.trial.swing import play
+from studio.bench.state import compiled
+from studio.library.models import Figure, Revision
+from studio.library.stores import DatabaseStores
+
+HEADER = struct.Struct("<IIIII")  # serial, frame number or NO_FRAME, revision, bones, vertices
+NO_FRAME = 0xFFFFFFFF
+SIGNED_OUT, GONE, TOO_MUCH = 4401, 4404, 4429
+
+
+class LiveBench(AsyncWebsocketConsumer):
+    """One open bench. Messages in: {"serial", "revision", "pose"} or {"serial", "revision", "swing": true}."""
+
+    async def connect(self) -> None:
+        self.figure_id = self.scope["url_route"]["kwargs"]["figure_id"]
+        self.group = f"figure-{self.figure_id}"
+        self.rig: Rig | None = None
+        self.revision = 0
+        self.latest: dict[str, Any] | None = None
+        self.arrived = asyncio.Event()
+        self.answering: asyncio.Task[None] | None = None
+        self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
+        await self.accept()
+        if not self.scope["user"].is_authenticated:
+            await self.close(SIGNED_OUT)
+            return
+        if not await self._may_see():
+            await self.close(GONE)
+            return
+        if self.channel_layer is not None:
+            await self.channel_layer.group_add(self.group, self.channel_name)
+        self.answering = asyncio.create_task(self._answer())
+
+    async def disconnect(self, code: int) -> None:
+        if self.answering is not None:
+            self.answering.cancel()
+        if self.channel_layer is not None:
+            await self.channel_layer.group_discard(self.group, self.channel_name)
+
+    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+        """Keep only the newest message; the answering task takes it when it is free."""
+        if not self._within_rate():
+            await self.close(TOO_MUCH)
+            return
+        try:
+            message = json.loads(text_data or "")
+            if not isinstance(message, dict) or len(text_data or "") > settings.LIVE_MESSAGE_LIMIT:
+                raise ValueError
+        except (ValueError, RecursionError):
+            await self._say("The live socket takes JSON objects only.")
+            return
+        self.latest = message
+        self.arrived.set()
+
+    async def head_moved(self, event: dict[str, Any]) -> None:
+        """Someone made an edit."""
+        await self.send(json.dumps({"head": event["revision"]}))
+
+    async def _answer(self) -> None:
+        while True:
+            await self.arrived.wait()
+            self.arrived.clear()
+            message, self.latest = self.latest, None
+            if message is None:
+                continue
+            try:
+                await self._answer_one(message)
+            except EditRefused as error:
+                await self._say(str(error))
+            except Revision.DoesNotExist:
+                await self.close(GONE)
+            except (KeyError, TypeError, ValueError, OverflowError, struct.error):
+                await self._say("The live socket did not understand that message.")
+            except Exception:  # the database may be away; the bench reconnects by itself
+                await self.close(1011)
+                raise
+
+    async def _answer_one(self, message: dict[str, Any]) -> None:
+        serial, revision = int(message["serial"]), int(message["revision"])
+        if self.rig is None or revision != self.revision:
+            self.rig = await database_sync_to_async(self._load)(revision)
+            self.revision = revision
+        if message.get("swing"):
+            await self._swing(serial)
+            return
+        pose = parse_pose(message.get("pose", {}))
+        known = self.rig.bone_index
+        pose = Pose.model_construct(
+            turn={ref: value for ref, value in pose.turn.items() if ref in known},
+            move={ref: value for ref, value in pose.move.items() if ref in known},
+        )
+        await self.send(bytes_data=self._packed(serial, NO_FRAME, self.rig.evaluate(pose)))
+
+    async def _swing(self, serial: int) -> None:
+        """Send the whole swing, frame after frame, until something newer is asked for."""
+        assert self.rig is not None
+        for number, frame in enumerate(play(self.rig)):
+            await self.send(bytes_data=self._packed(serial, number, frame))
+            await asyncio.sleep(0)
+            if self.arrived.is_set():
+                return
+
+    def _packed(self, serial: int, number: int, frame: Frame) -> bytes:
+        header = HEADER.pack(serial, number, self.revision, len(frame.matrices), len(frame.vertices))
+        return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes()
+
+    def _load(self, revision: int) -> Rig:
+        if not Revision.objects.filter(pk=revision, figure_id=self.figure_id).exists():
+            raise Revision.DoesNotExist
+        return compile_rig(compiled(revision)[0], DatabaseStores())
+
+    @database_sync_to_async
+    def _may_see(self) -> bool:
+        return Figure.objects.seen_by(self.scope["user"]).filter(pk=self.figure_id).exists()
+
+    def _within_rate(self) -> bool:
+        """A bucket that holds a second's worth of messages and fills steadily."""
+        now = time.monotonic()
+        rate = settings.LIVE_MESSAGES_PER_SECOND
+        self.allowance = min(rate, self.allowance + (now - self.refilled) * rate) - 1
+        self.refilled = now
+        return self.allowance >= 0
+
+    async def _say(self, text: str) -> None:
+        await self.send(json.dumps({"sentence": text}))

@@ -1,0 +1,119 @@
+"""What the bench needs to know of a figure at one revision."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.binding.contours import LEVELS, contour_crossings
+from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.figure.findings import findings
+from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.figure.model import Weighted
+from kunstgriff.skeleton.bones import chain_from, colour_of
+from kunstgriff.trial.swing import frame_count, swung_bones
+from studio.library.actions import value_of
+from studio.library.models import Figure, Revision
+from studio.library.stores import DatabaseStores
+
+
+def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
+    """The document with what the browser must not work out for itself: colours, draw list, findings, undo."""
+    head = figure.head
+    assert head is not None
+    value, rig = compiled(head.pk)
+    stores = DatabaseStores()
+    following = head.children.order_by("-pk").first()
+    sheet = figure.art_sheets.order_by("-pk").first()
+    return {
+        "revision": head.pk,
+        "saved": head.created.isoformat(),
+        "mayEdit": may_edit,
+        "undo": head.told if head.parent_id else None,
+        "redo": following.told if following else None,
+        "figure": value.model_dump(mode="json"),
+        "colours": {bone.id: "#%02x%02x%02x" % colour_of(bone.hue) for bone in value.bones},
+        "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
+        "items": [
+            {
+                "id": item.id,
+                "part": item.part,
+                "picture": item.picture,
+                "variant": item.variant,
+                "first": item.first,
+                "count": item.count,
+                "opacity": item.opacity,
+            }
+            for item in rig.items
+        ],
+        "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},
+        "findings": [finding.model_dump() for finding in findings(value, stores)],
+        "notices": sheet.notices if sheet else [],
+        "swing": {"frames": frame_count(value.rate), "bones": swung_bones(value)},
+    }
+
+
+@lru_cache(maxsize=16)
+def compiled(revision_id: int) -> tuple[FigureValue, Rig]:
+    """Figure and rig of a revision; revisions never change. The rig is for reading: evaluate on one of your own."""
+    value = value_of(Revision.objects.get(pk=revision_id))
+    return value, compile_rig(value, DatabaseStores())
+
+
+def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
+    """Vertices at rest, picture coordinates, triangles, and how weights look: tints and contour lines."""
+    value, rig = compiled(revision_id)
+    colours = np.array([colour_of(bone.hue) for bone in value.bones] or [(0, 0, 0)], np.float64)
+    tint = (colours[rig.bones] * rig.weights[..., None]).sum(1)
+    following = np.rint(rig.weights.sum(1)).astype(np.uint8) * 255
+    lines, shares, levels, bones = _contours(value, rig)
+    return {
+        "rest": rig.rest,
+        "uv": rig.uv,
+        "indices": rig.indices.astype(np.uint32),
+        "tint": np.column_stack([np.rint(tint).astype(np.uint8), following]),
+        "meshEdges": _mesh_edges(rig),
+        "contourEdges": lines,
+        "contourShares": shares,
+        "contourLevels": levels,
+        "contourBones": bones,
+        "joints": rig.joints.astype(np.float32),
+        "tips": rig.tips.astype(np.float32),
+    }
+
+
+def _mesh_edges(rig: Rig) -> NDArray[np.uint32]:
+    """Each edge of each part's mesh once, (k, 2)."""
+    faces = np.concatenate([block.triangles for block in rig.blocks.values()] or [np.zeros((0, 3), np.int32)])
+    edges = np.sort(np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]), 1)
+    return np.unique(edges, axis=0).astype(np.uint32)
+
+
+def _contours(value: FigureValue, rig: Rig) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any], NDArray[Any]]:
+    """Contour segments of every weighted part and influence: edges (k, 2, 2), shares (k, 2), level and bone (k,)."""
+    edges, shares, levels, bones = [], [], [], []
+    for part in value.parts:
+        if not isinstance(part.binding, Weighted) or len(part.binding.influences) < 2:
+            continue
+        block = rig.blocks[part.id]
+        table = DatabaseStores().get_array(part.binding.weights)
+        for column, ref in enumerate(part.binding.influences):
+            for level in LEVELS:
+                found, share = contour_crossings(block.triangles - block.start, table[:, column], level)
+                edges.append(found + block.start)
+                shares.append(share)
+                levels.append(np.full(len(found), level, np.float32))
+                bones.append(np.full(len(found), rig.bone_index[ref], np.int32))
+    if not edges:
+        return (
+            np.zeros((0, 2, 2), np.uint32), np.zeros((0, 2), np.float32), np.zeros(0, np.float32), np.zeros(0, np.int32),
+        )  # fmt: skip
+    return (
+        np.concatenate(edges).astype(np.uint32),
+        np.concatenate(shares),
+        np.concatenate(levels),
+        np.concatenate(bones),
+    )

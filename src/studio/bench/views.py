@@ -1,0 +1,104 @@
+"""The bench over HTTP: the page, its state, edits, undo and redo. Posing goes over the live socket."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from asgiref.sync import async_to_sync
+from channels.layers import get_channel_layer
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_GET, require_POST
+
+from kunstgriff.figure.edit import EditRefused
+from studio.bench.packing import pack
+from studio.bench.state import bench_geometry, bench_state
+from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
+from studio.library.models import Figure, Revision
+from studio.requests import json_body, sentence
+
+GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
+
+
+def _seen(request: HttpRequest, figure_id: int) -> Figure | None:
+    return Figure.objects.seen_by(request.user).select_related("head").filter(pk=figure_id).first()
+
+
+@login_required
+@require_GET
+@ensure_csrf_cookie
+def bench(request: HttpRequest, figure_id: int) -> HttpResponse:
+    figure = get_object_or_404(Figure.objects.seen_by(request.user).defer("head__document"), pk=figure_id)
+    return render(request, "bench/bench.html", {"figure": figure})
+
+
+@login_required
+@require_GET
+def state(request: HttpRequest, figure_id: int) -> HttpResponse:
+    figure = _seen(request, figure_id)
+    if figure is None:
+        return sentence(GONE, 410)
+    return JsonResponse(bench_state(figure, figure.may_edit(request.user)))
+
+
+@login_required
+@require_GET
+def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    if _seen(request, figure_id) is None or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
+        raise Http404
+    response = HttpResponse(pack(bench_geometry(revision_id)), content_type="application/octet-stream")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@login_required
+@require_POST
+def edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    return _changed(request, figure_id, lambda figure, base, data: make_edit(request.user, figure, base, data.get("edit")))
+
+
+@login_required
+@require_POST
+def undo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    return _changed(request, figure_id, lambda figure, base, data: undo(request.user, figure, base))
+
+
+@login_required
+@require_POST
+def redo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    return _changed(request, figure_id, lambda figure, base, data: redo(request.user, figure, base))
+
+
+def _changed(request: HttpRequest, figure_id: int, change: Callable[[Figure, int, dict[str, Any]], Revision]) -> HttpResponse:
+    """Do one change and answer with the bench's new state, or with a sentence and, when stale, the newer state."""
+    figure = _seen(request, figure_id)
+    if figure is None:
+        return sentence(GONE, 410)
+    try:
+        data = json_body(request)
+        base = data.get("base")
+        if not isinstance(base, int):
+            raise EditRefused("The request does not say which revision it was made on.")
+        revision = change(figure, base, data)
+    except EditRefused as error:
+        return sentence(str(error), 400)
+    except NotAllowed as error:
+        return sentence(str(error), 403)
+    except Figure.DoesNotExist:
+        return sentence(GONE, 410)
+    except Stale as stale:
+        newer = bench_state(stale.figure, stale.figure.may_edit(request.user))
+        return sentence("The figure was changed elsewhere; the bench has caught up.", 409, state=newer)
+    figure.refresh_from_db()
+    tell_others(figure_id, revision.pk)
+    return JsonResponse(bench_state(figure, True))
+
+
+def tell_others(figure_id: int, revision_id: int) -> None:
+    """Tell every bench that has this figure open that its head moved."""
+    layer = get_channel_layer()
+    if layer is not None:
+        async_to_sync(layer.group_send)(f"figure-{figure_id}", {"type": "head.moved", "revision": revision_id})

@@ -1,0 +1,86 @@
+"""Ordering, stopping and reviving jobs."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import uuid
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.utils import timezone
+
+from kunstgriff.delivery.deliver import WRITERS
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.figure.edit import EditRefused
+from studio.accounts.models import User
+from studio.deliveries.models import Job
+from studio.deliveries.tasks import run_job
+from studio.library.models import Figure
+
+SIDE_LIMIT = 8192
+UPLOAD_ENDINGS = (".ora", ".zip")
+
+
+def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: object) -> Job:
+    """Order a delivery of the figure as it stands. Raises EditRefused with a sentence."""
+    if f".{ending}" not in WRITERS:
+        raise EditRefused("There is no such delivery.")
+    parse_pose(pose or {})
+    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": _size(size)}
+    return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
+
+
+def _size(size: object) -> list[int] | None:
+    if size is None:
+        return None
+    if isinstance(size, list) and len(size) == 2 and all(isinstance(one, int) and 1 <= one <= SIDE_LIMIT for one in size):
+        return size
+    raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
+
+
+def order_import(user: User, upload: UploadedFile) -> Job:
+    """Keep an upload under a name of our own, where nothing serves it, and order its import."""
+    ending = Path(upload.name or "").suffix.lower()
+    if ending not in UPLOAD_ENDINGS:
+        raise EditRefused("Kunstgriff reads OpenRaster (.ora) and its own figure archives (.zip).")
+    if (upload.size or 0) > settings.UPLOAD_LIMIT:
+        raise EditRefused("The file is larger than 512 MB.")
+    settings.UPLOADS.mkdir(parents=True, exist_ok=True)
+    handle, kept = tempfile.mkstemp(suffix=ending, dir=settings.UPLOADS)
+    with os.fdopen(handle, "wb") as out:
+        for chunk in upload.chunks():
+            out.write(chunk)
+    name = Path(upload.name or "figure").stem[:80] or "figure"
+    return _enqueue(Job(owner=user, kind=Job.Kind.IMPORT, order={"upload": Path(kept).name, "name": name}))
+
+
+def ask_to_stop(job: Job) -> None:
+    """Stop a job: at once when it waits, at its next sign of progress when it runs."""
+    Job.objects.filter(pk=job.pk).update(stop_asked=True)
+    Job.objects.filter(pk=job.pk, state=Job.State.WAITING).update(state=Job.State.STOPPED, stage="stopped")
+
+
+def revive_silent_jobs() -> int:
+    """Enqueue again the jobs whose worker has given no sign of life for `JOB_SILENCE` seconds."""
+    silent = timezone.now() - timedelta(seconds=settings.JOB_SILENCE)
+    revived = 0
+    for job in Job.objects.filter(state=Job.State.RUNNING, beat__lt=silent):
+        taken = Job.objects.filter(pk=job.pk, state=Job.State.RUNNING, beat=job.beat).update(
+            state=Job.State.WAITING, stage="its worker was lost; it begins anew", beat=None
+        )
+        if taken:
+            run_job.enqueue(str(job.pk))
+            revived += 1
+    return revived
+
+
+def _enqueue(job: Job) -> Job:
+    job.id = uuid.uuid4()
+    with transaction.atomic():
+        job.save(force_insert=True)
+        run_job.enqueue(str(job.pk))
+    return job

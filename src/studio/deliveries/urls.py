@@ -1,0 +1,12 @@
+from django.urls import path
+
+from studio.deliveries import views
+
+urlpatterns = [
+    path("import/", views.start_import, name="import"),
+    path("deliver/<int:figure_id>/", views.start_delivery, name="deliver"),
+    path("of/<int:figure_id>/", views.jobs_of_figure, name="jobs-of-figure"),
+    path("<uuid:job_id>/", views.job_state, name="job"),
+    path("<uuid:job_id>/stop/", views.stop_job, name="stop-job"),
+    path("<uuid:job_id>/file/", views.job_file, name="job-file"),
+]

@@ -1,0 +1,96 @@
+"""Jobs over HTTP: start, watch, stop, fetch."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from kunstgriff.figure.edit import EditRefused
+from studio.deliveries.actions import ask_to_stop, order_delivery, order_import
+from studio.deliveries.models import Job
+from studio.library.models import Figure
+from studio.requests import json_body, sentence
+
+
+def told(job: Job) -> dict[str, Any]:
+    """A job as the pages show it."""
+    return {
+        "id": str(job.pk),
+        "kind": job.kind,
+        "state": job.state,
+        "done": job.done,
+        "total": job.total,
+        "stage": job.stage,
+        "sentence": job.sentence,
+        "over": job.is_over,
+        "ending": job.order.get("ending", ""),
+        "file": reverse("job-file", args=[job.pk]) if job.state == Job.State.DONE and job.result else "",
+        "size": job.result.size if job.state == Job.State.DONE and job.result else 0,
+        "bench": reverse("bench", args=[job.figure_id]) if job.figure_id else "",
+    }
+
+
+def _own(request: HttpRequest, job_id: Any) -> Job:
+    return get_object_or_404(Job, pk=job_id, owner=request.user)
+
+
+@login_required
+@require_POST
+def start_import(request: HttpRequest) -> HttpResponse:
+    upload = request.FILES.get("art")
+    if upload is None:
+        return sentence("Choose a file to import.", 400)
+    try:
+        return JsonResponse(told(order_import(request.user, upload)))
+    except EditRefused as error:
+        return sentence(str(error), 400)
+
+
+@login_required
+@require_POST
+def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
+    figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
+    try:
+        data = json_body(request)
+        job = order_delivery(request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"))
+    except EditRefused as error:
+        return sentence(str(error), 400)
+    return JsonResponse(told(job))
+
+
+@login_required
+@require_GET
+def jobs_of_figure(request: HttpRequest, figure_id: int) -> HttpResponse:
+    jobs = Job.objects.filter(owner=request.user, figure_id=figure_id, kind=Job.Kind.DELIVERY)[:12]
+    return JsonResponse({"jobs": [told(job) for job in jobs]})
+
+
+@login_required
+@require_GET
+def job_state(request: HttpRequest, job_id: Any) -> HttpResponse:
+    return JsonResponse(told(_own(request, job_id)))
+
+
+@login_required
+@require_POST
+def stop_job(request: HttpRequest, job_id: Any) -> HttpResponse:
+    job = _own(request, job_id)
+    ask_to_stop(job)
+    job.refresh_from_db()
+    return JsonResponse(told(job))
+
+
+@login_required
+@require_GET
+def job_file(request: HttpRequest, job_id: Any) -> FileResponse:
+    """The finished file, always as a download, never shown in our own origin."""
+    job = _own(request, job_id)
+    if job.state != Job.State.DONE or not job.result:
+        raise Http404
+    name = job.result.name.rsplit("/", 1)[-1]
+    return FileResponse(job.result.open("rb"), as_attachment=True, filename=name, content_type="application/octet-stream")

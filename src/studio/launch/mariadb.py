@@ -1,0 +1,152 @@
+"""A private MariaDB of the project's own: own data directory, socket and port, on loopback, never the system's."""
+
+from __future__ import annotations
+
+import getpass
+import hashlib
+import os
+import secrets
+import shutil
+import socket
+import subprocess
+import tempfile
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+START_LIMIT = 40.0  # s; 0.3 s is usual
+
+
+class LaunchFailed(RuntimeError):
+    """Something could not be started; the message is a sentence that says what to do."""
+
+
+@dataclass
+class MariaDB:
+    """One server on `data` (made when missing). `port` is chosen free at each start."""
+
+    data: Path
+    port: int = 0
+    process: subprocess.Popen[bytes] | None = None
+
+    def __post_init__(self) -> None:
+        self.data = self.data.absolute()
+
+    @property
+    def socket_folder(self) -> Path:
+        """A short path, since a socket's may have 107 characters at most; only we may enter it."""
+        mark = hashlib.sha256(str(self.data).encode()).hexdigest()[:12]
+        return Path(tempfile.gettempdir()) / f"kunstgriff-{os.getuid()}-{mark}"
+
+    @property
+    def password(self) -> str:
+        path = self.data.with_name(self.data.name + ".password")
+        if not path.exists():
+            path.touch(mode=0o600)
+            path.write_text(secrets.token_urlsafe(24))
+        return path.read_text()
+
+    def start(self) -> None:
+        """Make the data directory when missing, start the server, wait until it answers, see to our account."""
+        program = shutil.which("mariadbd") or shutil.which("mariadbd", path="/usr/sbin:/usr/local/sbin")
+        installer = shutil.which("mariadb-install-db")
+        if program is None or installer is None:
+            raise LaunchFailed("MariaDB is not installed: run ./run setup, or apt-get install mariadb-server-core.")
+        try:
+            self.data.parent.mkdir(parents=True, exist_ok=True)
+            self._make_data(installer)
+            self.socket_folder.mkdir(mode=0o700, exist_ok=True)
+        except PermissionError as error:
+            raise LaunchFailed(f"No right to write to “{error.filename}”; own the folder, or set KUNSTGRIFF_VAR.") from error
+        if self.socket_folder.stat().st_uid != os.getuid():
+            raise LaunchFailed(f"“{self.socket_folder}” belongs to someone else; remove it.")
+        self.port = self.port or free_port()
+        log = self.data.with_name(self.data.name + ".log")
+        with log.open("ab") as out:
+            self.process = subprocess.Popen(
+                [
+                    program, "--no-defaults", f"--datadir={self.data}", f"--socket={self._socket}",
+                    f"--pid-file={self.socket_folder / 'mariadb.pid'}", "--bind-address=127.0.0.1", f"--port={self.port}",
+                    f"--user={getpass.getuser()}", "--character-set-server=utf8mb4", "--max-allowed-packet=256M",
+                    "--innodb-buffer-pool-size=128M", "--innodb-log-file-size=64M", "--skip-name-resolve",
+                ],
+                stdout=out, stderr=out, stdin=subprocess.DEVNULL, start_new_session=True,
+            )  # fmt: skip
+        self._wait(log)
+        self._see_to_account()
+
+    def stop(self) -> None:
+        """End the server we started, gently."""
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(30)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+        self.process = None
+
+    def environment(self) -> dict[str, str]:
+        """What Django's settings need to find this server."""
+        return {
+            "KUNSTGRIFF_DB_HOST": "127.0.0.1",
+            "KUNSTGRIFF_DB_PORT": str(self.port),
+            "KUNSTGRIFF_DB_PASSWORD": self.password,
+        }
+
+    @property
+    def _socket(self) -> Path:
+        return self.socket_folder / "mariadb.sock"
+
+    def _make_data(self, installer: str) -> None:
+        """Install into a folder beside and move it into place, so that a broken attempt leaves nothing behind."""
+        if self.data.exists():
+            return
+        unfinished = self.data.with_name(self.data.name + ".unfinished")
+        shutil.rmtree(unfinished, ignore_errors=True)
+        done = subprocess.run(
+            [
+                installer, "--no-defaults", f"--datadir={unfinished}", f"--user={getpass.getuser()}",
+                "--auth-root-authentication-method=socket", f"--auth-root-socket-user={getpass.getuser()}",
+                "--skip-test-db",
+            ],
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        if done.returncode:
+            raise LaunchFailed(f"MariaDB could not make its data folder: {done.stderr.strip().splitlines()[-1:]}")
+        unfinished.rename(self.data)
+
+    def _wait(self, log: Path) -> None:
+        deadline = time.monotonic() + START_LIMIT
+        while time.monotonic() < deadline:
+            if self.process is not None and self.process.poll() is not None:
+                raise LaunchFailed(
+                    f"MariaDB ended at once; {log} says why. Is another start of this project still running?"
+                )
+            try:
+                socket.create_connection(("127.0.0.1", self.port), 0.2).close()
+            except OSError:
+                time.sleep(0.05)
+            else:
+                return
+        raise LaunchFailed(f"MariaDB did not answer within {START_LIMIT:.0f} s; {log} says more.")
+
+    def _see_to_account(self) -> None:
+        import MySQLdb
+
+        connection = MySQLdb.connect(unix_socket=str(self._socket), user="root")
+        try:
+            cursor = connection.cursor()
+            cursor.execute("CREATE DATABASE IF NOT EXISTS kunstgriff CHARACTER SET utf8mb4")
+            cursor.execute("CREATE USER IF NOT EXISTS kunstgriff@'127.0.0.1' IDENTIFIED BY %s", (self.password,))
+            cursor.execute("ALTER USER kunstgriff@'127.0.0.1' IDENTIFIED BY %s", (self.password,))
+            for database in ("kunstgriff", "test\\_kunstgriff"):
+                cursor.execute(f"GRANT ALL ON `{database}`.* TO kunstgriff@'127.0.0.1'")
+        finally:
+            connection.close()
+
+
+def free_port() -> int:
+    """A loopback port nobody listens on now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])

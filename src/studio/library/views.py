@@ -1,0 +1,72 @@
+"""The figure library."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from studio.accounts.models import User
+from studio.library.models import Figure, Share
+from studio.library.stores import picture_path
+
+
+@login_required
+@require_GET
+def library(request: HttpRequest) -> HttpResponse:
+    figures = Figure.objects.seen_by(request.user).select_related("owner", "thumbnail").prefetch_related("shares__user")
+    return render(request, "library/library.html", {"figures": figures})
+
+
+@login_required
+@require_GET
+def picture(request: HttpRequest, digest: str) -> FileResponse:
+    """A picture by its hash. The hash is the right to see it: it is told only with figures one may see."""
+    if len(digest) != 64 or set(digest) - set("0123456789abcdef"):
+        raise Http404
+    path = picture_path(digest)
+    if not path.exists():
+        raise Http404
+    response = FileResponse(path.open("rb"), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@login_required
+@require_POST
+def share(request: HttpRequest, figure_id: int) -> HttpResponse:
+    figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
+    name = request.POST.get("username", "").strip()
+    other = User.objects.filter(username=name).exclude(pk=request.user.pk).first()
+    if other is None:
+        messages.error(request, f"There is no other user called “{name}”.")
+    else:
+        may_edit = request.POST.get("may_edit") == "yes"
+        Share.objects.update_or_create(figure=figure, user=other, defaults={"may_edit": may_edit})
+        messages.success(request, f"{figure.name} is now shared with {name} {'to edit' if may_edit else 'to look at'}.")
+    return redirect("library")
+
+
+@login_required
+@require_POST
+def unshare(request: HttpRequest, figure_id: int, user_id: int) -> HttpResponse:
+    figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
+    figure.shares.filter(user_id=user_id).delete()
+    return redirect("library")
+
+
+@login_required
+@require_POST
+def delete(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Delete a figure for good; the page asks for its name first."""
+    figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
+    if request.POST.get("name") != figure.name:
+        messages.error(request, f"{figure.name} was kept: type its name exactly to delete it.")
+        return redirect("library")
+    Figure.objects.filter(pk=figure.pk).update(head=None)
+    figure.revisions.update(parent=None)
+    figure.delete()
+    messages.success(request, f"{figure.name} was deleted.")
+    return redirect("library")

@@ -1,0 +1,49 @@
+// Where on the figure the window looks: scale (screen px per figure px) and the figure point at the window's middle.
+
+export class Camera {
+  constructor() {
+    this.scale = 1;
+    this.x = 0;
+    this.y = 0;
+    this.width = 1;
+    this.height = 1;
+  }
+
+  resize(width, height) {
+    this.width = width;
+    this.height = height;
+  }
+
+  fit(sheet) {
+    const top = 46; // the tools and the state tab float there
+    this.scale = Math.min((this.width - 40) / sheet.width, (this.height - top - 16) / sheet.height);
+    this.x = sheet.width / 2 - sheet.standing_point[0];
+    this.y = sheet.height / 2 - sheet.standing_point[1] - (top - 16) / 2 / this.scale;
+  }
+
+  toScreen(x, y) {
+    return [(x - this.x) * this.scale + this.width / 2, (y - this.y) * this.scale + this.height / 2];
+  }
+
+  toFigure(x, y) {
+    return [(x - this.width / 2) / this.scale + this.x, (y - this.height / 2) / this.scale + this.y];
+  }
+
+  pan(dx, dy) {
+    this.x -= dx / this.scale;
+    this.y -= dy / this.scale;
+  }
+
+  zoomAround(x, y, factor) {
+    const [fx, fy] = this.toFigure(x, y);
+    this.scale = Math.min(Math.max(this.scale * factor, 0.02), 32);
+    const [nx, ny] = this.toFigure(x, y);
+    this.x += fx - nx;
+    this.y += fy - ny;
+  }
+
+  /** The same numbers `View` has on the server: figure point at the top left. */
+  get origin() {
+    return this.toFigure(0, 0);
+  }
+}

@@ -1,0 +1,132 @@
+// The stage: paints the server's draw list with the server's shaders (kunstgriff/paint) in WebGL2.
+
+import * as twgl from '../vendor/twgl/twgl-full.module.js';
+
+const PAD = 8; // as in kunstgriff/paint/painter.py
+const DETAIL_LIMIT = 3;
+const TINT_FRAG = `#version 300 es
+precision highp float;
+uniform sampler2D u_picture;
+uniform float u_detail;
+in vec2 v_uv;
+in vec3 v_tint;
+out vec4 o_colour;
+void main() {
+  float alpha = textureLod(u_picture, v_uv, u_detail).a * 0.72;
+  o_colour = vec4(v_tint * alpha, alpha);
+}`;
+
+export function detailAt(scale) {
+  return Math.min(Math.max(-Math.log2(Math.max(scale, 1e-6)) - 0.25, 0), DETAIL_LIMIT);
+}
+
+export class Stage {
+  static async create(canvas, shaderBase) {
+    const [vert, frag] = await Promise.all(['part.vert', 'part.frag'].map((name) => fetch(shaderBase + name).then((r) => r.text())));
+    return new Stage(canvas, vert, frag);
+  }
+
+  constructor(canvas, vert, frag) {
+    this.canvas = canvas;
+    this.gl = canvas.getContext('webgl2', { alpha: true, premultipliedAlpha: true, antialias: false, preserveDrawingBuffer: false });
+    if (!this.gl) throw new Error('This browser has no WebGL2, which the bench needs to paint.');
+    this.program = twgl.createProgramInfo(this.gl, [vert, frag]);
+    const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
+    this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
+    this.textures = new Map();
+    this.items = [];
+  }
+
+  /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
+  setGeometry(geometry, items) {
+    const gl = this.gl;
+    if (this.buffers) Object.values(this.buffers.attribs).concat([{ buffer: this.buffers.indices }]).forEach((one) => gl.deleteBuffer(one.buffer));
+    this.buffers = twgl.createBufferInfoFromArrays(gl, {
+      a_position: { numComponents: 2, data: geometry.rest, drawType: gl.DYNAMIC_DRAW },
+      a_uv: { numComponents: 2, data: geometry.uv },
+      a_tint: { numComponents: 4, data: geometry.tint, type: gl.UNSIGNED_BYTE, normalize: true },
+      indices: { numComponents: 3, data: geometry.indices },
+    });
+    this.items = items;
+  }
+
+  setVertices(vertices) {
+    twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_position, vertices);
+  }
+
+  /** Load the pictures of the draw list that are not here yet; calls `painted` after each. */
+  async loadPictures(painted) {
+    const wanted = [...new Set(this.items.map((item) => item.picture))].filter((digest) => !this.textures.has(digest));
+    await Promise.all(wanted.map(async (digest) => {
+      this.textures.set(digest, null);
+      const answer = await fetch(`/figures/pictures/${digest}.png`);
+      if (!answer.ok) return;
+      const bitmap = await createImageBitmap(await answer.blob(), { premultiplyAlpha: 'premultiply', colorSpaceConversion: 'none' });
+      this.textures.set(digest, this.upload(bitmap));
+      painted();
+    }));
+  }
+
+  upload(bitmap) {
+    const gl = this.gl;
+    const width = Math.ceil((bitmap.width + 2 * PAD) / PAD) * PAD;
+    const height = Math.ceil((bitmap.height + 2 * PAD) / PAD) * PAD;
+    const texture = gl.createTexture();
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
+    gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(width * height * 4));
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, PAD, PAD, gl.RGBA, gl.UNSIGNED_BYTE, bitmap);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAX_LEVEL, DETAIL_LIMIT);
+    gl.generateMipmap(gl.TEXTURE_2D);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
+    return { texture, place: [bitmap.width / width, bitmap.height / height, PAD / width, PAD / height] };
+  }
+
+  /** Paint into what is bound. `flip` is -1 for the screen (y up there), 1 to read rows from the top. */
+  paint(width, height, scale, origin, flip, tinted = null) {
+    const gl = this.gl;
+    gl.viewport(0, 0, width, height);
+    gl.clearColor(0, 0, 0, 0);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+    if (!this.buffers) return;
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    const x = (2 * scale) / width;
+    const y = (2 * scale) / height;
+    const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip], u_detail: detailAt(scale) };
+    for (const item of this.items) {
+      const picture = this.textures.get(item.picture);
+      if (!picture) continue;
+      this.draw(this.program, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: item.opacity });
+      if (tinted && item.variant === 'full' && tinted(item.part)) {
+        this.draw(this.tint, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture });
+      }
+    }
+  }
+
+  draw(program, item, uniforms) {
+    const gl = this.gl;
+    gl.useProgram(program.program);
+    twgl.setBuffersAndAttributes(gl, program, this.buffers);
+    twgl.setUniforms(program, uniforms);
+    gl.drawElements(gl.TRIANGLES, item.count, gl.UNSIGNED_INT, item.first * 4);
+  }
+
+  /** Premultiplied pixels of a view, rows from the top, for comparing with the server's painter. */
+  read(width, height, scale, origin) {
+    const gl = this.gl;
+    const target = twgl.createFramebufferInfo(gl, [{ internalFormat: gl.RGBA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE, min: gl.NEAREST, wrap: gl.CLAMP_TO_EDGE }], width, height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    this.paint(width, height, scale, origin, 1);
+    const pixels = new Uint8Array(width * height * 4);
+    gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    gl.deleteFramebuffer(target.framebuffer);
+    target.attachments.forEach((one) => gl.deleteTexture(one));
+    return pixels;
+  }
+}

@@ -1,0 +1,33 @@
+// Move joints and tips at rest; the bones follow the pointer at once, release makes one edit.
+
+export const joint = {
+  key: 'joint',
+  word: () => 'Move joint',
+  building: true,
+  hint: () => 'Drag a joint or a tip. What sits on the same spot goes along.',
+
+  down(bench, point, event, boneId) {
+    if (!boneId) return;
+    bench.pickBone(boneId, event);
+    this.drag = { boneId, end: bench.nearerEnd(boneId, point), to: null };
+  },
+
+  move(bench, point) {
+    if (!this.drag) return;
+    this.drag.to = point;
+    bench.showJointAt(this.drag.boneId, this.drag.end, point);
+  },
+
+  up(bench) {
+    const drag = this.drag;
+    this.drag = null;
+    if (!drag || !drag.to) return;
+    const to = drag.to.map((one) => Math.round(one * 10) / 10);
+    bench.edit({ kind: 'move_joint', bone: drag.boneId, end: drag.end, to });
+  },
+
+  cancel(bench) {
+    this.drag = null;
+    bench.showJointAt(null);
+  },
+};

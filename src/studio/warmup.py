@@ -1,0 +1,37 @@
+"""First use of numba and SciPy costs seconds; pay it behind the first page, not in front of it."""
+
+from __future__ import annotations
+
+import threading
+
+
+def warm_up() -> None:
+    """Run every compiled kernel once on a figure of nothing much."""
+    import numpy as np
+
+    import kunstgriff.stages  # noqa: F401
+    from kunstgriff.evaluate.rig import compile_rig
+    from kunstgriff.figure.edit import apply_edit
+    from kunstgriff.figure.model import Figure, Part, Sheet
+    from kunstgriff.figure.stores import MemoryStores, encode_png
+    from kunstgriff.trial.swing import play
+
+    stores = MemoryStores()
+    pixels = np.zeros((60, 40, 4), np.uint8)
+    pixels[5:55, 5:35] = (200, 180, 150, 255)
+    picture = stores.put_picture(encode_png(pixels))
+    parts = tuple(Part(id=f"p{n}", name=f"part {n}", picture=picture, place=(0, 0), size=(40, 60)) for n in (1, 2))
+    figure = Figure(name="warm-up", sheet=Sheet(width=40, height=60, standing_point=(0, 0)), parts=parts, next_id=9)
+    for edit in (
+        {"kind": "draw_chain", "joints": [[20, 10], [20, 30], [20, 50]]},
+        {"kind": "bind_weighted", "parts": ["p1"], "count": 40},
+        {"kind": "bind_rider", "parts": ["p2"], "carrier": "p1", "spot": [20, 40]},
+        {"kind": "set_spring", "bone": "bone 2"},
+    ):
+        figure = apply_edit(edit, figure, stores)
+    next(iter(play(compile_rig(figure, stores))))
+
+
+def warm_up_behind_the_first_page() -> None:
+    """Warm up in a thread of its own."""
+    threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
