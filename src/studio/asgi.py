@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+import warnings
 
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
+# WhiteNoise hands out small static files as plain iterators; Django reads them whole, which is right for them
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 django_application = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack  # noqa: E402 - Django must be set up first

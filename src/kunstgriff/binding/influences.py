@@ -7,12 +7,14 @@ from functools import lru_cache
 import numpy as np
 from shapely import affinity
 from shapely.geometry import LineString, MultiPolygon
+from shapely.geometry import Point as Spot
 
 from kunstgriff.binding.outline import outline_of
 from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.stores import Stores, decode_png
 
 THROUGH = 0.5  # share of a bone's length inside the part, or of the part's extent along the bone
+CENTRED = 0.5  # of the way from a part's edge to its middle line, above which a bone may be the part's own
 OWNER_WIDTH = 2.5  # a part this much wider than the narrowest the bone runs through is only behind or before it
 
 
@@ -29,8 +31,9 @@ def part_outline(part: Part, stores: Stores) -> MultiPolygon:
 def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]:
     """Bones that run through `part`, in the figure's order.
 
-    An arm that hangs before the body lies inside the body's outline too. It is left out there for one of two reasons:
-    a part named as the bone is owns it, or else it runs through a much narrower part, its own.
+    An arm that hangs before the body lies inside the body's outline too. It is left out there for one of three reasons:
+    a part named as the bone is owns it; it runs along the middle of another part and not of this one; or the part it
+    runs along the middle of is much narrower.
     """
     found = []
     for bone in figure.bones:
@@ -42,8 +45,9 @@ def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]
         if namesakes:
             owned = part.id in namesakes
         else:
-            widths = [_width_along(bone, other, stores, by_bone=True) or width for other in others]
-            owned = width <= OWNER_WIDTH * min([width, *widths])
+            own = [other for other in others if _centred(bone, other, stores)]
+            widths = [_width_along(bone, other, stores, by_bone=True) or width for other in own]
+            owned = width <= OWNER_WIDTH * min([width, *widths]) and (not own or part in own)
         if owned:
             found.append(bone)
     return found
@@ -57,16 +61,22 @@ def _named_alike(bone: Bone, part: Part) -> bool:
 
 
 def _width_along(bone: Bone, part: Part, stores: Stores, *, by_bone: bool = False) -> float | None:
-    return _measured(bone.joint, bone.tip, part.place, part.picture, part_outline(part, stores), by_bone)
+    found = _measured(bone.joint, bone.tip, part.place, part.picture, part_outline(part, stores), by_bone)
+    return None if found is None else found[0]
+
+
+def _centred(bone: Bone, part: Part, stores: Stores) -> bool:
+    """Whether the bone runs nearer to the part's middle line than to its edge, as a part's own bone does."""
+    found = _measured(bone.joint, bone.tip, part.place, part.picture, part_outline(part, stores), True)
+    return found is not None and found[1] >= CENTRED
 
 
 @lru_cache(maxsize=8192)
 def _measured(
     bone_joint: Point, bone_tip: Point, place: Point, _digest: str, outline: MultiPolygon, by_bone: bool
-) -> float | None:
-    """Median width of the part across the bone, in px; None where the bone does not run through the part.
-
-    With `by_bone` only the share of the bone's own length counts.
+) -> tuple[float, float] | None:
+    """Median width of the part across the bone in px, and how centred the bone runs in it (1 in the middle, 0 at the
+    edge). None where the bone does not run through the part; with `by_bone` only its own length counts for that.
     """
     joint, tip = np.subtract(bone_joint, place), np.subtract(bone_tip, place)
     left, top, right, bottom = outline.bounds
@@ -81,15 +91,17 @@ def _measured(
     if inside.length / line.length < THROUGH and (by_bone or inside.length / _extent(outline, direction) < THROUGH):
         return None
     across = np.array([-direction[1], direction[0]]) * (right - left + bottom - top)
-    chords = []
+    chords, middles = [], []
     for share in (0.1, 0.3, 0.5, 0.7, 0.9):
         middle = joint + share * (tip - joint)
         chord = LineString([middle - across, middle + across]).intersection(outline)
-        pieces = [piece for piece in getattr(chord, "geoms", [chord]) if piece.length > 0]
-        here = [piece.length for piece in pieces if piece.distance(LineString([middle, middle + 1e-6])) < 1.0]
-        if here:
-            chords.append(max(here))
-    return float(np.median(chords)) if chords else None
+        spot = Spot(middle)
+        for piece in getattr(chord, "geoms", [chord]):
+            if piece.length > 0 and piece.distance(spot) < 1.0:
+                to_end = min(float(np.hypot(*np.subtract(end, middle))) for end in (piece.coords[0], piece.coords[-1]))
+                chords.append(piece.length)
+                middles.append(2 * to_end / piece.length)
+    return (float(np.median(chords)), float(np.median(middles))) if chords else None
 
 
 def _extent(outline: MultiPolygon, direction: np.ndarray[tuple[int], np.dtype[np.float64]]) -> float:

@@ -38,14 +38,17 @@ def build_mesh(outline: MultiPolygon, count: int, spines: list[tuple[Floats, flo
     if not 3 <= count <= COUNT_LIMIT:
         raise ValueError(f"A mesh may have 3 to {COUNT_LIMIT} vertices; {count} were asked for.")
     edge = _edge_length(outline.area, outline.length, count)
-    mesh = _mesh_at(outline, edge, spines or [])
-    for _ in range(2):
+    best: PartMesh | None = None
+    for _ in range(3):
+        mesh = _mesh_at(outline, edge, spines or [])
         reached = len(mesh.vertices)
+        if best is None or abs(math.log(reached / count)) < abs(math.log(len(best.vertices) / count)):
+            best = mesh
         if abs(reached - count) <= 0.06 * count + 2:
             break
         edge *= math.sqrt(reached / count)
-        mesh = _mesh_at(outline, edge, spines or [])
-    return mesh
+    assert best is not None
+    return best
 
 
 def _edge_length(area: float, perimeter: float, count: int) -> float:
@@ -134,8 +137,8 @@ def _net(points: Floats, constraints: NDArray[np.int64]) -> pythoncdt.Triangulat
     net = pythoncdt.Triangulation(
         pythoncdt.VertexInsertionOrder.AUTO, pythoncdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0
     )
-    net.insert_vertices([pythoncdt.V2d(float(x), float(y)) for x, y in np.rint(points * 64) / 64])
-    net.insert_edges([pythoncdt.Edge(int(a), int(b)) for a, b in constraints])
+    net.insert_vertices(np.ascontiguousarray(np.rint(points * 64) / 64))
+    net.insert_edges(np.ascontiguousarray(constraints, np.uint32))
     return net
 
 

@@ -52,7 +52,7 @@ def mesh_outline(outline: MultiPolygon, edge_length: float) -> MultiPolygon:
     outline = _multi(outline.simplify(min(0.4 * tolerance, MARGIN / 2)))
     wide = outline.buffer(MARGIN + slack, join_style="round", quad_segs=4)
     smooth = wide.buffer(slack, join_style="round", quad_segs=4).buffer(-slack, join_style="mitre", mitre_limit=2.0)
-    simple = smooth.difference(_gaps(outline, MARGIN + slack, edge_length)).simplify(min(tolerance, slack))
+    simple = smooth.simplify(min(tolerance, slack)).difference(_gaps(outline, MARGIN + slack, edge_length))
     return _multi(simple.buffer(0))
 
 
@@ -64,7 +64,7 @@ def _gaps(outline: MultiPolygon, reach: float, edge_length: float) -> BaseGeomet
     """
     closed = outline.buffer(reach).buffer(-reach).difference(outline)
     deep = [one for one in _polygons(closed) if one.length > 4 * edge_length and one.area > edge_length]
-    return MultiPolygon(deep).buffer(2 * reach).difference(outline.buffer(GAP_MARGIN))
+    return MultiPolygon(deep).buffer(2 * reach).difference(outline.buffer(GAP_MARGIN)).simplify(GAP_MARGIN / 4)
 
 
 def _multi(shape: BaseGeometry) -> MultiPolygon:

@@ -41,7 +41,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         _wait_for_web(options.port, children[0])
         print(f"\n  Kunstgriff is at http://{HOST}:{options.port}/")
         print("  Sign in as pell with the password lamplighter. Ctrl-C stops everything.\n", flush=True)
-        return _watch(environment, children)
+        return _watch(environment, children, database)
     except LaunchFailed as error:
         print(error, file=sys.stderr)
         return 1
@@ -106,10 +106,13 @@ def _wait_for_web(port: int, web: subprocess.Popen[bytes]) -> None:
     raise LaunchFailed(f"The web server did not answer within {READY_LIMIT:.0f} s.")
 
 
-def _watch(environment: dict[str, str], children: list[subprocess.Popen[bytes]]) -> int:
-    """Wait for ever; a worker that was lost is replaced, a web server that was lost ends the run."""
+def _watch(environment: dict[str, str], children: list[subprocess.Popen[bytes]], database: MariaDB) -> int:
+    """Wait for ever. A database or worker that was lost is started again; a lost web server ends the run."""
     while True:
         time.sleep(0.5)
+        if database.process is not None and database.process.poll() is not None:
+            print("MariaDB was lost; it is started again.", file=sys.stderr, flush=True)
+            database.start()
         if children[0].poll() is not None:
             raise LaunchFailed("The web server ended; what it said stands above.")
         if children[1].poll() is not None:

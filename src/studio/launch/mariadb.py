@@ -7,6 +7,7 @@ import hashlib
 import os
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import tempfile
@@ -58,6 +59,7 @@ class MariaDB:
             self.socket_folder.mkdir(mode=0o700, exist_ok=True)
         except PermissionError as error:
             raise LaunchFailed(f"No right to write to “{error.filename}”; own the folder, or set KUNSTGRIFF_VAR.") from error
+        self._end_orphan()
         if self.socket_folder.stat().st_uid != os.getuid():
             raise LaunchFailed(f"“{self.socket_folder}” belongs to someone else; remove it.")
         self.port = self.port or free_port()
@@ -74,6 +76,23 @@ class MariaDB:
             )  # fmt: skip
         self._wait(log)
         self._see_to_account()
+
+    def _end_orphan(self) -> None:
+        """End a server on our own data folder that a start of ours left behind when it was killed."""
+        try:
+            pid = int((self.socket_folder / "mariadb.pid").read_text())
+            words = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace").split("\0")
+            parent = int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
+        except (OSError, ValueError):
+            return
+        if f"--datadir={self.data}" not in words:
+            return
+        if parent != 1:
+            raise LaunchFailed("This project's MariaDB is running already, for another start of it; stop that one first.")
+        os.kill(pid, signal.SIGTERM)
+        deadline = time.monotonic() + START_LIMIT
+        while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+            time.sleep(0.05)
 
     def stop(self) -> None:
         """End the server we started, gently."""

@@ -16,9 +16,10 @@ export class Camera {
 
   fit(sheet) {
     const top = 46; // the tools and the state tab float there
-    this.scale = Math.min((this.width - 40) / sheet.width, (this.height - top - 16) / sheet.height);
+    const bottom = 44; // and hints here
+    this.scale = Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height);
     this.x = sheet.width / 2 - sheet.standing_point[0];
-    this.y = sheet.height / 2 - sheet.standing_point[1] - (top - 16) / 2 / this.scale;
+    this.y = sheet.height / 2 - sheet.standing_point[1] - (top - bottom) / 2 / this.scale;
   }
 
   toScreen(x, y) {

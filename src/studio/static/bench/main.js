@@ -57,7 +57,7 @@ Alpine.data('bench', () => ({
     return `saved ${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}${this.state.mayEdit ? '' : ', to look at only'}`;
   },
   get zoomWords() { return `${Math.round(this.zoom * 100)} %`; },
-  get placeWords() { return this.place || 'standing point 0, 0'; },
+  get placeWords() { return this.place || '0, 0'; },
   get hintWords() { return this.message || (this.ready && TOOLS[this.toolKey].hint ? TOOLS[this.toolKey].hint(this) : ''); },
   get aiming() { return Boolean(TOOLS[this.toolKey].aiming); },
   get mayBuild() { return Boolean(this.state && this.state.mayEdit && !this.posed); },
@@ -80,6 +80,8 @@ Alpine.data('bench', () => ({
     return `${this.figure.parts.length} parts, ${this.figure.bones.length} bones, ${this.figure.covers.length} covers`;
   },
   get thingName() { return this.oneBone ? this.oneBone.name : this.onePart ? this.onePart.name : ''; },
+  get hasName() { return this.stageKey !== 'delivery' && Boolean(this.oneBone || this.onePart); },
+  get showsPose() { return this.stageKey !== 'delivery' && this.posed && Boolean(this.oneBone); },
   get boneTurn() { return this.oneBone ? Math.round((this.pose.turn[this.oneBone.id] || 0) * 10) / 10 : 0; },
   get bonePlace() {
     const bone = this.oneBone;
@@ -263,7 +265,7 @@ Alpine.data('bench', () => ({
     paper.clearRect(0, 0, camera.width, camera.height);
     drawPaper(paper, camera, scene.figure.sheet, this.posed, getComputedStyle(document.documentElement));
     const weights = this.showWeights && this.stageKey === 'binding';
-    const chosen = new Set(this.parts);
+    const chosen = new Set(this.parts.length ? this.parts : this.movedBy(this.bones));
     const weighted = new Set(scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id));
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
     stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, tinted);
@@ -304,7 +306,7 @@ Alpine.data('bench', () => ({
     sheet.addEventListener('pointermove', (event) => {
       const here = at(event);
       const point = engine.camera.toFigure(...here);
-      this.place = `${Math.round(point[0])}, ${Math.round(point[1])} from the standing point`;
+      this.place = `${Math.round(point[0])}, ${Math.round(point[1])}`;
       if (panning) { engine.camera.pan(here[0] - panning[0], here[1] - panning[1]); panning = here; this.redraw(); } else this.tool().move(this.self(), point, event);
     });
     const release = (event) => {
@@ -407,6 +409,10 @@ Alpine.data('bench', () => ({
     this.goTo(finding.stage);
     this.parts = finding.parts;
     this.bones = finding.bones;
+  },
+  movedBy(bones) {
+    const moved = (part) => (part.binding.influences || []).some((ref) => bones.includes(ref));
+    return this.figure.parts.filter(moved).map((part) => part.id);
   },
   selectedBone() { return this.bones[0] || null; },
   selectedParts() { return [...this.parts]; },

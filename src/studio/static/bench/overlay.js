@@ -37,7 +37,7 @@ export class Overlay {
       notch.setAttribute('d', notchAt(joint, tip));
       disc.setAttribute('cx', joint[0]);
       disc.setAttribute('cy', joint[1]);
-      disc.setAttribute('r', Math.min(6, Math.max(3.5, Math.hypot(tip[0] - joint[0], tip[1] - joint[1]) / 5)));
+      disc.setAttribute('r', Math.min(5, Math.max(3, Math.hypot(tip[0] - joint[0], tip[1] - joint[1]) / 5)));
       group.setAttribute('aria-label', `bone ${bone.name}`);
       group.setAttribute('aria-pressed', selected.has(bone.id));
       group.classList.toggle('selected', selected.has(bone.id));
@@ -175,15 +175,15 @@ function dowel(joint, tip) {
 /** The dowel of a spring bone is drawn as a coil. */
 function coil(joint, tip) {
   const { length, at } = along(joint, tip);
-  const turns = Math.max(3, Math.round(length / 9));
+  const turns = Math.max(3, Math.round(length / 8));
   const thick = Math.min(5, 2 + length / 20);
   const upper = [];
   const lower = [];
-  for (let k = 0; k <= turns * 4; k += 1) {
-    const t = k / (turns * 4);
+  for (let k = 0; k <= turns * 10; k += 1) {
+    const t = k / (turns * 10);
     const wave = Math.sin(t * turns * 2 * Math.PI) * thick * (1 - 0.4 * t);
-    upper.push(at(t, wave - 1.3));
-    lower.unshift(at(t, wave + 1.3));
+    upper.push(at(t, wave - 1.1));
+    lower.unshift(at(t, wave + 1.1));
   }
   return `M${[...upper, ...lower].map((point) => point.map((one) => one.toFixed(1)).join(' ')).join('L')}Z`;
 }

@@ -1,0 +1,73 @@
+"""Drawn limbs and figures for the tests: exact shapes with known strokes, rendered by resvg."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import resvg_py
+from numpy.typing import NDArray
+from PIL import Image
+
+import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from kunstgriff.artwork.sheet import ArtSheet, Layer, figure_from_sheet
+from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import MemoryStores
+
+INK = "#2b2a33"
+FILL = "#d8c3a4"
+
+
+def drawn(body: str, size: tuple[int, int] = (400, 400)) -> NDArray[np.uint8]:
+    """Pixels (h, w, 4) of SVG shapes on a see-through sheet."""
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]}" height="{size[1]}">{body}</svg>'
+    png = resvg_py.svg_to_bytes(svg_string=svg, skip_system_fonts=True)
+    return np.asarray(Image.open(io.BytesIO(png)).convert("RGBA"))
+
+
+def capsule(a: tuple[float, float], b: tuple[float, float], radius: float, stroke: float, fill: str = FILL) -> str:
+    """A limb piece: a capsule of half width `radius` to the middle of its outline, which is `stroke` px wide."""
+    ends = f'x1="{a[0]}" y1="{a[1]}" x2="{b[0]}" y2="{b[1]}" stroke-linecap="round"'
+    return (
+        f'<line {ends} stroke="{INK}" stroke-width="{2 * radius + stroke}"/>'
+        f'<line {ends} stroke="{fill}" stroke-width="{2 * radius - stroke}"/>'
+    )
+
+
+def sheet_of(layers: dict[str, NDArray[np.uint8]], size: tuple[int, int] = (400, 400)) -> ArtSheet:
+    return ArtSheet(size, [Layer(name, pixels, (0, 0)) for name, pixels in layers.items()])
+
+
+def figure_of(layers: dict[str, NDArray[np.uint8]], size: tuple[int, int] = (400, 400)) -> tuple[Figure, MemoryStores]:
+    """A figure from layers back to front; `at` turns sheet px into its figure space."""
+    stores = MemoryStores()
+    return figure_from_sheet(sheet_of(layers, size), "test", stores), stores
+
+
+def at(figure: Figure, *points: tuple[float, float]) -> list[tuple[float, float]]:
+    x, y = figure.sheet.standing_point
+    return [(px - x, py - y) for px, py in points]
+
+
+def edited(figure: Figure, stores: MemoryStores, *edits: dict[str, object]) -> Figure:
+    for edit in edits:
+        figure = apply_edit(edit, figure, stores)
+    return figure
+
+
+def two_piece_arm(radius: float = 40, stroke: float = 8) -> tuple[Figure, MemoryStores]:
+    """Forearm behind upper arm, straight along x, concentric round ends at the elbow (200, 200)."""
+    figure, stores = figure_of(
+        {
+            "forearm": drawn(capsule((200, 200), (340, 200), radius, stroke)),
+            "upper arm": drawn(capsule((60, 200), (200, 200), radius, stroke)),
+        }
+    )
+    return edited(
+        figure,
+        stores,
+        {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["upper arm"], "influences": ["arm"], "count": 150},
+        {"kind": "bind_weighted", "parts": ["forearm"], "influences": ["arm 2"], "count": 150},
+    ), stores

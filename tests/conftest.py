@@ -1,0 +1,20 @@
+"""Shared fixtures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import MemoryStores
+
+DEMO = Path(__file__).resolve().parents[1] / "demo"
+
+
+@pytest.fixture(scope="session")
+def pell() -> tuple[Figure, MemoryStores]:
+    """The demo figure."""
+    return read_archive(DEMO / "pell.zip")

@@ -1,0 +1,166 @@
+"""Binding: what follows what. Weights never reach a part or a limb they have no business in."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from kunstgriff.binding.influences import default_influences
+from kunstgriff.binding.mesh import build_mesh, smallest_angles
+from kunstgriff.binding.outline import MARGIN, outline_of
+from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.edit import EditRefused, apply_edit
+from tests.art import at, capsule, drawn, edited, figure_of
+
+
+def legs(gap: int = 8) -> np.ndarray:
+    """Trousers: two legs of 300 px, `gap` px apart, under a 600 px wide hip."""
+    alpha = np.zeros((1000, 700), np.uint8)
+    cv2.rectangle(alpha, (50, 50), (650, 350), 255, -1)
+    cv2.rectangle(alpha, (50, 350), (349 - gap // 2, 950), 255, -1)
+    cv2.rectangle(alpha, (350 + gap // 2, 350), (650, 950), 255, -1)
+    return alpha
+
+
+def ring_and_island() -> np.ndarray:
+    alpha = np.zeros((600, 900), np.uint8)
+    cv2.circle(alpha, (300, 300), 250, 255, -1)
+    cv2.circle(alpha, (300, 300), 120, 0, -1)
+    cv2.circle(alpha, (750, 300), 100, 255, -1)
+    return alpha
+
+
+LEG_BONES = [((350.0, 80.0), (350.0, 330.0)), ((200.0, 360.0), (200.0, 900.0)), ((500.0, 360.0), (500.0, 900.0))]
+
+
+def test_one_leg_does_not_follow_the_bone_of_the_other():
+    for gap in (4, 8):
+        outline = outline_of(legs(gap))
+        bones = trimmed_bones(outline, LEG_BONES)
+        mesh = build_mesh(outline, 1000, spine_points(bones, 18))
+        weights = biharmonic_weights(mesh, bones, 18)
+        right = (mesh.vertices[:, 0] > 350) & (mesh.vertices[:, 1] > 380)
+        assert weights[right, 1].max() <= 0.05, gap
+        assert weights[~right & (mesh.vertices[:, 1] > 380), 2].max() <= 0.05, gap
+
+
+def test_weights_lie_between_0_and_1_and_sum_to_1():
+    outline = outline_of(legs())
+    bones = trimmed_bones(outline, LEG_BONES)
+    mesh = build_mesh(outline, 800, spine_points(bones, 20))
+    weights = biharmonic_weights(mesh, bones, 20)
+    assert weights.min() >= 0
+    assert weights.max() <= 1
+    assert np.abs(weights.sum(1) - 1).max() < 1e-6
+
+
+@pytest.mark.parametrize("shape", [legs(), ring_and_island()])
+@pytest.mark.parametrize("count", [60, 400, 2500])
+def test_meshes_are_even_cover_the_art_and_have_about_the_count_asked_for(shape, count):
+    outline = outline_of(shape)
+    mesh = build_mesh(outline, count)
+    assert smallest_angles(mesh).min() >= 28
+    # a deep narrow gap takes vertices of its own, however few are asked for
+    assert 0.85 * count - 10 <= len(mesh.vertices) <= 1.3 * count + 80
+    covered = np.zeros(tuple(np.add(shape.shape, 200)), np.uint8)
+    for triangle in mesh.vertices[mesh.triangles] + 100:
+        cv2.fillConvexPoly(covered, np.rint(triangle * 16).astype(np.int32), 255, shift=4)
+    art = np.pad(shape, 100)
+    near = cv2.dilate(art, np.ones((3, 3), np.uint8))
+    assert not (near & ~covered).any(), "the mesh reaches past the art on every side"
+
+
+def test_islands_and_holes_stay_as_drawn():
+    outline = outline_of(ring_and_island())
+    assert len(outline.geoms) == 2
+    assert sum(len(one.interiors) for one in outline.geoms) == 1
+    # the exact areas of the discs drawn: π (250² - 120² + 100²)
+    assert outline.area == pytest.approx(np.pi * (250**2 - 120**2 + 100**2), rel=0.01)
+    mesh = build_mesh(outline, 300)
+    middle = mesh.vertices[mesh.triangles].mean(1)
+    assert not (np.hypot(*(middle - 300).T) < 120 - MARGIN - 25).any(), "the hole stays open"
+
+
+def test_an_island_no_bone_touches_moves_as_one_with_its_nearest_neighbour():
+    outline = outline_of(ring_and_island())
+    bones = trimmed_bones(outline, [((60.0, 300.0), (170.0, 300.0)), ((430.0, 300.0), (540.0, 300.0))])
+    mesh = build_mesh(outline, 300, spine_points(bones, 25))
+    weights = biharmonic_weights(mesh, bones, 25)
+    island = mesh.vertices[:, 0] > 620
+    assert (weights[island] == weights[island][0]).all()
+    assert weights[island][0, 1] > 0.9
+
+
+def puppet():
+    """A trunk, an arm hanging before it, and a satchel."""
+    figure, stores = figure_of(
+        {
+            "trunk": drawn(capsule((200, 120), (200, 300), 90, 6)),
+            "arm": drawn(capsule((180, 120), (180, 300), 22, 6)),
+            "satchel": drawn('<rect x="220" y="230" width="60" height="50" fill="#955"/>'),
+        }
+    )
+    spine = {"kind": "draw_chain", "name": "spine", "joints": at(figure, (200, 330), (200, 210), (200, 60))}
+    arm = {"kind": "draw_chain", "name": "limb", "joints": at(figure, (180, 120), (180, 210), (180, 300)), "parent": "spine 2"}
+    return edited(figure, stores, spine, arm), stores
+
+
+def test_an_arm_bone_never_pulls_the_torso_behind_it():
+    figure, stores = puppet()
+    trunk, arm, _ = figure.parts
+    assert [bone.name for bone in default_influences(figure, trunk, stores)] == ["spine", "spine 2"]
+    assert [bone.name for bone in default_influences(figure, arm, stores)] == ["limb", "limb 2"]
+
+
+def test_a_part_named_as_a_bone_owns_it():
+    figure, stores = puppet()
+    figure = edited(
+        figure, stores, {"kind": "rename_part", "part": "arm", "name": "near arm"},
+        {"kind": "rename_part", "part": "trunk", "name": "limb trunk"},
+    )  # fmt: skip
+    assert "limb" in [bone.name for bone in default_influences(figure, figure.parts[0], stores)]
+    assert not default_influences(figure, figure.parts[1], stores)
+
+
+def test_weights_asked_of_a_part_no_bone_touches_are_refused():
+    figure, stores = puppet()
+    with pytest.raises(EditRefused, match="No bone runs through “satchel”"):
+        apply_edit({"kind": "bind_weighted", "parts": ["satchel"]}, figure, stores)
+
+
+def test_a_part_too_small_for_a_mesh_is_refused_or_meshed_but_never_breaks():
+    figure, stores = figure_of({"speck": drawn('<rect x="200" y="200" width="1" height="1" fill="#333"/>')})
+    figure = edited(figure, stores, {"kind": "draw_chain", "joints": at(figure, (190, 200), (210, 200))})
+    try:
+        figure = apply_edit({"kind": "bind_weighted", "parts": ["speck"], "count": 12}, figure, stores)
+        assert figure.parts[0].binding.mesh.vertex_count >= 3
+    except EditRefused as error:
+        assert str(error).endswith(".")
+    with pytest.raises(EditRefused, match="count"):
+        apply_edit({"kind": "bind_weighted", "parts": ["speck"], "count": 20_001}, figure, stores)
+
+
+def test_a_rider_stays_on_its_spot_and_turns_with_it():
+    figure, stores = puppet()
+    spot = at(figure, (250, 250))[0]
+    figure = edited(
+        figure, stores, {"kind": "bind_weighted", "parts": ["trunk"], "count": 300},
+        {"kind": "bind_rider", "parts": ["satchel"], "carrier": "trunk", "spot": spot},
+    )  # fmt: skip
+    rig = compile_rig(figure, stores)
+    rest = rig.rest.copy()
+    block = rig.blocks[figure.parts[2].id]
+    assert np.allclose(rig.evaluate(parse_pose({})).vertices, rest, atol=1e-4)
+    posed = rig.evaluate(parse_pose({"turn": {"spine": 30}}).by_id(figure)).vertices
+    (ux, uy), (vx, vy) = rest[block.start + 1] - rest[block.start], posed[block.start + 1] - posed[block.start]
+    turned = np.degrees(np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy))
+    # the spot lies beside the lower bone, so it turns nearly as that does and stays as large as it was
+    assert 20 < turned <= 30.5
+    assert np.hypot(vx, vy) == pytest.approx(np.hypot(ux, uy), rel=1e-4)
+    with pytest.raises(EditRefused, match="itself"):
+        apply_edit({"kind": "bind_rider", "parts": ["trunk"], "carrier": "trunk", "spot": spot}, figure, stores)
+    with pytest.raises(EditRefused, match="rides on another"):
+        apply_edit({"kind": "bind_rider", "parts": ["arm"], "carrier": "satchel", "spot": spot}, figure, stores)

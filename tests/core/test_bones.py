@@ -1,0 +1,92 @@
+"""Bones: chains, branches, joints that go along, names that number themselves, nothing lost on deletion."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.edit import EditRefused, apply_edit
+from tests.art import capsule, drawn, edited, figure_of, two_piece_arm
+
+
+def body():
+    figure, stores = figure_of({"trunk": drawn(capsule((200, 60), (200, 340), 50, 6))})
+    return edited(
+        figure, stores, {"kind": "draw_chain", "name": "spine", "joints": [[0, 0], [0, -100], [0, -200]]},
+        {"kind": "draw_chain", "name": "arm", "joints": [[0, -100], [80, -100], [160, -100]], "parent": "spine"},
+    ), stores  # fmt: skip
+
+
+def named(figure, name):
+    return next(bone for bone in figure.bones if bone.name == name)
+
+
+def test_naming_the_first_of_a_chain_numbers_the_rest():
+    figure, stores = body()
+    assert [bone.name for bone in figure.bones] == ["spine", "spine 2", "arm", "arm 2"]
+    figure = apply_edit({"kind": "rename_bone", "bone": "arm", "name": "near arm"}, figure, stores)
+    assert [bone.name for bone in figure.bones][2:] == ["near arm", "near arm 2"]
+    with pytest.raises(EditRefused, match="already"):
+        apply_edit({"kind": "rename_bone", "bone": "spine", "name": "near arm"}, figure, stores)
+
+
+def test_a_joint_takes_along_what_sits_on_the_same_spot():
+    figure, stores = body()
+    figure = apply_edit({"kind": "move_joint", "bone": "spine", "end": "tip", "to": [5, -110]}, figure, stores)
+    assert named(figure, "spine").tip == named(figure, "spine 2").joint == named(figure, "arm").joint == (5, -110)
+    figure = apply_edit({"kind": "move_joint", "bone": "arm 2", "to": [70, -90]}, figure, stores)
+    assert named(figure, "arm").tip == named(figure, "arm 2").joint == (70, -90)
+    assert named(figure, "spine").joint == (0, 0)
+
+
+def test_two_joints_on_one_spot_are_refused():
+    figure, stores = body()
+    with pytest.raises(EditRefused, match="one spot"):
+        apply_edit({"kind": "draw_chain", "joints": [[0, 0], [0, 0.2], [9, 9]]}, figure, stores)
+    with pytest.raises(EditRefused, match="without length"):
+        apply_edit({"kind": "move_joint", "bone": "arm 2", "to": [160, -100]}, figure, stores)
+
+
+def test_a_bone_cannot_hang_on_what_hangs_on_it():
+    figure, stores = body()
+    for parent in ("spine", "arm 2"):
+        with pytest.raises(EditRefused, match="hangs on it"):
+            apply_edit({"kind": "reparent_bone", "bone": "spine", "parent": parent}, figure, stores)
+    figure = apply_edit({"kind": "reparent_bone", "bone": "arm", "parent": "spine 2"}, figure, stores)
+    assert named(figure, "arm").parent == named(figure, "spine 2").id
+    assert named(figure, "arm").joint == (0, -100)
+
+
+def test_a_deleted_bone_leaves_its_followers_to_the_bone_it_hung_on():
+    figure, stores = two_piece_arm()
+    figure = edited(
+        figure, stores, {"kind": "bind_weighted", "parts": ["forearm"], "influences": ["arm", "arm 2"], "count": 100},
+        {"kind": "bind_rigid", "parts": ["upper arm"], "bone": "arm 2"}, {"kind": "delete_bones", "bones": ["arm 2"]},
+    )  # fmt: skip
+    forearm, upper = figure.parts
+    assert forearm.binding.influences == (named(figure, "arm").id,)
+    assert np.allclose(stores.get_array(forearm.binding.weights), 1)
+    assert upper.binding.bone == named(figure, "arm").id
+    figure = apply_edit({"kind": "delete_bones", "bones": ["arm"]}, figure, stores)
+    assert [part.binding.kind for part in figure.parts] == ["unbound", "unbound"]
+
+
+def test_a_turned_bone_carries_all_that_hangs_on_it_about_its_own_joint():
+    figure, stores = body()
+    rig = compile_rig(figure, stores)
+    frame = rig.evaluate(parse_pose({"turn": {"spine": 90}}).by_id(figure))
+    a, b, c, d, e, f = frame.matrices[rig.bone_index[named(figure, "arm 2").id]]
+    # (160, -100) a quarter turn clockwise as seen (y down) about (0, 0) is (100, 160)
+    assert (a * 160 - c * 100 + e, b * 160 - d * 100 + f) == pytest.approx((100, 160))
+    frame = rig.evaluate(parse_pose({"move": {"spine": [7, 8]}}).by_id(figure))
+    assert frame.matrices[-1].tolist() == pytest.approx([1, 0, 0, 1, 7, 8])
+
+
+def test_a_pose_of_a_bone_that_is_not_there_is_refused():
+    figure, _ = body()
+    with pytest.raises(EditRefused, match="tail"):
+        parse_pose({"turn": {"tail": 5}}).by_id(figure)
+    with pytest.raises(EditRefused, match="not a pose"):
+        parse_pose({"turn": {"spine": "far"}})
