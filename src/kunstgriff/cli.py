@@ -129,33 +129,42 @@ def edit_help() -> str:
     """Every edit with its fields, from the edits themselves."""
     lines = []
     for kind, edit in sorted(Edit.registry.items()):
-        lines.append(f"\b\n{kind}: {(edit.__doc__ or '').strip().splitlines()[0]}")
-        for name, info in edit.model_fields.items():
-            if name != "kind":
-                fallback = "required" if info.is_required() else f"default {info.default!r}"
-                lines[-1] += f"\n    {name}  {_kind_of(edit, name)}, {fallback}"
-    return "\n\n".join(lines)
+        lines.append(f"{kind}: {(edit.__doc__ or '').strip().splitlines()[0]}")
+        lines += [f"    {name}  {describe_field(edit, name)}" for name in edit.model_fields if name != "kind"]
+        lines.append("")
+    return "\n".join(lines)
 
 
-def _kind_of(edit: type[Edit], name: str) -> str:
+def describe_field(edit: type[Edit], name: str) -> str:
+    """What a field of an edit takes, in words, from its JSON Schema."""
     schema = edit.model_json_schema()["properties"][name]
     options = [one for one in schema.get("anyOf", [schema]) if one.get("type") != "null"]
-    words = []
-    for one in options:
-        kind = " or ".join(json.dumps(value) for value in one["enum"]) if "enum" in one else one.get("type", "value")
-        if kind == "array":
-            inner = one.get("items", {}).get("type") or ("numbers" if "prefixItems" in one else "point")
-            kind = f"list of {inner}"
-        low = one.get("minimum", one.get("exclusiveMinimum"))
-        words.append(kind + (f" {low:g} to {one['maximum']:g}" if low is not None and "maximum" in one else ""))
-    return " or ".join(words)
+    info = edit.model_fields[name]
+    if info.is_required():
+        fallback = "required"
+    else:
+        fallback = "may be left out" if info.default is None else f"{json.dumps(info.default)} unless given"
+    return f"{' or '.join(_words(one) for one in options)}, {fallback}"
+
+
+def _words(schema: dict[str, Any]) -> str:
+    if "enum" in schema:
+        return " or ".join(json.dumps(value) for value in schema["enum"])
+    if schema.get("type") == "array":
+        if "prefixItems" in schema:
+            return "a point [x, y]"
+        return "a list of points [x, y]" if schema["items"].get("type") == "array" else "a list of names"
+    words = {"string": "a name", "number": "a number", "integer": "a whole number", "boolean": "true or false"}
+    low, high = schema.get("minimum", schema.get("exclusiveMinimum")), schema.get("maximum")
+    bounds = f" from {low:g}" + (f" to {high:g}" if high is not None else " up") if low is not None else ""
+    return words.get(schema.get("type", ""), "a value") + bounds
 
 
 class EditCommand(click.Command):
     def format_epilog(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         formatter.write_paragraph()
         formatter.write("The edits:\n\n")
-        formatter.write(edit_help().replace("\b\n", "") + "\n")
+        formatter.write(edit_help())
 
 
 @cli.command("edit", cls=EditCommand)

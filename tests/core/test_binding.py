@@ -63,8 +63,8 @@ def test_meshes_are_even_cover_the_art_and_have_about_the_count_asked_for(shape,
     outline = outline_of(shape)
     mesh = build_mesh(outline, count)
     assert smallest_angles(mesh).min() >= 28
-    # a deep narrow gap takes vertices of its own, however few are asked for
-    assert 0.85 * count - 10 <= len(mesh.vertices) <= 1.3 * count + 80
+    # a deep narrow gap takes up to some 240 vertices of its own, however few are asked for (measured)
+    assert 0.85 * count - 10 <= len(mesh.vertices) <= 1.15 * count + 250
     covered = np.zeros(tuple(np.add(shape.shape, 200)), np.uint8)
     for triangle in mesh.vertices[mesh.triangles] + 100:
         cv2.fillConvexPoly(covered, np.rint(triangle * 16).astype(np.int32), 255, shift=4)

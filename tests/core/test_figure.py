@@ -74,11 +74,9 @@ def test_a_cut_off_archive_is_refused():
 def test_an_archive_cannot_bring_weights_that_do_not_fit_its_mesh():
     figure, stores = two_piece_arm()
     part = figure.parts[0]
-    other = figure.parts[1].binding.weights
-    wrong = part.binding.model_copy(update={"weights": other})
+    short = stores.put_array(stores.get_array(part.binding.weights)[:-1])
+    wrong = part.binding.model_copy(update={"weights": short})
     figure = figure.replace(parts=(part.model_copy(update={"binding": wrong}), figure.parts[1]))
-    if stores.get_array(other).shape[0] == part.binding.mesh.vertex_count:
-        pytest.skip("the two meshes happen to have the same number of vertices")
     with pytest.raises(ArchiveRefused, match="does not fit"):
         read_archive(io.BytesIO(archived(figure, stores)))
 

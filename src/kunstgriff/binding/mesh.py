@@ -145,7 +145,7 @@ def _net(points: Floats, constraints: NDArray[np.int64]) -> pythoncdt.Triangulat
 def _triangulated(points: Floats, constraints: NDArray[np.int64]) -> PartMesh:
     net = _net(points, constraints)
     net.refine_triangles(
-        4 * len(points),
+        2 * COUNT_LIMIT,
         pythoncdt.RefinementCriterion.SMALLEST_ANGLE,
         math.radians(ANGLE),
         net.collect_outer_triangles_and_holes(),

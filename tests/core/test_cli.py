@@ -1,0 +1,102 @@
+"""The shell does what the bench does, from artwork to delivery, and refuses with one sentence and exit code 1."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from click.testing import CliRunner
+from PIL import Image
+
+from kunstgriff.artwork.ora import read_ora, write_ora
+from kunstgriff.artwork.sheet import composite
+from kunstgriff.cli import cli
+from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.edit import Edit
+from tests.art import capsule, drawn, sheet_of
+
+DOCS = Path(__file__).resolve().parents[2] / "docs"
+
+
+@pytest.fixture
+def shell(tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    layers = {"forearm": drawn(capsule((200, 200), (340, 200), 40, 8)), "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8))}
+    write_ora(tmp_path / "arm.ora", sheet_of(layers))
+    edits = [
+        {"kind": "draw_chain", "name": "arm", "joints": [[-140, -40], [0, -40], [140, -40]]},
+        {"kind": "bind_weighted", "parts": ["upper arm", "forearm"], "count": 120},
+        {"kind": "lay_cover", "bone": "arm 2"},
+        {"kind": "set_spring", "bone": "arm 2", "frequency": 2},
+    ]
+    (tmp_path / "edits.json").write_text(json.dumps(edits))
+    return lambda *words: CliRunner().invoke(cli, words)
+
+
+def test_artwork_becomes_a_posed_picture_without_a_database(shell):
+    assert shell("import", "arm.ora", "-o", "arm.zip").exit_code == 0
+    sheet = composite(read_ora(Path("arm.ora")))
+    Path("rest.json").write_text("{}")
+    assert shell("pose", "arm.zip", "rest.json", "-o", "rest.png").exit_code == 0
+    rest = np.asarray(Image.open("rest.png"))
+    assert rest.shape == sheet.shape
+    assert np.abs(rest.astype(int) - sheet).mean() < 1
+    result = shell("edit", "arm.zip", "edits.json", "-o", "arm2.zip")
+    assert result.exit_code == 0, result.output
+    Path("pose.json").write_text('{"turn": {"arm 2": 70}}')
+    assert shell("pose", "arm2.zip", "pose.json", "-o", "bent.png", "--size", "200x200").exit_code == 0
+    assert Image.open("bent.png").size == (200, 200)
+    assert shell("deliver", "arm2.zip", "-o", "arm.glb").exit_code == 0
+    assert Path("arm.glb").read_bytes()[:4] == b"glTF"
+
+
+def test_the_figures_own_place_on_the_sheet_is_kept(shell):
+    shell("import", "arm.ora", "-o", "arm.zip", "--name", "An arm")
+    figure, _ = read_archive(Path("arm.zip"))
+    assert figure.name == "An arm"
+    assert (figure.sheet.width, figure.sheet.height) == (400, 400)
+
+
+def test_edits_are_made_whole_or_not_at_all(shell):
+    shell("import", "arm.ora", "-o", "arm.zip")
+    Path("bad.json").write_text('[{"kind": "rename_figure", "name": "x"}, {"kind": "lay_cover", "bone": "tail"}]')
+    result = shell("edit", "arm.zip", "bad.json", "-o", "out.zip")
+    assert result.exit_code == 1
+    assert "Edit 2 of 2: There is no bone “tail”." in result.output
+    assert not Path("out.zip").exists()
+
+
+@pytest.mark.parametrize(
+    ("words", "sentence"),
+    [
+        (("import", "edits.json", "-o", "x.zip"), "no OpenRaster"),
+        (("import", "arm.ora", "-o", "x.tar"), "ends in .zip"),
+        (("edit", "arm.ora", "edits.json", "-o", "x.zip"), "lacks figure.json"),
+        (("pose", "edits.json", "edits.json", "-o", "x.png"), "no figure archive"),
+        (("deliver", "edits.json", "-o", "x.glb"), "no figure archive"),
+    ],
+)
+def test_refusals_are_one_sentence_with_exit_code_1(shell, words, sentence):
+    result = shell(*words)
+    assert result.exit_code == 1
+    assert sentence in result.output
+    assert len(result.output.strip().splitlines()) == 1
+
+
+def test_wrong_usage_ends_with_exit_code_2_and_every_command_helps(shell):
+    assert shell("import", "nothing.ora", "-o", "x.zip").exit_code == 2
+    assert shell("pose", "arm.ora", "edits.json", "-o", "x.png", "--size", "wide").exit_code == 2
+    for command in ("import", "edit", "pose", "deliver"):
+        assert "--out" in shell(command, "--help").output
+
+
+def test_help_and_the_page_in_docs_tell_every_edit_with_its_fields(shell):
+    help_text = shell("edit", "--help").output
+    page = (DOCS / "formats" / "edits.md").read_text()
+    for kind, edit in Edit.registry.items():
+        assert f"{kind}:" in help_text
+        assert f"## {kind}" in page
+        for field in edit.model_fields:
+            assert field == "kind" or (field in help_text and f"`{field}`" in page), (kind, field)

@@ -1,0 +1,84 @@
+"""Deliveries: whole or none, with alpha, the right length, and readable by others."""
+
+from __future__ import annotations
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+
+from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
+from kunstgriff.delivery.png import pose_picture
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.figure.archive import read_archive
+from tests.art import edited, two_piece_arm
+
+
+@pytest.fixture
+def arm():
+    figure, stores = two_piece_arm()
+    return edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"}, {"kind": "set_spring", "bone": "arm 2"}), stores
+
+
+def test_webm_has_alpha_and_the_whole_swing(arm, tmp_path):
+    target = tmp_path / "swing.webm"
+    deliver(target, Order(*arm, size=(120, 120)))
+    with av.open(str(target)) as container:
+        stream = container.streams.video[0]
+        assert stream.metadata.get("alpha_mode") == "1"
+        decoder = av.CodecContext.create("libvpx-vp9", "r")
+        frames = [frame for packet in container.demux(stream) if packet.size for frame in decoder.decode(packet)]
+    assert len(frames) == 96
+    first = frames[0].to_ndarray(format="rgba")
+    wanted = pose_picture(*arm, Pose(), (120, 120))
+    assert np.abs(first[..., 3].astype(int) - wanted[..., 3]).mean() < 3
+    opaque = wanted[..., 3] == 255
+    assert np.abs(first[..., :3][opaque].astype(int) - wanted[..., :3][opaque]).mean() < 14
+
+
+def test_webp_lasts_four_seconds_and_loops(arm, tmp_path):
+    target = tmp_path / "swing.webp"
+    deliver(target, Order(*arm, size=(120, 120)))
+    with Image.open(target) as image:
+        assert image.info["loop"] == 0
+        durations = []
+        for number in range(image.n_frames):
+            image.seek(number)
+            image.load()
+            durations.append(image.info["duration"])
+        image.seek(0)
+        assert image.convert("RGBA").getpixel((1, 1))[3] == 0
+    assert sum(durations) == 4000
+
+
+def test_png_has_the_sheets_size_unless_told_otherwise(arm, tmp_path):
+    deliver(tmp_path / "a.png", Order(*arm, pose=parse_pose({"turn": {"arm 2": 40}})))
+    assert Image.open(tmp_path / "a.png").size == (400, 400)
+    deliver(tmp_path / "b.png", Order(*arm, size=(80, 60)))
+    assert Image.open(tmp_path / "b.png").size == (80, 60)
+
+
+def test_an_archive_delivered_is_the_figure(arm, tmp_path):
+    deliver(tmp_path / "arm.zip", Order(*arm))
+    assert read_archive(tmp_path / "arm.zip")[0] == arm[0]
+
+
+@pytest.mark.parametrize("ending", ["webm", "webp", "glb"])
+def test_a_delivery_stopped_half_way_leaves_nothing(arm, tmp_path, ending):
+    class Enough(Exception):
+        pass
+
+    def stop(done, total, stage):
+        if "swing" in stage and done >= 3:
+            raise Enough
+
+    with pytest.raises(Enough):
+        deliver(tmp_path / f"swing.{ending}", Order(*arm, size=(64, 64), progress=stop))
+    assert not list(tmp_path.iterdir())
+
+
+def test_an_unknown_ending_and_an_unwritable_place_are_refused(arm, tmp_path):
+    with pytest.raises(DeliveryRefused, match="ends in"):
+        deliver(tmp_path / "arm.mov", Order(*arm))
+    with pytest.raises(DeliveryRefused, match="Nothing can be written"):
+        deliver(tmp_path / "nowhere" / "arm.png", Order(*arm))

@@ -1,0 +1,49 @@
+"""Our .glb before foreign judges: the Khronos validator (npm gltf-validator) and three.js's own skinning."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.gltf import UNIT
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.trial.swing import play
+
+NODE = Path(__file__).parent / "node"
+
+
+def judge(*words: str):
+    done = subprocess.run(["node", "judge.js", *words], cwd=NODE, capture_output=True, text=True, check=True, timeout=120)
+    return json.loads(done.stdout)
+
+
+@pytest.fixture(scope="module")
+def glb(pell, tmp_path_factory) -> Path:
+    target = tmp_path_factory.mktemp("glb") / "pell.glb"
+    deliver(target, Order(*pell))
+    return target
+
+
+def test_the_khronos_validator_has_no_error_and_no_warning(glb):
+    issues = judge("validate", str(glb))
+    assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"][:5]
+
+
+def test_three_js_poses_every_vertex_where_we_do(glb, pell):
+    figure, stores = pell
+    frames = [0, 7, 20, 41, 60, 95]
+    rig = compile_rig(figure, stores)
+    ours = [frame.vertices.astype(np.float64) for frame in play(rig)]
+    theirs = judge("pose", str(glb), *(str(number / figure.rate) for number in frames))
+    worst = 0.0
+    for number, meshes in zip(frames, theirs, strict=True):
+        assert len(meshes) == len(rig.items)
+        for mesh in meshes:
+            placed = np.array(mesh["vertices"]).reshape(-1, 2) / UNIT * (1, -1)
+            worst = max(worst, np.abs(placed - ours[number][mesh["rig"]]).max())
+    assert worst < 1e-3, f"{worst} px"

@@ -1,0 +1,101 @@
+"""Springs against the damped harmonic oscillator (any vibration handbook, e.g. Thomson) and against SciPy's solver."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.integrate import solve_ivp
+from scipy.signal import find_peaks
+
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.follow.spring import SpringChains, moments
+from tests.art import capsule, drawn, edited, figure_of
+
+
+def one_spring(frequency: float, ratio: float, gravity: float = 0.0):
+    figure, stores = figure_of({"rod": drawn(capsule((200, 100), (200, 300), 20, 4))})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "hold", "joints": [[0, -300], [0, -220], [0, -20]]},
+        {"kind": "set_spring", "bone": "hold 2", "frequency": frequency, "damping_ratio": ratio, "gravity": gravity},
+    )  # fmt: skip
+    return compile_rig(figure, stores)
+
+
+def released(rig, degrees: float, rate: int, seconds: float) -> np.ndarray:
+    """Degrees at each frame after letting go at `degrees`."""
+    chains = SpringChains(rig, rig.figure)
+    chains.release(np.radians([0.0, degrees]))
+    seen = [degrees]
+    for times in list(moments(int(seconds * rate), rate))[1:]:
+        chains.advance(np.zeros((len(times), 2)), np.zeros((len(times), 2, 2)))
+        seen.append(rig.turn[1])
+    return np.array(seen)
+
+
+@pytest.mark.parametrize("rate", [12, 24, 60, 240])
+@pytest.mark.parametrize(("frequency", "ratio"), [(1.0, 0.05), (1.7, 0.2), (2.5, 0.4)])
+def test_free_swing_is_the_closed_form_at_every_frame_rate(rate, frequency, ratio):
+    # x(t) = e^(-ζωt) (cos ω_d t + ζω/ω_d sin ω_d t), ω_d = ω √(1 - ζ²)
+    seen = released(one_spring(frequency, ratio), 20.0, rate, 4.0)
+    t = np.arange(len(seen)) / rate
+    omega = 2 * np.pi * frequency
+    damped = omega * np.sqrt(1 - ratio**2)
+    exact = 20 * np.exp(-ratio * omega * t) * (np.cos(damped * t) + ratio * omega / damped * np.sin(damped * t))
+    assert np.abs(seen - exact).max() < 0.005 * 20
+
+
+@pytest.mark.parametrize(("frequency", "ratio"), [(1.0, 0.05), (1.7, 0.2)])
+def test_period_and_logarithmic_decrement(frequency, ratio):
+    seen = released(one_spring(frequency, ratio), 20.0, 240, 6.0)
+    peaks, _ = find_peaks(seen, height=0.02)
+    times = []
+    heights = []
+    for peak in peaks[:3]:  # the peak between samples, by a parabola
+        a, b, c = seen[peak - 1 : peak + 2]
+        offset = 0.5 * (a - c) / (a - 2 * b + c)
+        times.append((peak + offset) / 240)
+        heights.append(b - 0.25 * (a - c) * offset)
+    period = 1 / (frequency * np.sqrt(1 - ratio**2))
+    assert np.diff(times).mean() == pytest.approx(period, rel=0.005)
+    decrement = np.log(heights[0] / heights[1])
+    assert decrement == pytest.approx(2 * np.pi * ratio / np.sqrt(1 - ratio**2), rel=0.005)
+
+
+def test_critical_and_strong_damping_never_overshoot():
+    for ratio in (1.0, 1.6):
+        assert released(one_spring(2.0, ratio), 20.0, 60, 3.0).min() > -1e-9
+
+
+def test_a_driven_spring_under_gravity_is_what_scipys_solver_finds():
+    frequency, ratio, gravity, length = 1.4, 0.2, 900.0, 200.0
+    rig = one_spring(frequency, ratio, gravity)
+    drive = 12.0  # degrees, the holder turned to and fro at 0.8 Hz
+
+    def angle(t):
+        return np.radians(drive) * np.sin(2 * np.pi * 0.8 * t) ** 3
+
+    chains = SpringChains(rig, rig.figure)
+    seen = []
+    for times in moments(72, 24):
+        chains.advance(np.column_stack([np.degrees(angle(times)), np.zeros(len(times))]), np.zeros((len(times), 2, 2)))
+        seen.append(rig.turn[1])
+
+    omega = 2 * np.pi * frequency
+    h = 1e-4
+
+    def accelerations(t):
+        def pivot(at):  # the holder is 80 px long and points down
+            return np.array([-80 * np.sin(angle(at)), 80 * np.cos(angle(at))])
+
+        second = (angle(t + h) - 2 * angle(t) + angle(t - h)) / h**2
+        return second, (pivot(t + h) - 2 * pivot(t) + pivot(t - h)) / h**2
+
+    def slope(t, state):
+        turning, (ax, ay) = accelerations(t)
+        theta = np.pi / 2 + angle(t) + state[0]
+        pull = ax * np.sin(theta) + (gravity - ay) * np.cos(theta)
+        return [state[1], -(omega**2) * state[0] - 2 * ratio * omega * state[1] - turning + 1.5 / length * pull]
+
+    t = np.arange(72) / 24
+    exact = np.degrees(solve_ivp(slope, (0, 3), [0, 0], t_eval=t, rtol=1e-8, atol=1e-10).y[0])
+    assert np.abs(np.array(seen) - exact).max() < 0.03 * np.abs(exact).max()
