@@ -36,7 +36,7 @@ def test_the_khronos_validator_has_no_error_and_no_warning(glb):
 
 def test_three_js_poses_every_vertex_where_we_do(glb, pell):
     figure, stores = pell
-    frames = [0, 7, 20, 41, 60, 95]
+    frames = [0, 7, 20, 41, 60, 94]  # at its very end the clip begins anew
     rig = compile_rig(figure, stores)
     ours = [frame.vertices.astype(np.float64) for frame in play(rig)]
     theirs = judge("pose", str(glb), *(str(number / figure.rate) for number in frames))

@@ -1,14 +1,19 @@
-"""Spring bones: chains of damped angular springs that lag, overshoot and settle.
+"""Spring bones: chains of rods on torsion springs that lag, overshoot and settle.
 
-Each bone is a uniform rod on a pivot that its parent carries. Its deviation d (radians) from where its parent would
-hold it obeys
+A chain's coordinates are the angles q by which its joints deviate from where the pose holds them. With absolute
+deviations S q (S lower triangular ones), uniform rods and small deviations,
 
-    d'' = -ω² d - 2 ζ ω d' - φ'' + 3/(2L) [(g - a)·t(θ) - g·t(θ₀)]
+    M q'' + (2 ζ / ω) K q' + K q = Sᵀ [ Q(g - a, θ) - Q(g, θ₀) - M₀ 1 φ'' ]
 
-with ω = 2π f, φ the angle its parent gives it, a the acceleration of its pivot, L its length, t(θ) the unit vector
-across it, and θ₀ its direction at rest, so that gravity and spring balance in the rest pose. 3/(2L) is the rod's
-first moment over its moment of inertia about the end. The linear part is stepped exactly (damped harmonic oscillator,
-e.g. Thomson, Theory of Vibration), with the forcing held over a step, so results do not depend on the frame rate.
+where M₀ is the rods' mass matrix about the first joint, M = Sᵀ M₀ S, Q the moment of gravity g and of the first
+joint's acceleration a on each rod (subtracting its value at rest balances gravity there), φ the angle the parent
+gives. K is diagonal, each joint's stiffness in proportion to the square of the length it carries, which bends a chain
+evenly under its own weight, and scaled so that the slowest mode has the frequency asked for, ω = 2π f; damping in
+proportion to K gives that mode the ratio ζ and calms faster ones more. One rod alone is the damped harmonic
+oscillator (e.g. Thomson, Theory of Vibration).
+
+The modes of (K, M) are independent oscillators, each stepped exactly with the forcing held over a step; so it is stable
+for any stiffness, and results do not depend on the frame rate.
 """
 
 from __future__ import annotations
@@ -19,12 +24,13 @@ from collections.abc import Iterator
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
+from scipy.linalg import eigh
 
 from kunstgriff.evaluate.rig import Rig
-from kunstgriff.figure.model import Figure
-from kunstgriff.skeleton.bones import length_of
+from kunstgriff.figure.model import Figure, Spring
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
 
 STEPS_PER_SECOND = 240  # 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
 
@@ -39,45 +45,80 @@ def oscillator_step(omega: float, zeta: float, h: float) -> Floats:
         root = math.sqrt(split)
         c, s = math.cos(root * h), math.sin(root * h) / root
     else:
+        # cosh and sinh would overflow for a fast, strongly damped mode; fold the decay into their exponentials
         root = math.sqrt(-split)
-        c, s = math.cosh(root * h), math.sinh(root * h) / root
+        slow, fast = math.exp((root - decay) * h), math.exp((-root - decay) * h)
+        c, s = (slow + fast) / 2, (slow - fast) / (2 * root)
+        return np.array([[c + decay * s, s], [-omega * omega * s, c - decay * s]])
     fade = math.exp(-decay * h)
     return fade * np.array([[c + decay * s, s], [-omega * omega * s, c - decay * s]])
 
 
+def rod_masses(lengths: Floats, angles: Floats) -> tuple[Floats, Floats]:
+    """Mass matrix (n, n) of a chain of uniform rods in absolute angles, at the `angles` (rad) of rest, and each rod's
+    first moment (n,) with all it carries. Lengths in px; a rod's mass is its length."""
+    carried = np.concatenate([np.cumsum(lengths[::-1])[::-1][1:], [0.0]])
+    moment = lengths * (lengths / 2 + carried)
+    towards = np.cos(angles[:, None] - angles[None, :])
+    outer = np.maximum.outer(np.arange(len(lengths)), np.arange(len(lengths)))
+    inner = np.minimum.outer(np.arange(len(lengths)), np.arange(len(lengths)))
+    masses = lengths[inner] * moment[outer] * towards
+    np.fill_diagonal(masses, lengths**2 * (lengths / 3 + carried))
+    return masses, moment
+
+
 class SpringChains:
-    """The springs of a rig as flat arrays, and their state while time runs."""
+    """The springs of a rig as flat arrays padded to the longest chain, and their state while time runs."""
 
     def __init__(self, rig: Rig, figure: Figure) -> None:
-        count = len(figure.bones)
         self.rig = rig
-        self.is_spring = np.zeros(count, np.bool_)
-        self.propagators = np.zeros((count, 2, 2))
-        self.omega_squared = np.ones(count)
-        self.lever = np.zeros(count)
-        self.gravity = np.zeros(count)
+        self.h = 1.0 / STEPS_PER_SECOND
+        chains = [(spring, run) for spring in figure.springs for run in _runs(rig, spring)]
+        count, longest = len(chains), max((len(run) for _, run in chains), default=1)
         along = rig.tips - rig.joints
         self.rest_angle = np.arctan2(along[:, 1], along[:, 0])
-        self.h = 1.0 / STEPS_PER_SECOND
-        for spring in figure.springs:
-            omega = 2 * math.pi * spring.frequency
-            for ref in spring.bones:
-                number = rig.bone_index[ref]
-                bone = figure.bones[number]
-                self.is_spring[number] = True
-                self.propagators[number] = oscillator_step(omega, spring.damping_ratio, self.h)
-                self.omega_squared[number] = omega * omega
-                self.lever[number] = 1.5 / max(length_of(bone), 1.0)
-                self.gravity[number] = spring.gravity
-        self.state = np.zeros((count, 2))  # deviation and its rate, rad and rad/s
-        self.pivots = np.zeros((3, count, 2))  # joint positions now and at the two steps before
-        self.angles = np.zeros((3, count))  # angle given by the parent, likewise
+        self.lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
+        self.bones = np.full((count, longest), -1, np.int32)
+        self.modes = np.zeros((count, longest, longest))
+        self.propagators = np.zeros((count, longest, 2, 2))
+        self.omega_squared = np.ones((count, longest))
+        self.moment = np.zeros((count, longest))
+        self.spin = np.zeros((count, longest))
+        self.gravity = np.array([spring.gravity for spring, _ in chains], np.float64)
+        self.chain_of = np.full(len(figure.bones), -1, np.int32)
+        for number, (spring, run) in enumerate(chains):
+            self.bones[number, : len(run)] = run
+            self.chain_of[run[0]] = number
+            self._set_modes(number, spring, run)
+        self.state = np.zeros((count, longest, 2))  # each mode's amount and rate
+        self.pivots = np.zeros((3, count, 2))  # first joints now and at the two steps before
+        self.given = np.zeros((3, count))  # angle given by the parent, likewise
+        self.deviation = np.zeros(len(figure.bones))  # rad
+        self.absolute = np.zeros(len(figure.bones))  # rad turned from rest, as of the last step
         self.started = False
 
+    def _set_modes(self, number: int, spring: Spring, run: list[int]) -> None:
+        n = len(run)
+        masses, moment = rod_masses(self.lengths[run], self.rest_angle[run])
+        sums = np.tril(np.ones((n, n)))
+        stiffness = np.diag(np.cumsum(self.lengths[run][::-1])[::-1] ** 2)
+        squares, shapes = eigh(stiffness, sums.T @ masses @ sums)
+        omega = 2 * math.pi * spring.frequency
+        omegas = omega * np.sqrt(squares / squares[0])
+        self.modes[number, :n, :n] = shapes
+        self.omega_squared[number, :n] = omegas**2
+        self.moment[number, :n] = moment
+        self.spin[number, :n] = masses.sum(1)
+        for mode in range(n):
+            ratio = spring.damping_ratio * omegas[mode] / omega
+            self.propagators[number, mode] = oscillator_step(omegas[mode], ratio, self.h)
+
     def release(self, deviation: Floats) -> None:
-        """Start from these deviations (rad) at rest instead of from none."""
-        self.state[:, 0] = np.where(self.is_spring, deviation, 0.0)
-        self.state[:, 1] = 0.0
+        """Start at rest from these deviations (rad) of each bone's joint instead of from none."""
+        for number, bones in enumerate(self.bones):
+            n = int((bones >= 0).sum())
+            self.state[number, :n, 0] = np.linalg.solve(self.modes[number, :n, :n], deviation[bones[:n]])
+            self.state[number, :, 1] = 0.0
 
     def advance(self, driven: Floats, moves: Floats) -> None:
         """Step through `driven` (steps, bones) turns in degrees and `moves` (steps, bones, 2) px.
@@ -86,37 +127,54 @@ class SpringChains:
         """
         rig = self.rig
         for row in range(len(driven)):
-            advance_once(
-                rig.parents, rig.joints, driven[row], moves[row], self.is_spring, self.propagators, self.omega_squared,
-                self.lever, self.gravity, self.rest_angle, self.h, self.started, self.state, self.pivots, self.angles,
-                rig.matrices, rig.turn,
+            step_chains(
+                rig.parents, rig.joints, driven[row], moves[row], self.chain_of, self.bones, self.modes, self.propagators,
+                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.h, self.started,
+                self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices, rig.turn,
             )  # fmt: skip
             self.started = True
         if len(driven):
             rig.move[:] = moves[-1]
 
 
+def _runs(rig: Rig, spring: Spring) -> list[list[int]]:
+    """A spring's bones as runs in which each hangs on the one before; one run unless bones were hung elsewhere."""
+    runs: list[list[int]] = []
+    for ref in spring.bones:
+        bone = rig.bone_index[ref]
+        if runs and rig.parents[bone] == runs[-1][-1]:
+            runs[-1].append(bone)
+        else:
+            runs.append([bone])
+    return runs
+
+
 @njit(cache=True)
-def advance_once(
-    parents: NDArray[np.int32],
+def step_chains(
+    parents: Ints,
     joints: Floats,
     driven: Floats,
     move: Floats,
-    is_spring: NDArray[np.bool_],
+    chain_of: Ints,
+    bones: Ints,
+    modes: Floats,
     propagators: Floats,
     omega_squared: Floats,
-    lever: Floats,
+    moment: Floats,
+    spin: Floats,
     gravity: Floats,
     rest_angle: Floats,
     h: float,
     started: bool,
     state: Floats,
     pivots: Floats,
-    angles: Floats,
+    given: Floats,
+    deviation: Floats,
+    absolute: Floats,
     matrices: Floats,
     turn: Floats,
 ) -> None:
-    """One step of every chain, parents first, so that each link feels its parent's new place."""
+    """One step of all bones, parents first; a chain is stepped when its first bone is reached."""
     for bone in range(parents.shape[0]):
         parent = parents[bone]
         x, y = joints[bone, 0], joints[bone, 1]
@@ -124,40 +182,79 @@ def advance_once(
         px, py = x, y
         if parent >= 0:
             m = matrices[parent]
-            angle += math.atan2(m[1], m[0])
+            angle += absolute[parent]
             px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
         px += move[bone, 0]
         py += move[bone, 1]
-        deviation = 0.0
-        if is_spring[bone]:
-            if not started:
-                for k in range(3):
-                    pivots[k, bone, 0], pivots[k, bone, 1], angles[k, bone] = px, py, angle
-            # atan2 jumps by a turn; keep to the branch nearest the last angle
-            angle += 2 * math.pi * round((angles[0, bone] - angle) / (2 * math.pi))
+        chain = chain_of[bone]
+        if chain >= 0:
             for k in range(2, 0, -1):
-                pivots[k, bone, 0], pivots[k, bone, 1] = pivots[k - 1, bone, 0], pivots[k - 1, bone, 1]
-                angles[k, bone] = angles[k - 1, bone]
-            pivots[0, bone, 0], pivots[0, bone, 1], angles[0, bone] = px, py, angle
-            ax = (pivots[0, bone, 0] - 2 * pivots[1, bone, 0] + pivots[2, bone, 0]) / (h * h)
-            ay = (pivots[0, bone, 1] - 2 * pivots[1, bone, 1] + pivots[2, bone, 1]) / (h * h)
-            turning = (angles[0, bone] - 2 * angles[1, bone] + angles[2, bone]) / (h * h)
-            theta = rest_angle[bone] + angles[1, bone] + state[bone, 0]
-            pull = -ax * -math.sin(theta) + (gravity[bone] - ay) * math.cos(theta)
-            pull -= gravity[bone] * math.cos(rest_angle[bone])
-            forcing = lever[bone] * pull - turning
-            settled = forcing / omega_squared[bone]
-            p = propagators[bone]
-            d, v = state[bone, 0] - settled, state[bone, 1]
-            state[bone, 0] = settled + p[0, 0] * d + p[0, 1] * v
-            state[bone, 1] = p[1, 0] * d + p[1, 1] * v
-            deviation = state[bone, 0]
-        angle += deviation
-        turn[bone] = driven[bone] + deviation * (180.0 / math.pi)
+                pivots[k, chain, 0], pivots[k, chain, 1] = pivots[k - 1, chain, 0], pivots[k - 1, chain, 1]
+                given[k, chain] = given[k - 1, chain]
+            pivots[0, chain, 0], pivots[0, chain, 1], given[0, chain] = px, py, angle
+            if not started:
+                for k in range(1, 3):
+                    pivots[k, chain, 0], pivots[k, chain, 1], given[k, chain] = px, py, angle
+            ax = (pivots[0, chain, 0] - 2 * pivots[1, chain, 0] + pivots[2, chain, 0]) / (h * h)
+            ay = (pivots[0, chain, 1] - 2 * pivots[1, chain, 1] + pivots[2, chain, 1]) / (h * h)
+            turning = (given[0, chain] - 2 * given[1, chain] + given[2, chain]) / (h * h)
+            step_one(
+                chain, ax, ay, turning, bones, modes, propagators, omega_squared, moment, spin, gravity, rest_angle,
+                absolute, state, deviation,
+            )  # fmt: skip
+        angle += deviation[bone]
+        absolute[bone] = angle
+        turn[bone] = driven[bone] + deviation[bone] * (180.0 / math.pi)
         c, s = math.cos(angle), math.sin(angle)
         matrices[bone, 0], matrices[bone, 1], matrices[bone, 2], matrices[bone, 3] = c, s, -s, c
         matrices[bone, 4] = px - c * x + s * y
         matrices[bone, 5] = py - s * x - c * y
+
+
+@njit(cache=True)
+def step_one(
+    chain: int,
+    ax: float,
+    ay: float,
+    turning: float,
+    bones: Ints,
+    modes: Floats,
+    propagators: Floats,
+    omega_squared: Floats,
+    moment: Floats,
+    spin: Floats,
+    gravity: Floats,
+    rest_angle: Floats,
+    absolute: Floats,
+    state: Floats,
+    deviation: Floats,
+) -> None:
+    """Step the modes of one chain under its forcing, and put the joints' deviations together from them."""
+    n = 0
+    while n < bones.shape[1] and bones[chain, n] >= 0:
+        n += 1
+    forcing = np.zeros(n)
+    total = 0.0
+    for k in range(n - 1, -1, -1):  # Sᵀ: a joint feels every rod from it outwards
+        bone = bones[chain, k]
+        theta = rest_angle[bone] + absolute[bone]
+        pull = ax * math.sin(theta) + (gravity[chain] - ay) * math.cos(theta)
+        pull -= gravity[chain] * math.cos(rest_angle[bone])
+        total += moment[chain, k] * pull - spin[chain, k] * turning
+        forcing[k] = total
+    for k in range(n):
+        deviation[bones[chain, k]] = 0.0
+    for mode in range(n):
+        amount = 0.0
+        for k in range(n):
+            amount += modes[chain, k, mode] * forcing[k]
+        settled = amount / omega_squared[chain, mode]
+        p = propagators[chain, mode]
+        d, v = state[chain, mode, 0] - settled, state[chain, mode, 1]
+        state[chain, mode, 0] = settled + p[0, 0] * d + p[0, 1] * v
+        state[chain, mode, 1] = p[1, 0] * d + p[1, 1] * v
+        for k in range(n):
+            deviation[bones[chain, k]] += modes[chain, k, mode] * state[chain, mode, 0]
 
 
 def steps_for(rate: int) -> int:

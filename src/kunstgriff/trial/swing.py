@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 
 import numpy as np
@@ -14,26 +15,26 @@ from kunstgriff.follow.spring import SpringChains, moments
 SECONDS = 4.0
 CYCLES_PER_SECOND = 1.0
 SWING_SECONDS = 2.0  # two whole cycles; the rest of the time shows how springs come to rest
-OUTER_DEGREES = 14.0
-INNER_DEGREES = 4.0
+MAIN_DEGREES = 14.0
+OTHER_DEGREES = 4.0
 
 Floats = NDArray[np.float64]
 
 
 def swung_bones(figure: Figure) -> dict[str, float]:
-    """Bones the swing turns, with degrees: those springs hang on, the one furthest out most.
+    """Bones the swing turns, with degrees: those springs hang on, the one that carries most of them most.
 
-    Without springs it is the last bone that others hang on, or the first bone there is.
+    Roots are left alone as long as there is another, so that the feet stay where they are. Without springs it is the
+    last bone that others hang on, or the first bone there is.
     """
-    springy = {ref for spring in figure.springs for ref in spring.bones}
-    carriers = {b.parent for b in figure.bones if b.parent and b.id in springy and b.parent not in springy}
-    if not carriers:
-        carriers = {b.parent for b in figure.bones if b.parent} or {b.id for b in figure.bones[:1]}
-    depth: dict[str, int] = {}
-    for bone in figure.bones:
-        depth[bone.id] = depth[bone.parent] + 1 if bone.parent else 0
-    ordered = sorted(carriers, key=lambda ref: depth[ref])
-    return {ref: OUTER_DEGREES if ref == ordered[-1] else INNER_DEGREES for ref in ordered}
+    parent = {bone.id: bone.parent for bone in figure.bones}
+    carried = Counter(ref for spring in figure.springs if (ref := parent[spring.bones[0]]) is not None)
+    if not carried:
+        last = [ref for ref in parent.values() if ref is not None][-1:] or list(parent)[:1]
+        carried = Counter(last)
+    above_ground = {ref: count for ref, count in carried.items() if parent[ref] is not None} or dict(carried)
+    main = max(above_ground, key=lambda ref: above_ground[ref], default=None)
+    return {ref: MAIN_DEGREES if ref == main else OTHER_DEGREES for ref in above_ground}
 
 
 def swing_at(times: Floats) -> Floats:
