@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 from scipy.signal import find_peaks
 
 from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.follow.spring import SpringChains, moments
+from kunstgriff.follow.spring import SpringChains, moments, rod_masses
 from tests.art import capsule, drawn, edited, figure_of
 
 
@@ -99,3 +99,34 @@ def test_a_driven_spring_under_gravity_is_what_scipys_solver_finds():
     t = np.arange(72) / 24
     exact = np.degrees(solve_ivp(slope, (0, 3), [0, 0], t_eval=t, rtol=1e-8, atol=1e-10).y[0])
     assert np.abs(np.array(seen) - exact).max() < 0.03 * np.abs(exact).max()
+
+
+def test_two_rods_have_the_mass_matrix_of_the_compound_double_pendulum():
+    # any mechanics textbook: two uniform rods of mass m and length l, straight: m l² [[4/3, 1/2], [1/2, 1/3]]; here m = l
+    masses, moment = rod_masses(np.array([2.0, 2.0]), np.zeros(2))
+    assert masses == pytest.approx(8 * np.array([[4 / 3, 1 / 2], [1 / 2, 1 / 3]]))
+    assert moment == pytest.approx([2 * 1 + 2 * 2, 2 * 1])
+
+
+def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pell):
+    figure, stores = pell
+    rig = compile_rig(figure, stores)
+    chains = SpringChains(rig, figure)
+    number = next(n for n, spring in enumerate(figure.springs) if len(spring.bones) == 3)
+    spring = figure.springs[number]
+    bones = chains.bones[number]
+    chains.release(np.bincount(bones, 0.2 * chains.modes[number, :, 0] / chains.modes[number, 0, 0], len(figure.bones)))
+    still = np.zeros((1, len(figure.bones)))
+    seen = []
+    gravity, chains.gravity = chains.gravity, chains.gravity * 0
+    for _ in range(480):
+        chains.advance(still, np.zeros((1, len(figure.bones), 2)))
+        seen.append(chains.deviation[bones].copy())
+    assert gravity[number] > 0
+    t = np.arange(1, 481) / 240
+    omega, ratio = 2 * np.pi * spring.frequency, spring.damping_ratio
+    damped = omega * np.sqrt(1 - ratio**2)
+    exact = 0.2 * np.exp(-ratio * omega * t) * (np.cos(damped * t) + ratio * omega / damped * np.sin(damped * t))
+    assert np.abs(np.array(seen)[:, 0] - exact).max() < 0.005 * 0.2
+    shape = np.array(seen)[20] / seen[20][0]
+    assert shape == pytest.approx(chains.modes[number, :3, 0] / chains.modes[number, 0, 0], abs=1e-6)

@@ -7,7 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from studio.library.models import Figure, media
+from studio.library.models import Figure
 
 
 class Job(models.Model):
@@ -37,7 +37,7 @@ class Job(models.Model):
     stop_asked = models.BooleanField(default=False)
     attempts = models.PositiveIntegerField(default=0)
     beat = models.DateTimeField(null=True)
-    result = models.FileField(storage=media, null=True)
+    result = models.FileField(null=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -19,6 +19,7 @@ from studio.requests import json_body, sentence
 
 def told(job: Job) -> dict[str, Any]:
     """A job as the pages show it."""
+    has_file = job.state == Job.State.DONE and bool(job.result) and job.result.storage.exists(job.result.name)
     return {
         "id": str(job.pk),
         "kind": job.kind,
@@ -29,8 +30,8 @@ def told(job: Job) -> dict[str, Any]:
         "sentence": job.sentence,
         "over": job.is_over,
         "ending": job.order.get("ending", ""),
-        "file": reverse("job-file", args=[job.pk]) if job.state == Job.State.DONE and job.result else "",
-        "size": job.result.size if job.state == Job.State.DONE and job.result else 0,
+        "file": reverse("job-file", args=[job.pk]) if has_file else "",
+        "size": job.result.size if has_file else 0,
         "bench": reverse("bench", args=[job.figure_id]) if job.figure_id else "",
     }
 

@@ -3,12 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.core.files.storage import FileSystemStorage
 from django.db import models
-
-
-def media() -> FileSystemStorage:
-    return FileSystemStorage(location=settings.MEDIA_ROOT)
 
 
 class ArrayBlock(models.Model):
@@ -22,7 +17,7 @@ class Picture(models.Model):
     """A PNG on disk, named by the SHA-256 of its bytes; never changed."""
 
     digest = models.CharField(max_length=64, primary_key=True)
-    file = models.FileField(storage=media)
+    file = models.FileField()
     size = models.PositiveBigIntegerField()
 
 

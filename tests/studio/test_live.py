@@ -1,0 +1,165 @@
+"""The live socket: signed in, from our own pages, within limits; latest wins; the same vertices as the core."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+
+import numpy as np
+import pytest
+from asgiref.testing import ApplicationCommunicator
+from django.conf import settings as django_settings
+from django.test import Client
+
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.trial.swing import play
+from studio.asgi import application
+from studio.bench.live import HEADER, NO_FRAME, LiveBench
+from studio.library.actions import value_of
+from studio.library.stores import DatabaseStores
+from tests.studio.conftest import signed_in
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+class Socket(ApplicationCommunicator):
+    """One WebSocket to the whole application, through its routing, sign-in and origin check."""
+
+    async def connect(self) -> tuple[bool, int | None]:
+        await self.send_input({"type": "websocket.connect"})
+        answer = await self.receive_output(5)
+        return answer["type"] == "websocket.accept", answer.get("code")
+
+    async def send_to(self, text: str) -> None:
+        await self.send_input({"type": "websocket.receive", "text": text})
+
+    async def receive_from(self, timeout: float) -> bytes | str:
+        answer = await self.receive_output(timeout)
+        assert answer["type"] == "websocket.send", answer
+        return answer.get("bytes") or answer["text"]
+
+    async def disconnect(self) -> None:
+        await self.send_input({"type": "websocket.disconnect", "code": 1000})
+        await self.wait(5)
+
+
+def socket(client: Client, figure_id: int, origin: str = "http://127.0.0.1") -> Socket:
+    cookie = client.cookies.get(django_settings.SESSION_COOKIE_NAME)
+    headers = [(b"origin", origin.encode()), (b"host", b"127.0.0.1")]
+    if cookie:
+        headers.append((b"cookie", f"{cookie.key}={cookie.value}".encode()))
+    path = f"/live/{figure_id}/"
+    scope = {"type": "websocket", "path": path, "raw_path": path.encode(), "headers": headers, "query_string": b"", "subprotocols": []}
+    return Socket(application, scope)
+
+
+def talk(client, arm, exchange):
+    """Run `exchange(socket)` on a connected socket."""
+
+    async def run():
+        one = socket(client, arm.pk)
+        assert (await one.connect())[0]
+        try:
+            return await exchange(one)
+        finally:
+            await one.disconnect()
+
+    return asyncio.run(run())
+
+
+def unpacked(data: bytes):
+    serial, frame, revision, bones, count = HEADER.unpack_from(data)
+    vertices = np.frombuffer(data, np.float32, offset=HEADER.size + bones * 24).reshape(count, 2)
+    return serial, frame, revision, vertices
+
+
+def test_a_pose_comes_back_as_the_vertices_the_core_computes(ada, arm):
+    value = value_of(arm.head)
+    rig = compile_rig(value, DatabaseStores())
+    bone = value.bones[1].id
+    pose = {"turn": {bone: 42.0}}
+
+    async def exchange(one):
+        await one.send_to(json.dumps({"serial": 7, "revision": arm.head_id, "pose": pose}))
+        return unpacked(await one.receive_from(5))
+
+    serial, frame, revision, vertices = talk(signed_in(ada), arm, exchange)
+    assert (serial, frame, revision) == (7, NO_FRAME, arm.head_id)
+    assert np.array_equal(vertices, rig.evaluate(parse_pose(pose)).vertices)
+
+
+def test_the_swing_comes_whole_and_in_order(ada, arm):
+    rig = compile_rig(value_of(arm.head), DatabaseStores())
+
+    async def exchange(one):
+        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "swing": True}))
+        return [unpacked(await one.receive_from(5)) for _ in range(96)]
+
+    frames = talk(signed_in(ada), arm, exchange)
+    assert [number for _, number, _, _ in frames] == list(range(96))
+    for (_, _, _, vertices), ours in zip(frames, play(rig), strict=True):
+        assert np.array_equal(vertices, ours.vertices)
+
+
+def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):
+    real = LiveBench._answer_one
+
+    async def slowly(self, message):
+        await asyncio.sleep(0.02)
+        await real(self, message)
+
+    monkeypatch.setattr(LiveBench, "_answer_one", slowly)
+
+    async def exchange(one):
+        for serial in range(60):
+            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": {}}))
+        seen = []
+        while not seen or seen[-1] != 59:
+            seen.append(unpacked(await one.receive_from(5))[0])
+        return seen
+
+    seen = talk(signed_in(ada), arm, exchange)
+    assert seen == sorted(seen)
+    assert len(seen) < 10, "older poses give way while one is computed"
+
+
+@pytest.mark.parametrize("text", ["no json", "[]", '{"serial": 1}', '{"serial": 1, "revision": 1, "pose": {"turn": "x"}}', "[" * 9000])
+def test_nonsense_gets_a_sentence_and_the_socket_lives_on(ada, arm, text):
+    async def exchange(one):
+        await one.send_to(text.replace('"revision": 1', f'"revision": {arm.head_id}'))
+        sentence = json.loads(await one.receive_from(5))["sentence"]
+        await one.send_to(json.dumps({"serial": 2, "revision": arm.head_id, "pose": {}}))
+        return sentence, unpacked(await one.receive_from(5))[0]
+
+    sentence, serial = talk(signed_in(ada), arm, exchange)
+    assert sentence.endswith(".")
+    assert serial == 2
+
+
+def test_too_many_messages_end_the_connection(ada, arm, settings):
+    settings.LIVE_MESSAGES_PER_SECOND = 20
+
+    async def exchange(one):
+        for serial in range(40):
+            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": {}}))
+        while True:
+            output = await one.receive_output(5)
+            if output["type"] == "websocket.close":
+                return output["code"]
+
+    assert talk(signed_in(ada), arm, exchange) == 4429
+
+
+def test_strangers_other_peoples_figures_and_other_sites_are_closed_out(ada, bo, arm):
+    async def run(client, origin="http://127.0.0.1"):
+        one = socket(client, arm.pk, origin)
+        accepted, code = await one.connect()
+        if not accepted:
+            return "refused"
+        output = await one.receive_output(5)
+        return output["code"]
+
+    assert asyncio.run(run(Client())) == 4401
+    assert asyncio.run(run(signed_in(bo))) == 4404
+    assert asyncio.run(run(signed_in(ada), "http://evil.example")) == "refused"
