@@ -98,7 +98,7 @@ def biharmonic_weights(mesh: PartMesh, bones: list[Segment], edge: float) -> NDA
         raise NoBoneTouches("No bone runs through this part.")
     if len(bones) == 1:
         return np.ones((count, 1), np.float32)
-    held_by = _held_vertices(mesh.vertices, bones, edge)
+    held_by = held_vertices(mesh.vertices, bones, edge)
     held = np.flatnonzero(held_by >= 0)
     values = np.zeros((len(held), len(bones)))
     values[np.arange(len(held)), held_by[held]] = 1.0
@@ -136,7 +136,7 @@ def four_strongest(weights: Floats) -> NDArray[np.float32]:
     return np.asarray(weights / weights.sum(1, keepdims=True), np.float32)
 
 
-def _held_vertices(vertices: Floats, bones: list[Segment], edge: float) -> Ints:
+def held_vertices(vertices: Floats, bones: list[Segment], edge: float) -> Ints:
     """Index of the bone each vertex lies on, or -1. Every bone holds at least its nearest vertex."""
     distances = np.stack([_distance(vertices, joint, tip) for joint, tip in bones], 1)
     nearest = distances.argmin(1)

@@ -77,6 +77,7 @@ class SpringChains:
         count, longest = len(chains), max((len(run) for _, run in chains), default=1)
         along = rig.tips - rig.joints
         self.rest_angle = np.arctan2(along[:, 1], along[:, 0])
+        self.rest_cosine = np.cos(self.rest_angle)
         self.lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
         self.bones = np.full((count, longest), -1, np.int32)
         self.modes = np.zeros((count, longest, longest))
@@ -95,6 +96,7 @@ class SpringChains:
         self.given = np.zeros((3, count))  # angle given by the parent, likewise
         self.deviation = np.zeros(len(figure.bones))  # rad
         self.absolute = np.zeros(len(figure.bones))  # rad turned from rest, as of the last step
+        self.forcing = np.zeros(longest)
         self.started = False
 
     def _set_modes(self, number: int, spring: Spring, run: list[int]) -> None:
@@ -126,14 +128,13 @@ class SpringChains:
         Leaves the turns after the last step, driven and spring together, in `rig.turn`, and moves in `rig.move`.
         """
         rig = self.rig
-        for row in range(len(driven)):
-            step_chains(
-                rig.parents, rig.joints, driven[row], moves[row], self.chain_of, self.bones, self.modes, self.propagators,
-                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.h, self.started,
-                self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices, rig.turn,
+        if len(driven):
+            step_rows(
+                rig.parents, rig.joints, driven, moves, self.chain_of, self.bones, self.modes, self.propagators,
+                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.rest_cosine, self.h, self.started,
+                self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices, rig.turn, self.forcing,
             )  # fmt: skip
             self.started = True
-        if len(driven):
             rig.move[:] = moves[-1]
 
 
@@ -149,7 +150,7 @@ def _runs(rig: Rig, spring: Spring) -> list[list[int]]:
     return runs
 
 
-@njit(cache=True)
+@njit(cache=True, fastmath=True)
 def step_chains(
     parents: Ints,
     joints: Floats,
@@ -164,6 +165,7 @@ def step_chains(
     spin: Floats,
     gravity: Floats,
     rest_angle: Floats,
+    rest_cosine: Floats,
     h: float,
     started: bool,
     state: Floats,
@@ -173,6 +175,7 @@ def step_chains(
     absolute: Floats,
     matrices: Floats,
     turn: Floats,
+    forcing: Floats,
 ) -> None:
     """One step of all bones, parents first; a chain is stepped when its first bone is reached."""
     for bone in range(parents.shape[0]):
@@ -200,18 +203,22 @@ def step_chains(
             turning = (given[0, chain] - 2 * given[1, chain] + given[2, chain]) / (h * h)
             step_one(
                 chain, ax, ay, turning, bones, modes, propagators, omega_squared, moment, spin, gravity, rest_angle,
-                absolute, state, deviation,
+                rest_cosine,
+                absolute, state, deviation, forcing,
             )  # fmt: skip
         angle += deviation[bone]
         absolute[bone] = angle
         turn[bone] = driven[bone] + deviation[bone] * (180.0 / math.pi)
-        c, s = math.cos(angle), math.sin(angle)
+        if parent >= 0 and driven[bone] == 0.0 and deviation[bone] == 0.0:
+            c, s = matrices[parent, 0], matrices[parent, 1]
+        else:
+            c, s = math.cos(angle), math.sin(angle)
         matrices[bone, 0], matrices[bone, 1], matrices[bone, 2], matrices[bone, 3] = c, s, -s, c
         matrices[bone, 4] = px - c * x + s * y
         matrices[bone, 5] = py - s * x - c * y
 
 
-@njit(cache=True)
+@njit(cache=True, fastmath=True)
 def step_one(
     chain: int,
     ax: float,
@@ -225,21 +232,22 @@ def step_one(
     spin: Floats,
     gravity: Floats,
     rest_angle: Floats,
+    rest_cosine: Floats,
     absolute: Floats,
     state: Floats,
     deviation: Floats,
+    forcing: Floats,
 ) -> None:
     """Step the modes of one chain under its forcing, and put the joints' deviations together from them."""
     n = 0
     while n < bones.shape[1] and bones[chain, n] >= 0:
         n += 1
-    forcing = np.zeros(n)
     total = 0.0
     for k in range(n - 1, -1, -1):  # Sᵀ: a joint feels every rod from it outwards
         bone = bones[chain, k]
         theta = rest_angle[bone] + absolute[bone]
         pull = ax * math.sin(theta) + (gravity[chain] - ay) * math.cos(theta)
-        pull -= gravity[chain] * math.cos(rest_angle[bone])
+        pull -= gravity[chain] * rest_cosine[bone]
         total += moment[chain, k] * pull - spin[chain, k] * turning
         forcing[k] = total
     for k in range(n):
@@ -255,6 +263,41 @@ def step_one(
         state[chain, mode, 1] = p[1, 0] * d + p[1, 1] * v
         for k in range(n):
             deviation[bones[chain, k]] += modes[chain, k, mode] * state[chain, mode, 0]
+
+
+@njit(cache=True, fastmath=True)
+def step_rows(
+    parents: Ints,
+    joints: Floats,
+    driven: Floats,
+    moves: Floats,
+    chain_of: Ints,
+    bones: Ints,
+    modes: Floats,
+    propagators: Floats,
+    omega_squared: Floats,
+    moment: Floats,
+    spin: Floats,
+    gravity: Floats,
+    rest_angle: Floats,
+    rest_cosine: Floats,
+    h: float,
+    started: bool,
+    state: Floats,
+    pivots: Floats,
+    given: Floats,
+    deviation: Floats,
+    absolute: Floats,
+    matrices: Floats,
+    turn: Floats,
+    forcing: Floats,
+) -> None:
+    """All the steps of a frame in one call, since a call from Python costs as much as a step."""
+    for row in range(driven.shape[0]):
+        step_chains(
+            parents, joints, driven[row], moves[row], chain_of, bones, modes, propagators, omega_squared, moment, spin,
+            gravity, rest_angle, rest_cosine, h, started or row > 0, state, pivots, given, deviation, absolute, matrices, turn, forcing,
+        )  # fmt: skip
 
 
 def steps_for(rate: int) -> int:

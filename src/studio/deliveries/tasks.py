@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 import re
 import shutil
-import tempfile
 import threading
 import time
 from collections.abc import Iterator
@@ -38,7 +37,6 @@ logger = logging.getLogger(__name__)
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing, ValueError)
 ATTEMPTS = 3
 TELL_EVERY = 0.25  # s between notes of progress
-BEAT_EVERY = 4.0  # s
 THUMBNAIL = (360, 440)
 
 
@@ -96,7 +94,7 @@ def _beating(job: Job) -> Iterator[None]:
     over = threading.Event()
 
     def beat() -> None:
-        while not over.wait(BEAT_EVERY):
+        while not over.wait(settings.JOB_SILENCE / 5):
             try:
                 Job.objects.filter(pk=job.pk).update(beat=timezone.now())
             except Exception:  # the database may be restarting; the next beat tries again
@@ -155,15 +153,19 @@ def _delivery(job: Job, progress: Progress) -> None:
     size = tuple(job.order["size"]) if job.order["size"] else None
     name = re.sub(r"[^\w-]+", "-", value.name.lower()).strip("-") or "figure"
     folder = Path(settings.MEDIA_ROOT) / "deliveries"
-    folder.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix=".unfinished-", dir=folder) as unfinished:
-        written = Path(unfinished) / f"{name}.{job.order['ending']}"
+    unfinished = folder / f".unfinished-{job.pk}"
+    shutil.rmtree(unfinished, ignore_errors=True)  # of a worker that was lost
+    unfinished.mkdir(parents=True)
+    try:
+        written = unfinished / f"{name}.{job.order['ending']}"
         pose = parse_pose(job.order["pose"]).by_id(value)
         deliver(written, Order(value, DatabaseStores(), pose, size, progress))
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)
         target.parent.mkdir()
         written.replace(target)
+    finally:
+        shutil.rmtree(unfinished, ignore_errors=True)
     Job.objects.filter(pk=job.pk).update(
         result=str(target.relative_to(settings.MEDIA_ROOT)), state=Job.State.DONE, stage="done"
     )

@@ -205,7 +205,7 @@ Alpine.data('bench', () => ({
     this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones) };
     this.takeSpring();
     if (this.posed && engine.live) this.sendPose();
-    engine.stage.loadPictures(() => this.redraw());
+    engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); });
     engine.queue.work();
     this.redraw();
   },
@@ -299,7 +299,7 @@ Alpine.data('bench', () => ({
       if (!onSheet(event)) return;
       if (event.button === 1 || space) { panning = at(event); sheet.classList.add('panning'); event.preventDefault(); } else if (event.button === 0) {
         const hit = event.target.closest('[data-bone]');
-        this.tool().down(this.self(), engine.camera.toFigure(...at(event)), event, hit ? hit.dataset.bone : null);
+        this.toolInHand().down(this.self(), engine.camera.toFigure(...at(event)), event, hit ? hit.dataset.bone : null);
       }
       sheet.setPointerCapture(event.pointerId);
     });
@@ -307,13 +307,13 @@ Alpine.data('bench', () => ({
       const here = at(event);
       const point = engine.camera.toFigure(...here);
       this.place = `${Math.round(point[0])}, ${Math.round(point[1])}`;
-      if (panning) { engine.camera.pan(here[0] - panning[0], here[1] - panning[1]); panning = here; this.redraw(); } else this.tool().move(this.self(), point, event);
+      if (panning) { engine.camera.pan(here[0] - panning[0], here[1] - panning[1]); panning = here; this.redraw(); } else this.toolInHand().move(this.self(), point, event);
     });
     const release = (event) => {
-      if (panning) { panning = null; sheet.classList.remove('panning'); } else this.tool().up(this.self(), engine.camera.toFigure(...at(event)), event);
+      if (panning) { panning = null; sheet.classList.remove('panning'); } else this.toolInHand().up(this.self(), engine.camera.toFigure(...at(event)), event);
     };
     sheet.addEventListener('pointerup', release);
-    sheet.addEventListener('pointercancel', () => { panning = null; this.tool().cancel(this.self()); });
+    sheet.addEventListener('pointercancel', () => { panning = null; this.toolInHand().cancel(this.self()); });
     sheet.addEventListener('wheel', (event) => {
       event.preventDefault();
       engine.camera.zoomAround(...at(event), Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)));
@@ -337,7 +337,7 @@ Alpine.data('bench', () => ({
     if (event.target.closest('input, select, textarea') || control || event.altKey || this.finderOpen) return;
     if (key === '?') this.openFinder();
     else if (key === 'escape') this.letGo();
-    else if (key === 'enter' && this.tool().enter) { event.preventDefault(); this.tool().enter(this.self()); } else if (key === 'delete') this.run('delete');
+    else if (key === 'enter' && this.toolInHand().enter) { event.preventDefault(); this.toolInHand().enter(this.self()); } else if (key === 'delete') this.run('delete');
     else if (key.startsWith('arrow')) this.nudge(event);
     else if (BY_KEY[key]) this.run(BY_KEY[key]);
   },
@@ -352,16 +352,16 @@ Alpine.data('bench', () => ({
   letGo() {
     this.message = '';
     this.warning = false;
-    this.tool().cancel(this.self());
+    this.toolInHand().cancel(this.self());
     if (this.toolKey !== 'select') this.useTool('select');
     else this.pickNothing();
   },
   self() { return this; },
-  tool() { return TOOLS[this.toolKey]; },
+  toolInHand() { return TOOLS[this.toolKey]; },
   useTool(key) {
     if (!TOOLS[key]) { this.run(key); return; }
     if (TOOLS[key].building && !this.mayBuild) { this.warn(this.whyNot); return; }
-    this.tool().cancel(this.self());
+    this.toolInHand().cancel(this.self());
     this.message = '';
     this.warning = false;
     this.toolKey = key;

@@ -7,6 +7,7 @@ import threading
 import time
 from typing import Any
 
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import close_old_connections
@@ -14,7 +15,6 @@ from django.db import close_old_connections
 from studio.deliveries.actions import revive_silent_jobs
 
 logger = logging.getLogger(__name__)
-LOOK_EVERY = 5.0  # s
 
 
 def _look_after() -> None:
@@ -24,7 +24,7 @@ def _look_after() -> None:
         except Exception as error:  # the database may be restarting
             logger.warning("could not look for lost jobs: %s", error)
             close_old_connections()
-        time.sleep(LOOK_EVERY)
+        time.sleep(settings.JOB_SILENCE / 4)
 
 
 class Command(BaseCommand):

@@ -1,0 +1,20 @@
+"""Print every figure of the project beside its target."""
+
+from __future__ import annotations
+
+import sys
+
+import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from bench import core
+from bench.studio import studio
+from bench.timing import table
+
+
+def main() -> int:
+    rows = [core.evaluate(), *studio(), core.bind(), *core.mesh_and_weights(), core.paint()]
+    print(table(rows))
+    return 0 if all(row.met for row in rows) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,149 @@
+"""Figures of the studio: the live socket beside an echo, and opening the bench in a real browser."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from statistics import median, quantiles
+
+
+from bench.timing import Row
+from kunstgriff.figure.archive import write_archive
+from studio.launch.mariadb import free_port
+
+ROOT = Path(__file__).resolve().parents[1]
+ROUNDS = 400
+WARM = 60
+PAUSE = 0.004  # s between poses; a hand gives 60 to 120 a second, the socket takes 300
+
+ECHO = """
+import json
+SIZE = {size}
+async def app(scope, receive, send):
+    await receive()
+    await send({{"type": "websocket.accept"}})
+    body = bytes(SIZE)
+    while True:
+        message = await receive()
+        if message["type"] == "websocket.disconnect":
+            return
+        await send({{"type": "websocket.send", "bytes": body}})
+"""
+
+
+def demo(var: Path, port: int) -> subprocess.Popen[str]:
+    process = subprocess.Popen(
+        [sys.executable, "-u", "-m", "studio.launch.demo", "--port", str(port)],
+        env={**os.environ, "KUNSTGRIFF_VAR": str(var)}, stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    for line in process.stdout or ():
+        if "Sign in as" in line:
+            return process
+    raise RuntimeError("the studio did not start")
+
+
+def figure_of_10_000_vertices(path: Path) -> None:
+    """A capsule on two bones with 10,000 vertices."""
+    from tests.art import at, capsule, drawn, edited, figure_of
+
+    figure, stores = figure_of({"limb": drawn(capsule((60, 200), (340, 200), 50, 6))})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "limb", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["limb"], "count": 10_000},
+    )  # fmt: skip
+    write_archive(path, figure, stores)
+
+
+async def round_trips(url: str, messages: list[str], cookie: str | None = None) -> list[float]:
+    from websockets.asyncio.client import connect
+
+    headers = {"Cookie": cookie, "Origin": "http://127.0.0.1"} if cookie else {}
+    taken = []
+    async with connect(url, additional_headers=headers, compression=None, max_size=None) as socket:
+        for message in messages:
+            start = time.perf_counter()
+            await socket.send(message)
+            await socket.recv()
+            taken.append(time.perf_counter() - start)
+            await asyncio.sleep(PAUSE)
+    return taken
+
+
+def live(url: str, driver_cookies: list[dict[str, str]], figure_id: int, revision: int, bone: str, size: int) -> list[Row]:
+    port = free_port()
+    with tempfile.TemporaryDirectory() as folder:
+        (Path(folder) / "echo.py").write_text(ECHO.format(size=size))
+        echo = subprocess.Popen(
+            [sys.executable, "-m", "uvicorn", "echo:app", "--port", str(port), "--app-dir", folder, "--log-level", "error",
+             "--ws-per-message-deflate", "false", "--lifespan", "off"],
+        )  # fmt: skip
+        try:
+            cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
+            messages = [
+                json.dumps({"serial": n, "revision": revision, "pose": {"turn": {bone: (n * 7) % 90}}}) for n in range(ROUNDS)
+            ]
+            time.sleep(1.0)
+            ours, theirs = [], []
+            for _ in range(3):
+                ours += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", messages, cookie))[WARM:]
+                theirs += asyncio.run(round_trips(f"ws://127.0.0.1:{port}/", messages))[WARM:]
+        finally:
+            echo.terminate()
+            echo.wait()
+    mine, floor = median(ours), median(theirs)
+    late = quantiles(ours, n=20)[-1]
+    beside = f"{floor * 1e3:.2f} ms echo of {size // 1024} KB"
+    return [
+        Row("live round trip, 10,000 vertices, median", f"{mine * 1e3:.2f} ms, {mine / floor:.2f} times", beside, "≤ 3 times", mine / floor <= 3),
+        Row("… 95 of 100 within", f"{late * 1e3:.2f} ms", "", "≤ 8 ms", late <= 0.008),
+    ]
+
+
+def studio() -> list[Row]:
+    from tests.browser.hand import Hand, chromium, until
+
+    rows = []
+    with tempfile.TemporaryDirectory() as folder:
+        var = Path(folder)
+        archive = var / "limb.zip"
+        figure_of_10_000_vertices(archive)
+        process = demo(var / "studio", port := free_port())
+        driver = chromium(1280, 800)
+        try:
+            hand = Hand(driver, f"http://127.0.0.1:{port}")
+            hand.sign_in()
+            opened = []
+            for _ in range(7):
+                driver.get(f"{hand.url}/figures/")
+                hand.find(".library .paper > a").click()
+                hand.wait_for_bench()
+                opened.append(until(lambda: hand.script("return kunstgriff.engine.painted"), "the first picture") / 1000)
+            first, usual = opened[0], median(opened[1:])
+            rows.append(
+                Row("open the bench on the demo, click to first picture", f"{usual:.2f} s", f"{first:.2f} s the first time", "≤ 1.5 s", usual <= 1.5)
+            )
+            driver.get(f"{hand.url}/figures/")
+            hand.find("#art").send_keys(str(archive))
+            until(lambda: "/bench/" in driver.current_url, "the figure opens", 60)
+            hand.wait_for_bench()
+            figure_id = int(driver.current_url.rstrip("/").rsplit("/", 1)[1])
+            count = len(hand.vertices()) // 2
+            size = 20 + len(hand.state()["bones"]) * 24 + count * 8
+            bone = hand.state()["bones"][1]["id"]
+            cookies, revision = driver.get_cookies(), hand.revision()
+            driver.get("about:blank")
+            rows += live(hand.url, cookies, figure_id, revision, bone, size)
+            assert abs(count - 10_000) < 700, count
+        finally:
+            driver.quit()
+            process.terminate()
+            process.wait(40)
+    return rows
+
+

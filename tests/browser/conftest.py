@@ -1,0 +1,75 @@
+"""The whole studio as a newcomer starts it, and a headless Chromium to use it with."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from studio.launch.mariadb import free_port
+from tests.browser.hand import Hand, chromium
+from tests.mariadb import ROOT
+
+START_LIMIT = 90
+
+
+class Studio:
+    """A running `./run demo` on a data folder of its own."""
+
+    def __init__(self, var, port: int) -> None:
+        self.var = var
+        self.url = f"http://127.0.0.1:{port}"
+        self.said = ""
+        self.process = subprocess.Popen(
+            [sys.executable, "-u", "-m", "studio.launch.demo", "--port", str(port)],
+            env={**os.environ, "KUNSTGRIFF_VAR": str(var), "KUNSTGRIFF_JOB_SILENCE": "3"},
+            stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True,
+        )  # fmt: skip
+        deadline = time.monotonic() + START_LIMIT
+        while "Sign in as" not in self.said:
+            line = self.process.stdout.readline()
+            self.said += line
+            if not line or time.monotonic() > deadline:
+                raise RuntimeError(f"The studio did not start: {self.said}")
+
+    def children(self, word: str) -> list[int]:
+        """Process ids of what the start command started, by a word of their command line."""
+        listed = subprocess.run(["ps", "--ppid", str(self.process.pid), "-o", "pid=,args="], capture_output=True, text=True)
+        return [int(line.split()[0]) for line in listed.stdout.splitlines() if word in line]
+
+    def stop(self) -> None:
+        self.process.send_signal(signal.SIGINT)
+        try:
+            self.process.wait(40)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+
+
+@pytest.fixture(scope="session")
+def studio() -> Iterator[Studio]:
+    var = ROOT / "var" / "browser-tests"
+    shutil.rmtree(var, ignore_errors=True)
+    one = Studio(var, free_port())
+    yield one
+    one.stop()
+
+
+@pytest.fixture(scope="session")
+def shared_driver() -> Iterator[object]:
+    driver = chromium(960, 640)
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def hand(studio, shared_driver) -> Hand:
+    """Someone signed in, looking at the library."""
+    one = Hand(shared_driver, studio.url)
+    one.sign_in()
+    return one

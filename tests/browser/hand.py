@@ -1,0 +1,182 @@
+"""What a person does at the bench, for the tests and for the pictures in the docs."""
+
+from __future__ import annotations
+
+import shutil
+import time
+from collections.abc import Callable
+from typing import Any
+
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+NAME, PASSWORD = "pell", "lamplighter"
+FLAGS = (
+    "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--enable-unsafe-swiftshader",
+    "--hide-scrollbars", "--force-color-profile=srgb", "--force-device-scale-factor=1", "--disable-background-networking",
+    "--no-first-run", "--disable-component-update", "--disable-sync", "--disable-quic",
+)  # fmt: skip
+
+
+def chromium(width: int, height: int) -> webdriver.Chrome:
+    options = webdriver.ChromeOptions()
+    for flag in (*FLAGS, f"--window-size={width},{height}"):
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=webdriver.ChromeService(shutil.which("chromedriver")))
+    driver.set_window_size(width, 2 * height - driver.execute_script("return innerHeight"))
+    driver.set_script_timeout(30)
+    return driver
+
+
+def until(condition: Callable[[], Any], what: str, seconds: float = 20) -> Any:
+    """Wait until a condition holds and give its value."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        value = condition()
+        if value:
+            return value
+        time.sleep(0.05)
+    raise AssertionError(f"waited {seconds:.0f} s in vain until {what}")
+
+
+class Hand:
+    def __init__(self, driver: webdriver.Chrome, url: str) -> None:
+        self.driver = driver
+        self.url = url
+
+    def sign_in(self, name: str = NAME, password: str = PASSWORD) -> None:
+        self.driver.get(f"{self.url}/figures/")
+        if "sign-in" in self.driver.current_url:
+            self.find("#id_username").send_keys(name)
+            self.find("#id_password").send_keys(password, Keys.ENTER)
+            until(lambda: self.driver.current_url.endswith("/figures/"), "the library opens")
+
+    def find(self, selector: str) -> Any:
+        return self.driver.find_element(By.CSS_SELECTOR, selector)
+
+    def script(self, text: str, *values: Any) -> Any:
+        return self.driver.execute_script(text, *values)
+
+    def open_bench(self, figure_id: int | str = 1) -> None:
+        self.driver.get(f"{self.url}/bench/{figure_id}/")
+        self.script("sessionStorage.clear()")
+        self.driver.get(f"{self.url}/bench/{figure_id}/")
+        self.wait_for_bench()
+
+    def wait_for_bench(self) -> None:
+        ready = """const k = window.kunstgriff;
+        return Boolean(k && k.scene.geometry && k.engine.live && k.engine.live.socket.readyState === 1
+          && k.engine.stage.textures.size && ![...k.engine.stage.textures.values()].includes(null));"""
+        until(lambda: self.script(ready), "the bench is painted")
+
+    def state(self) -> dict[str, Any]:
+        """The figure document on the bench."""
+        return self.script("return JSON.parse(JSON.stringify(kunstgriff.scene.figure))")
+
+    def names(self, kind: str = "bones") -> list[str]:
+        return [one["name"] for one in self.state()[kind]]
+
+    def revision(self) -> int:
+        return self.script("return kunstgriff.scene.revision")
+
+    def changed(self, act: Callable[[], Any], what: str = "the figure changes") -> None:
+        """Do something that makes an edit, and wait until the bench shows it."""
+        before = self.revision()
+        act()
+        until(lambda: self.revision() != before, what)
+
+    def button(self, word: str) -> Any:
+        for one in self.driver.find_elements(By.TAG_NAME, "button"):
+            said = one.text.strip().split("\n")[0].rstrip("0123456789 ")  # a stage also tells how many findings are open
+            if said == word and one.is_displayed():
+                return one
+        raise AssertionError(f"no button says “{word}”")
+
+    def click(self, word: str) -> None:
+        self.button(word).click()
+
+    def keys(self, *keys: str) -> None:
+        ActionChains(self.driver, duration=10).send_keys(*keys).perform()
+
+    def chord(self, *keys: str) -> None:
+        chain = ActionChains(self.driver, duration=10)
+        for key in keys[:-1]:
+            chain.key_down(key)
+        chain.send_keys(keys[-1])
+        for key in keys[:-1]:
+            chain.key_up(key)
+        chain.perform()
+
+    def fill(self, selector: str, value: str) -> None:
+        field = self.find(selector)
+        field.clear()
+        field.send_keys(value, Keys.TAB)
+
+    def choose(self, selector: str, value: str) -> None:
+        for option in self.find(selector).find_elements(By.TAG_NAME, "option"):
+            if option.text.strip() == value:
+                option.click()
+                return
+        raise AssertionError(f"{selector} has no choice “{value}”")
+
+    def to_window(self, point: list[float]) -> tuple[int, int]:
+        """Window place of a figure point."""
+        x, y = self.script(
+            """const box = document.getElementById('sheet').getBoundingClientRect();
+            const p = kunstgriff.engine.camera.toScreen(...arguments[0]); return [p[0] + box.left, p[1] + box.top];""",
+            list(point),
+        )
+        return round(x), round(y)
+
+    def bone_place(self, name: str, along: float = 0.55) -> tuple[int, int]:
+        """Window place of a spot along a bone as it is posed now."""
+        point = self.script(
+            """const { scene } = kunstgriff; const b = scene.figure.bones.find((one) => one.name === arguments[0]);
+            const m = scene.matrices.subarray(scene.boneIndex[b.id] * 6, scene.boneIndex[b.id] * 6 + 6);
+            const x = b.joint[0] + arguments[1] * (b.tip[0] - b.joint[0]), y = b.joint[1] + arguments[1] * (b.tip[1] - b.joint[1]);
+            return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];""",
+            name, along,
+        )  # fmt: skip
+        return self.to_window(point)
+
+    def click_at(self, place: tuple[int, int]) -> None:
+        chain = ActionChains(self.driver, duration=10)
+        chain.w3c_actions.pointer_action.move_to_location(*place)
+        chain.w3c_actions.pointer_action.pointer_down()
+        chain.w3c_actions.pointer_action.pointer_up()
+        chain.perform()
+
+    def drag(self, start: tuple[int, int], stop: tuple[int, int], steps: int = 6, release: bool = True) -> None:
+        chain = ActionChains(self.driver, duration=15)
+        pointer = chain.w3c_actions.pointer_action
+        pointer.move_to_location(*start)
+        pointer.pointer_down()
+        for step in range(1, steps + 1):
+            share = step / steps
+            pointer.move_to_location(round(start[0] + share * (stop[0] - start[0])), round(start[1] + share * (stop[1] - start[1])))
+        if release:
+            pointer.pointer_up()
+        chain.perform()
+
+    def let_go(self) -> None:
+        chain = ActionChains(self.driver, duration=10)
+        chain.w3c_actions.pointer_action.pointer_up()
+        chain.perform()
+
+    def vertices(self) -> list[float]:
+        return self.script("return [...kunstgriff.scene.vertices]")
+
+    def words(self) -> str:
+        """Everything the page says now."""
+        return self.find("body").text
+
+    def complaints(self) -> list[str]:
+        """What the browser's console held against the page."""
+        harmless = ("GPU stall", "favicon", "409 (Conflict)", "503", "ERR_CONNECTION_REFUSED", "WebSocket connection", "400 (Bad")
+        return [
+            entry["message"] for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE" and not any(word in entry["message"] for word in harmless)
+        ]  # fmt: skip

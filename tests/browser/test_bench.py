@@ -1,0 +1,250 @@
+"""The bench used as a rigger uses it, in a real browser on the whole running studio."""
+
+from __future__ import annotations
+
+import base64
+import os
+import re
+import signal
+from pathlib import Path
+
+import numpy as np
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.paint.painter import sheet_view
+from tests.browser.hand import until
+from tests.conftest import DEMO
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[1] / "outside" / "node" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def violations(hand) -> list[str]:
+    """axe-core's serious findings (WCAG 2.2 A and AA) on the page as it is."""
+    hand.script(AXE.read_text())
+    found = hand.driver.execute_async_script(
+        """const done = arguments[arguments.length - 1];
+        axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations));"""
+    )
+    return [f"{one['id']}: {one['nodes'][0]['target']} {one['help']}" for one in found]
+
+
+POSE = {"near forearm": -50.0, "head": 10.0, "near ear": -20.0, "near ear 2": -20.0, "near leg": -30.0, "near shin": 50.0}
+
+
+@pytest.mark.parametrize("turns", [{}, POSE])
+def test_the_browser_paints_what_the_server_paints(hand, pell, turns):
+    figure, stores = pell
+    hand.open_bench()
+    ids = {bone["name"]: bone["id"] for bone in hand.state()["bones"]}
+    if turns:
+        hand.keys("r")
+        hand.script("kunstgriff.asked = arguments[0]; kunstgriff.engine.live.send({ revision: kunstgriff.scene.revision, pose: { turn: arguments[0] } });",
+                    {ids[name]: value for name, value in turns.items()})  # fmt: skip
+        until(lambda: hand.script("return kunstgriff.scene.vertices !== kunstgriff.scene.geometry.rest"), "the pose arrives")
+        until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "the newest pose is there")
+    rig = compile_rig(figure, stores)
+    frame = rig.evaluate(parse_pose({"turn": turns}).by_id(figure))
+    assert np.abs(np.array(hand.vertices()).reshape(-1, 2) - frame.vertices).max() < 1e-3
+    size = (400, 600)
+    view = sheet_view(figure, size)
+    encoded = hand.script(
+        """const p = kunstgriff.engine.stage.read(...arguments); let s = '';
+        for (let k = 0; k < p.length; k += 8192) s += String.fromCharCode(...p.subarray(k, k + 8192)); return btoa(s);""",
+        *size, view.scale, list(view.origin),
+    )  # fmt: skip
+    browser = np.frombuffer(base64.b64decode(encoded), np.uint8).reshape(size[1], size[0], 4).astype(int)
+    server = painter().paint_premultiplied(rig, frame, view, stores).astype(int)
+    off = np.abs(browser - server)
+    assert server[..., 3].any()
+    assert off.mean() < 1
+    assert (off.max(2) > 8).mean() < 0.001
+    assert not hand.complaints()
+
+
+def test_from_dropped_artwork_to_a_delivery(hand):
+    hand.find("#art").send_keys(str(DEMO / "pell.ora"))
+    until(lambda: "/bench/" in hand.driver.current_url, "the import opens on the bench", 40)
+    hand.wait_for_bench()
+    assert "35 parts, 0 bones" in hand.words()
+    assert "wait for a chain to be drawn" in hand.words()
+    # bones: a chain by clicking, a branch from it, names, moves, undo that survives a reload
+    hand.click("Draw a chain")
+    for point in ([90, -710], [90, -1100], [110, -1350]):
+        hand.click_at(hand.to_window(point))
+    hand.changed(lambda: hand.keys(Keys.ENTER), "the chain is there")
+    assert hand.names() == ["bone", "bone 2"]
+    hand.keys("s")
+    hand.click_at(hand.bone_place("bone"))
+    hand.changed(lambda: hand.fill("#thing-name", "spine"))
+    assert hand.names() == ["spine", "spine 2"]
+    hand.click_at(hand.bone_place("spine 2"))
+    hand.keys("c")
+    for point in ([66, -1227], [-150, -1031]):
+        hand.click_at(hand.to_window(point))
+    hand.click_at(hand.to_window([-306, -855]))
+    hand.changed(lambda: hand.keys(Keys.ENTER), "the branch is there")
+    arm = hand.state()["bones"][2]
+    assert hand.state()["bones"][1]["id"] == arm["parent"]
+    hand.click_at(hand.bone_place("bone"))
+    hand.changed(lambda: hand.fill("#thing-name", "near arm"))
+    hand.click("Move joint")
+    before = hand.state()["bones"][2]["tip"]
+    x, y = hand.bone_place("near arm", 1.0)
+    hand.changed(lambda: hand.drag((x, y), (x + 12, y + 6)))
+    assert hand.state()["bones"][2]["tip"] != before
+    assert hand.state()["bones"][2]["tip"] == hand.state()["bones"][3]["joint"]
+    hand.driver.refresh()
+    hand.wait_for_bench()
+    hand.changed(lambda: hand.chord(Keys.CONTROL, "z"), "undo reaches across the reload")
+    assert hand.state()["bones"][2]["tip"] == before
+    # binding: the parts of the arm by weights, each to the bone that runs through it
+    hand.click("Binding")
+    hand.find('[aria-label="near upper arm"]').click()
+    hand.changed(lambda: hand.click("Bind by weights"))
+    hand.find('[aria-label="near forearm"]').click()
+    hand.changed(lambda: hand.click("Bind by weights"))
+    bound = {part["name"]: part["binding"] for part in hand.state()["parts"]}
+    assert bound["near upper arm"]["influences"] == [hand.state()["bones"][2]["id"]]
+    hand.find('[aria-label="near hand"]').click()
+    hand.choose("#rigid-bone", "near arm 2")
+    hand.changed(lambda: hand.click("Bind to the bone"))
+    # posing: building is locked, the picture follows the drag, the way back to rest
+    hand.keys("r")
+    assert not hand.button("Bind by weights").is_enabled()
+    rest = hand.vertices()
+    hand.keys("s")
+    start = hand.bone_place("near arm 2", 0.6)
+    hand.drag(start, (start[0] + 60, start[1] + 20))
+    until(lambda: hand.vertices() != rest, "the picture follows")
+    hand.click("Back to rest")
+    until(lambda: np.allclose(hand.vertices(), rest, atol=1e-3), "all is back at rest")
+    hand.keys("r")
+    # one seam, one spring, one delivery
+    hand.click("Seams")
+    hand.click_at(hand.bone_place("near arm 2"))
+    hand.changed(lambda: hand.click("Lay a cover"))
+    assert "The line across the joint is covered" in hand.words()
+    hand.click("Follow-through")
+    hand.changed(lambda: hand.click("Make it springy"))
+    hand.click("Play the swing")
+    until(lambda: re.search(r"frame \d+ of 96", hand.words()), "the swing plays")
+    hand.click("Delivery")
+    hand.click("PNG")
+    until(lambda: "done," in hand.words(), "the picture is delivered", 40)
+    assert hand.find(".job a").get_attribute("href").endswith("/file/")
+    assert not hand.complaints()
+
+
+def test_two_tabs_keep_each_other_up_to_date_even_in_the_middle_of_a_drag(hand, studio):
+    hand.open_bench()
+    first = hand.driver.current_window_handle
+    hand.click("Move joint")
+    x, y = hand.bone_place("near ear 3", 1.0)
+    hand.drag((x, y), (x - 20, y + 5), release=False)
+    hand.driver.switch_to.new_window("tab")
+    hand.open_bench()
+    hand.click("Artwork")
+    hand.find('[aria-label="brow"]').click()
+    hand.changed(lambda: hand.fill("#thing-name", "eyebrow"))
+    hand.driver.close()
+    hand.driver.switch_to.window(first)
+    until(lambda: "eyebrow" in hand.names("parts"), "the first tab catches up")
+    tip = next(bone["tip"] for bone in hand.state()["bones"] if bone["name"] == "near ear 3")
+    hand.changed(hand.let_go, "the drag still becomes an edit")
+    assert next(bone["tip"] for bone in hand.state()["bones"] if bone["name"] == "near ear 3") != tip
+    assert "eyebrow" in hand.names("parts")
+    hand.changed(lambda: hand.click("Undo"))
+    hand.changed(lambda: hand.click("Undo"))
+
+
+def test_the_keyboard_alone_turns_a_bone_and_finds_any_action(hand):
+    hand.open_bench()
+    hand.script("document.querySelector('[data-bone]').focus()")
+    hand.keys(Keys.ENTER)
+    assert hand.script("return document.querySelector('.bone.selected') !== null")
+    hand.keys("r")
+    hand.keys(Keys.ARROW_RIGHT)
+    hand.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
+    until(lambda: hand.find("#bone-turn").get_attribute("value") == "11", "the arrows turn by 1 and with Shift by 10")
+    hand.chord(Keys.CONTROL, "k")
+    hand.keys("seams")
+    hand.keys(Keys.ENTER)
+    until(lambda: hand.find('.ruler [aria-current="true"]').text.startswith("Seams"), "the action is found by its word")
+
+
+def test_pages_meet_wcag_aa_by_axe(hand):
+    assert not violations(hand), "library"
+    hand.open_bench()
+    for stage in ("Artwork", "Bones", "Binding", "Seams", "Follow-through", "Delivery"):
+        hand.click(stage)
+        hand.find('[aria-label="coat"]').click()
+        assert not violations(hand), stage
+    hand.script("document.documentElement.dataset.theme = 'lamplight'")
+    assert not violations(hand), "lamplight"
+    hand.script("document.documentElement.dataset.theme = 'daylight'")
+
+
+def test_an_edit_made_while_the_database_restarts_is_not_lost(hand, studio):
+    hand.open_bench()
+    hand.click("Artwork")
+    hand.find('[aria-label="lid"]').click()
+    before = hand.revision()
+    (database,) = studio.children("mariadbd")
+    os.kill(database, signal.SIGKILL)
+    hand.fill("#thing-name", "upper lid")
+    until(lambda: hand.revision() != before, "the edit is saved after all", 40)
+    assert "upper lid" in hand.names("parts")
+    until(lambda: "saved " in hand.find(".saved").text, "the bench says so")
+    hand.driver.refresh()
+    hand.wait_for_bench()
+    assert "upper lid" in hand.names("parts")
+    hand.changed(lambda: hand.click("Undo"))
+
+
+def test_a_worker_killed_in_the_middle_of_a_delivery_leaves_a_whole_result_all_the_same(hand, studio):
+    hand.open_bench()
+    hand.click("Delivery")
+    hand.click("WebP")
+    until(lambda: "painting the swing" in hand.words(), "the delivery is under way", 30)
+    (worker,) = studio.children("django work")
+    os.kill(worker, signal.SIGKILL)
+    until(lambda: "done," in hand.find(".job").text, "another worker finishes it", 90)
+    folder = studio.var / "media" / "deliveries"
+    assert len(list(folder.glob("*/*.webp"))) == 1
+    assert not list(folder.glob(".unfinished*")), "and nothing of the first attempt"
+
+
+def test_a_figure_deleted_in_another_tab_is_said(hand, studio):
+    hand.find("#art").send_keys(str(DEMO / "pell.zip"))
+    until(lambda: "/bench/" in hand.driver.current_url, "the archive opens on the bench", 40)
+    hand.wait_for_bench()
+    figure = hand.driver.current_url.rstrip("/").rsplit("/", 1)[1]
+    deleted = hand.driver.execute_async_script(
+        """const done = arguments[arguments.length - 1]; const body = new FormData();
+        body.set('name', 'Pell, lamplighter');
+        const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
+        fetch(`/figures/${arguments[0]}/delete/`, { method: 'POST', body, headers: { 'X-CSRFToken': token } }).then((r) => done(r.ok));""",
+        figure,
+    )
+    assert deleted
+    hand.click("Artwork")
+    hand.find('[aria-label="lid"]').click()
+    hand.fill("#thing-name", "upper lid")
+    until(lambda: "was deleted" in hand.words(), "the bench says that the figure is gone")
+
+
+def test_nonsense_is_answered_with_a_sentence_on_the_page(hand, tmp_path):
+    bad = tmp_path / "not-a-picture.ora"
+    bad.write_bytes(b"just some words")
+    hand.find("#art").send_keys(str(bad))
+    until(lambda: "This is no OpenRaster file" in hand.words(), "the page says so")
+    hand.open_bench()
+    hand.click("Bones")
+    hand.click_at(hand.bone_place("near arm"))
+    hand.fill("#thing-name", "head")
+    until(lambda: "Another bone is called “head” already." in hand.words(), "the bench says so")
