@@ -27,7 +27,9 @@ def seconds(function: Callable[[], Any], repeats: int = 1) -> float:
     return (time.perf_counter() - start) / repeats
 
 
-def in_turn(ours: Callable[[], Any], other: Callable[[], Any], rounds: int = 15, repeats: int = 1) -> tuple[float, float]:
+def in_turn(
+    ours: Callable[[], Any], other: Callable[[], Any], rounds: int = 15, repeats: int = 1
+) -> tuple[float, float]:
     """Median seconds of both, measured A B A B …, so that drift of the machine hits both."""
     ours(), other()
     pairs = [(seconds(ours, repeats), seconds(other, repeats)) for _ in range(rounds)]

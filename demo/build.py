@@ -1,6 +1,6 @@
 """Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy).
 
-    .venv/bin/python demo/build.py
+.venv/bin/python demo/build.py
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """Write docs/formats/edits.md and figure.schema.json anew from the code.
 
-    .venv/bin/python docs/write_formats.py
+.venv/bin/python docs/write_formats.py
 """
 
 from __future__ import annotations

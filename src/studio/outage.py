@@ -1,4 +1,4 @@
-"""When the database is away: one sentence and 503, never a trace, so that the bench can keep an edit and send it again."""
+"""When the database is away: one sentence and 503, so that the bench can keep an edit and send it again."""
 
 from __future__ import annotations
 

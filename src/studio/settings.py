@@ -135,7 +135,9 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
-JOB_SILENCE = float(os.environ.get("KUNSTGRIFF_JOB_SILENCE", "20"))  # s without a sign of life after which a job is taken from its worker and begun anew
+JOB_SILENCE = float(
+    os.environ.get("KUNSTGRIFF_JOB_SILENCE", "20")
+)  # s without a sign of life after which a job is taken from its worker and begun anew
 LIVE_MESSAGE_LIMIT = 64 * 1024
 LIVE_MESSAGES_PER_SECOND = 300
 

@@ -40,7 +40,9 @@ class Studio:
 
     def children(self, word: str) -> list[int]:
         """Process ids of what the start command started, by a word of their command line."""
-        listed = subprocess.run(["ps", "--ppid", str(self.process.pid), "-o", "pid=,args="], capture_output=True, text=True)
+        listed = subprocess.run(
+            ["ps", "--ppid", str(self.process.pid), "-o", "pid=,args="], capture_output=True, text=True
+        )
         return [int(line.split()[0]) for line in listed.stdout.splitlines() if word in line]
 
     def stop(self) -> None:

@@ -90,7 +90,9 @@ class Hand:
 
     def button(self, word: str) -> Any:
         for one in self.driver.find_elements(By.TAG_NAME, "button"):
-            said = one.text.strip().split("\n")[0].rstrip("0123456789 ")  # a stage also tells how many findings are open
+            said = (
+                one.text.strip().split("\n")[0].rstrip("0123456789 ")
+            )  # a stage also tells how many findings are open
             if said == word and one.is_displayed():
                 return one
         raise AssertionError(f"no button says “{word}”")
@@ -156,7 +158,9 @@ class Hand:
         pointer.pointer_down()
         for step in range(1, steps + 1):
             share = step / steps
-            pointer.move_to_location(round(start[0] + share * (stop[0] - start[0])), round(start[1] + share * (stop[1] - start[1])))
+            pointer.move_to_location(
+                round(start[0] + share * (stop[0] - start[0])), round(start[1] + share * (stop[1] - start[1]))
+            )
         if release:
             pointer.pointer_up()
         chain.perform()
@@ -175,7 +179,15 @@ class Hand:
 
     def complaints(self) -> list[str]:
         """What the browser's console held against the page."""
-        harmless = ("GPU stall", "favicon", "409 (Conflict)", "503", "ERR_CONNECTION_REFUSED", "WebSocket connection", "400 (Bad")
+        harmless = (
+            "GPU stall",
+            "favicon",
+            "409 (Conflict)",
+            "503",
+            "ERR_CONNECTION_REFUSED",
+            "WebSocket connection",
+            "400 (Bad",
+        )
         return [
             entry["message"] for entry in self.driver.get_log("browser")
             if entry["level"] == "SEVERE" and not any(word in entry["message"] for word in harmless)

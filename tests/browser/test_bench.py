@@ -33,7 +33,14 @@ def violations(hand) -> list[str]:
     return [f"{one['id']}: {one['nodes'][0]['target']} {one['help']}" for one in found]
 
 
-POSE = {"near forearm": -50.0, "head": 10.0, "near ear": -20.0, "near ear 2": -20.0, "near leg": -30.0, "near shin": 50.0}
+POSE = {
+    "near forearm": -50.0,
+    "head": 10.0,
+    "near ear": -20.0,
+    "near ear 2": -20.0,
+    "near leg": -30.0,
+    "near shin": 50.0,
+}
 
 
 @pytest.mark.parametrize("turns", [{}, POSE])
@@ -45,7 +52,10 @@ def test_the_browser_paints_what_the_server_paints(hand, pell, turns):
         hand.keys("r")
         hand.script("kunstgriff.asked = arguments[0]; kunstgriff.engine.live.send({ revision: kunstgriff.scene.revision, pose: { turn: arguments[0] } });",
                     {ids[name]: value for name, value in turns.items()})  # fmt: skip
-        until(lambda: hand.script("return kunstgriff.scene.vertices !== kunstgriff.scene.geometry.rest"), "the pose arrives")
+        until(
+            lambda: hand.script("return kunstgriff.scene.vertices !== kunstgriff.scene.geometry.rest"),
+            "the pose arrives",
+        )
         until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "the newest pose is there")
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(parse_pose({"turn": turns}).by_id(figure))

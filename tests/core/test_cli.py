@@ -23,7 +23,10 @@ DOCS = Path(__file__).resolve().parents[2] / "docs"
 @pytest.fixture
 def shell(tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
-    layers = {"forearm": drawn(capsule((200, 200), (340, 200), 40, 8)), "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8))}
+    layers = {
+        "forearm": drawn(capsule((200, 200), (340, 200), 40, 8)),
+        "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8)),
+    }
     write_ora(tmp_path / "arm.ora", sheet_of(layers))
     edits = [
         {"kind": "draw_chain", "name": "arm", "joints": [[-140, -40], [0, -40], [140, -40]]},

@@ -17,7 +17,9 @@ from tests.art import edited, two_piece_arm
 @pytest.fixture
 def arm():
     figure, stores = two_piece_arm()
-    return edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"}, {"kind": "set_spring", "bone": "arm 2"}), stores
+    return edited(
+        figure, stores, {"kind": "lay_cover", "bone": "arm 2"}, {"kind": "set_spring", "bone": "arm 2"}
+    ), stores
 
 
 def test_webm_has_alpha_and_the_whole_swing(arm, tmp_path):

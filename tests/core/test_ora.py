@@ -60,7 +60,13 @@ def test_a_figure_made_from_a_sheet_stands_on_its_lowest_edge():
 def test_writing_and_reading_again_keeps_every_pixel():
     rng = np.random.default_rng(3)
     layers = [
-        Layer(f"layer {n}", rng.integers(0, 256, (9, 7, 4), np.uint8), (n, 2 * n), ((1, "group"),) if n else (), 0.25 * n + 0.25)
+        Layer(
+            f"layer {n}",
+            rng.integers(0, 256, (9, 7, 4), np.uint8),
+            (n, 2 * n),
+            ((1, "group"),) if n else (),
+            0.25 * n + 0.25,
+        )
         for n in range(3)
     ]
     buffer = io.BytesIO()
@@ -125,7 +131,10 @@ ONE = '<layer name="one" src="a.png"/>'
         (ora(image(ONE, "wide", 20), {"a.png": DOT}), "no number"),
         (ora(image(ONE, "1e999", 20), {"a.png": DOT}), "no number"),
         (ora(image('<layer src="a.png" opacity="nan"/>'), {"a.png": DOT}), "opacity"),
-        (ora("<image w='20' h='20'>" + "<stack>" * 1000 + ONE + "</stack>" * 1000 + "</image>", {"a.png": DOT}), "nested"),
+        (
+            ora("<image w='20' h='20'>" + "<stack>" * 1000 + ONE + "</stack>" * 1000 + "</image>", {"a.png": DOT}),
+            "nested",
+        ),
         (ora('<!DOCTYPE x [<!ENTITY e "boo">]>' + image(ONE), {"a.png": DOT}), "entities"),
         (ora(image("<layer"), {"a.png": DOT}), "damaged"),
         (ora(image(ONE * 1001), {"a.png": DOT}), "1001 layers"),

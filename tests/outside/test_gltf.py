@@ -18,7 +18,9 @@ NODE = Path(__file__).parent / "node"
 
 
 def judge(*words: str):
-    done = subprocess.run(["node", "judge.js", *words], cwd=NODE, capture_output=True, text=True, check=True, timeout=120)
+    done = subprocess.run(
+        ["node", "judge.js", *words], cwd=NODE, capture_output=True, text=True, check=True, timeout=120
+    )
     return json.loads(done.stdout)
 
 

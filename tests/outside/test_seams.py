@@ -50,8 +50,8 @@ def test_a_cover_keeps_the_silhouette_and_the_width_of_the_outline(degrees):
     assert np.abs(bare[..., 3].astype(int) - covered[..., 3]).max() <= 2
     # the side line of the limb, measured across it before, at and after the joint on the outer side of the bend
     for x in (150, 170, 190, 198):
-        column = covered[: 200, x, :3].astype(int).sum(1) < 380
-        visible = covered[: 200, x, 3] > 128
+        column = covered[:200, x, :3].astype(int).sum(1) < 380
+        visible = covered[:200, x, 3] > 128
         assert (column & visible).sum() == pytest.approx(stroke, abs=1.01), x
 
 

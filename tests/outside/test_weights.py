@@ -21,7 +21,9 @@ def bound(alpha, bones, count, edge):
     trimmed = trimmed_bones(outline, bones)
     mesh = build_mesh(outline, count, spine_points(trimmed, edge))
     weights = biharmonic_weights(mesh, trimmed, edge)
-    held = np.flatnonzero((weights == 1).any(1) & (np.abs(mesh.vertices[:, None] - _samples(trimmed)).min(1).sum(1) < edge))
+    held = np.flatnonzero(
+        (weights == 1).any(1) & (np.abs(mesh.vertices[:, None] - _samples(trimmed)).min(1).sum(1) < edge)
+    )
     return mesh, weights, held
 
 

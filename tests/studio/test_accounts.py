@@ -29,7 +29,9 @@ def test_too_many_wrong_passwords_make_even_the_right_one_wait(ada, settings):
     assert b"Too many wrong passwords" in answer.content
 
 
-@pytest.mark.parametrize("url", ["/figures/", "/bench/1/", "/bench/1/state/", "/jobs/of/1/", "/figures/pictures/" + "a" * 64 + ".png"])
+@pytest.mark.parametrize(
+    "url", ["/figures/", "/bench/1/", "/bench/1/state/", "/jobs/of/1/", "/figures/pictures/" + "a" * 64 + ".png"]
+)
 def test_nothing_is_shown_to_strangers(url):
     assert Client().get(url).url.startswith("/account/sign-in/")
 

@@ -90,7 +90,13 @@ def test_a_delivery_is_made_of_the_figure_as_it_stood_and_sent_as_a_download(cli
 
 
 @pytest.mark.parametrize(
-    "order", [{"ending": "exe"}, {"ending": "png", "pose": {"turn": 3}}, {"ending": "png", "size": [0, 9]}, {"ending": "webm", "size": "big"}]
+    "order",
+    [
+        {"ending": "exe"},
+        {"ending": "png", "pose": {"turn": 3}},
+        {"ending": "png", "size": [0, 9]},
+        {"ending": "webm", "size": "big"},
+    ],
 )
 def test_an_impossible_order_gets_a_sentence(client, arm, order):
     answer = post(client, f"/jobs/deliver/{arm.pk}/", **order)

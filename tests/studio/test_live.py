@@ -50,7 +50,14 @@ def socket(client: Client, figure_id: int, origin: str = "http://127.0.0.1") -> 
     if cookie:
         headers.append((b"cookie", f"{cookie.key}={cookie.value}".encode()))
     path = f"/live/{figure_id}/"
-    scope = {"type": "websocket", "path": path, "raw_path": path.encode(), "headers": headers, "query_string": b"", "subprotocols": []}
+    scope = {
+        "type": "websocket",
+        "path": path,
+        "raw_path": path.encode(),
+        "headers": headers,
+        "query_string": b"",
+        "subprotocols": [],
+    }
     return Socket(application, scope)
 
 
@@ -124,7 +131,9 @@ def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):
     assert len(seen) < 10, "older poses give way while one is computed"
 
 
-@pytest.mark.parametrize("text", ["no json", "[]", '{"serial": 1}', '{"serial": 1, "revision": 1, "pose": {"turn": "x"}}', "[" * 9000])
+@pytest.mark.parametrize(
+    "text", ["no json", "[]", '{"serial": 1}', '{"serial": 1, "revision": 1, "pose": {"turn": "x"}}', "[" * 9000]
+)
 def test_nonsense_gets_a_sentence_and_the_socket_lives_on(ada, arm, text):
     async def exchange(one):
         await one.send_to(text.replace('"revision": 1', f'"revision": {arm.head_id}'))

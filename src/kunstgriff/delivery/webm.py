@@ -26,7 +26,8 @@ def write_webm(
         stream = container.add_stream("libvpx-vp9", rate=figure.rate)
         stream.width, stream.height, stream.pix_fmt = width, height, "yuva420p"
         stream.options = {
-            "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6", "row-mt": "1", "threads": "2",
+            "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",
+            "row-mt": "1", "threads": "2",
         }  # fmt: skip
         for rgba in swing_pictures(figure, stores, (width, height), progress):
             frame = av.VideoFrame.from_ndarray(bled(rgba), format="rgba").reformat(format="yuva420p")

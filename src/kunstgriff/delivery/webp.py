@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from pathlib import Path
 
 from PIL import Image
@@ -28,7 +29,7 @@ def write_webp(
         "WEBP",
         save_all=True,
         append_images=others,
-        duration=[after - before for before, after in zip(marks, marks[1:], strict=False)],
+        duration=[after - before for before, after in pairwise(marks)],
         loop=0,
         quality=QUALITY,
         method=2,

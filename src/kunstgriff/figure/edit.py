@@ -19,7 +19,7 @@ from kunstgriff.figure.model import Bone, Figure, Part, Value
 from kunstgriff.figure.stores import Missing, Stores
 
 
-class EditRefused(Exception):  # noqa: N818 - it reads as what happened
+class EditRefused(Exception):
     """The edit cannot be made; the message is a sentence for the rigger."""
 
 

@@ -164,7 +164,7 @@ class Figure(Value):
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
-        _require_unique("id", (thing.id for thing in (*self.parts, *self.bones, *self.groups)))
+        _require_unique("id", (*(p.id for p in self.parts), *(b.id for b in self.bones), *(g.id for g in self.groups)))
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))
         groups = {group.id for group in self.groups}

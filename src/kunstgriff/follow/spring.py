@@ -131,8 +131,9 @@ class SpringChains:
         if len(driven):
             step_rows(
                 rig.parents, rig.joints, driven, moves, self.chain_of, self.bones, self.modes, self.propagators,
-                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.rest_cosine, self.h, self.started,
-                self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices, rig.turn, self.forcing,
+                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.rest_cosine,
+                self.h, self.started, self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices,
+                rig.turn, self.forcing,
             )  # fmt: skip
             self.started = True
             rig.move[:] = moves[-1]
@@ -296,7 +297,8 @@ def step_rows(
     for row in range(driven.shape[0]):
         step_chains(
             parents, joints, driven[row], moves[row], chain_of, bones, modes, propagators, omega_squared, moment, spin,
-            gravity, rest_angle, rest_cosine, h, started or row > 0, state, pivots, given, deviation, absolute, matrices, turn, forcing,
+            gravity, rest_angle, rest_cosine, h, started or row > 0, state, pivots, given, deviation,
+            absolute, matrices, turn, forcing,
         )  # fmt: skip
 
 

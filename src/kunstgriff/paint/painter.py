@@ -166,5 +166,6 @@ def unmultiply(premultiplied: NDArray[np.uint8], straight: NDArray[np.uint8]) ->
             continue
         for channel in range(3):
             value = np.int32(premultiplied[pixel, channel])
-            straight[pixel, channel] = np.uint8(min((value * 255 + alpha // 2) // alpha, 255))
+            divided = (value * 255 + alpha // 2) // alpha
+            straight[pixel, channel] = divided if divided < 255 else 255
         straight[pixel, 3] = alpha

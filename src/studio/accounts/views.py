@@ -19,7 +19,9 @@ class ThrottledForm(AuthenticationForm):
         keys = self._keys()
         if any(cache.get(key, 0) >= settings.LOGIN_TRIES for key in keys):
             minutes = settings.LOGIN_WAIT // 60
-            raise ValidationError(f"Too many wrong passwords. Wait {minutes} minutes, then try again.", code="throttled")
+            raise ValidationError(
+                f"Too many wrong passwords. Wait {minutes} minutes, then try again.", code="throttled"
+            )
         try:
             cleaned = super().clean()
         except ValidationError:

@@ -35,7 +35,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "undo": head.told if head.parent_id else None,
         "redo": following.told if following else None,
         "figure": value.model_dump(mode="json"),
-        "colours": {bone.id: "#%02x%02x%02x" % colour_of(bone.hue) for bone in value.bones},
+        "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [
             {
@@ -109,7 +109,8 @@ def _contours(value: FigureValue, rig: Rig) -> tuple[NDArray[Any], NDArray[Any],
                 bones.append(np.full(len(found), rig.bone_index[ref], np.int32))
     if not edges:
         return (
-            np.zeros((0, 2, 2), np.uint32), np.zeros((0, 2), np.float32), np.zeros(0, np.float32), np.zeros(0, np.int32),
+            np.zeros((0, 2, 2), np.uint32), np.zeros((0, 2), np.float32), np.zeros(0, np.float32),
+            np.zeros(0, np.int32),
         )  # fmt: skip
     return (
         np.concatenate(edges).astype(np.uint32),

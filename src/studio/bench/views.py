@@ -57,7 +57,9 @@ def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResp
 @login_required
 @require_POST
 def edit(request: HttpRequest, figure_id: int) -> HttpResponse:
-    return _changed(request, figure_id, lambda figure, base, data: make_edit(request.user, figure, base, data.get("edit")))
+    return _changed(
+        request, figure_id, lambda figure, base, data: make_edit(request.user, figure, base, data.get("edit"))
+    )
 
 
 @login_required
@@ -72,7 +74,9 @@ def redo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
     return _changed(request, figure_id, lambda figure, base, data: redo(request.user, figure, base))
 
 
-def _changed(request: HttpRequest, figure_id: int, change: Callable[[Figure, int, dict[str, Any]], Revision]) -> HttpResponse:
+def _changed(
+    request: HttpRequest, figure_id: int, change: Callable[[Figure, int, dict[str, Any]], Revision]
+) -> HttpResponse:
     """Do one change and answer with the bench's new state, or with a sentence and, when stale, the newer state."""
     figure = _seen(request, figure_id)
     if figure is None:

@@ -37,7 +37,11 @@ def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: 
 def _size(size: object) -> list[int] | None:
     if size is None:
         return None
-    if isinstance(size, list) and len(size) == 2 and all(isinstance(one, int) and 1 <= one <= SIDE_LIMIT for one in size):
+    if (
+        isinstance(size, list)
+        and len(size) == 2
+        and all(isinstance(one, int) and 1 <= one <= SIDE_LIMIT for one in size)
+    ):
         return size
     raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
 

@@ -123,7 +123,9 @@ def _import(job: Job, progress: Progress) -> None:
     stores = keep(memory, progress)
     figure = create_figure(job.owner, value, f"import {job.order['name']}", job.order["name"] + upload.suffix, notices)
     make_thumbnail(figure, value, stores)
-    Job.objects.filter(pk=job.pk).update(figure=figure, state=Job.State.DONE, stage="done", sentence=" ".join(notices)[:500])
+    Job.objects.filter(pk=job.pk).update(
+        figure=figure, state=Job.State.DONE, stage="done", sentence=" ".join(notices)[:500]
+    )
     upload.unlink(missing_ok=True)
 
 
@@ -169,5 +171,3 @@ def _delivery(job: Job, progress: Progress) -> None:
     Job.objects.filter(pk=job.pk).update(
         result=str(target.relative_to(settings.MEDIA_ROOT)), state=Job.State.DONE, stage="done"
     )
-
-

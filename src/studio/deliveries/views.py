@@ -94,4 +94,6 @@ def job_file(request: HttpRequest, job_id: Any) -> FileResponse:
     if job.state != Job.State.DONE or not job.result:
         raise Http404
     name = job.result.name.rsplit("/", 1)[-1]
-    return FileResponse(job.result.open("rb"), as_attachment=True, filename=name, content_type="application/octet-stream")
+    return FileResponse(
+        job.result.open("rb"), as_attachment=True, filename=name, content_type="application/octet-stream"
+    )

@@ -64,7 +64,7 @@ def _require_port(port: int) -> None:
         try:
             probe.bind((HOST, port))
         except PermissionError as error:
-            raise LaunchFailed(f"No right to use port {port}: choose one above 1023 with ./run demo --port N.") from error
+            raise LaunchFailed(f"No right to use port {port}: choose one above 1023, ./run demo --port N.") from error
         except OSError as error:
             raise LaunchFailed(f"Port {port} is taken: stop what uses it, or ./run demo --port {port + 1}.") from error
 
@@ -81,8 +81,8 @@ def _web(environment: dict[str, str], port: int) -> subprocess.Popen[bytes]:
     return subprocess.Popen(
         [
             sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", HOST, "--port", str(port),
-            "--ws-per-message-deflate", "false", "--ws-max-size", "65536", "--log-level", "warning", "--lifespan", "off",
-            "--timeout-graceful-shutdown", "3",
+            "--ws-per-message-deflate", "false", "--ws-max-size", "65536", "--log-level", "warning",
+            "--lifespan", "off", "--timeout-graceful-shutdown", "3",
         ],
         env=environment, start_new_session=True,
     )  # fmt: skip

@@ -58,7 +58,7 @@ class MariaDB:
             self._make_data(installer)
             self.socket_folder.mkdir(mode=0o700, exist_ok=True)
         except PermissionError as error:
-            raise LaunchFailed(f"No right to write to “{error.filename}”; own the folder, or set KUNSTGRIFF_VAR.") from error
+            raise LaunchFailed(f"No right to write to “{error.filename}”; own it, or set KUNSTGRIFF_VAR.") from error
         self._end_orphan()
         if self.socket_folder.stat().st_uid != os.getuid():
             raise LaunchFailed(f"“{self.socket_folder}” belongs to someone else; remove it.")
@@ -68,8 +68,8 @@ class MariaDB:
             self.process = subprocess.Popen(
                 [
                     program, "--no-defaults", f"--datadir={self.data}", f"--socket={self._socket}",
-                    f"--pid-file={self.socket_folder / 'mariadb.pid'}", "--bind-address=127.0.0.1", f"--port={self.port}",
-                    f"--user={getpass.getuser()}", "--character-set-server=utf8mb4", "--max-allowed-packet=256M",
+                    f"--pid-file={self.socket_folder / 'mariadb.pid'}", "--bind-address=127.0.0.1",
+                    f"--port={self.port}", f"--user={getpass.getuser()}", "--character-set-server=utf8mb4", "--max-allowed-packet=256M",
                     "--innodb-buffer-pool-size=128M", "--innodb-log-file-size=64M", "--skip-name-resolve",
                 ],
                 stdout=out, stderr=out, stdin=subprocess.DEVNULL, start_new_session=True,
@@ -88,7 +88,9 @@ class MariaDB:
         if f"--datadir={self.data}" not in words:
             return
         if parent != 1:
-            raise LaunchFailed("This project's MariaDB is running already, for another start of it; stop that one first.")
+            raise LaunchFailed(
+                "This project's MariaDB is running already, for another start of it; stop that one first."
+            )
         os.kill(pid, signal.SIGTERM)
         deadline = time.monotonic() + START_LIMIT
         while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:

@@ -31,7 +31,9 @@ def value_of(revision: Revision) -> FigureValue:
 
 
 @transaction.atomic
-def create_figure(owner: User, value: FigureValue, told: str, file_name: str = "", notices: list[str] | None = None) -> Figure:
+def create_figure(
+    owner: User, value: FigureValue, told: str, file_name: str = "", notices: list[str] | None = None
+) -> Figure:
     """A new figure in the library with its first revision; all its pictures and arrays must be stored already."""
     figure = Figure.objects.create(owner=owner, name=value.name)
     figure.head = Revision.objects.create(

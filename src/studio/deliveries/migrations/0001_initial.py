@@ -7,37 +7,59 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('library', '0001_initial'),
+        ("library", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Job',
+            name="Job",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('kind', models.CharField(choices=[('import', 'Import'), ('delivery', 'Delivery')], max_length=12)),
-                ('order', models.JSONField(default=dict)),
-                ('state', models.CharField(choices=[('waiting', 'Waiting'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed'), ('stopped', 'Stopped')], default='waiting', max_length=12)),
-                ('done', models.PositiveIntegerField(default=0)),
-                ('total', models.PositiveIntegerField(default=0)),
-                ('stage', models.CharField(default='waiting for a worker', max_length=80)),
-                ('sentence', models.CharField(default='', max_length=500)),
-                ('stop_asked', models.BooleanField(default=False)),
-                ('attempts', models.PositiveIntegerField(default=0)),
-                ('beat', models.DateTimeField(null=True)),
-                ('result', models.FileField(null=True, upload_to='')),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('figure', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='jobs', to='library.figure')),
-                ('owner', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='jobs', to=settings.AUTH_USER_MODEL)),
+                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                ("kind", models.CharField(choices=[("import", "Import"), ("delivery", "Delivery")], max_length=12)),
+                ("order", models.JSONField(default=dict)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("waiting", "Waiting"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("failed", "Failed"),
+                            ("stopped", "Stopped"),
+                        ],
+                        default="waiting",
+                        max_length=12,
+                    ),
+                ),
+                ("done", models.PositiveIntegerField(default=0)),
+                ("total", models.PositiveIntegerField(default=0)),
+                ("stage", models.CharField(default="waiting for a worker", max_length=80)),
+                ("sentence", models.CharField(default="", max_length=500)),
+                ("stop_asked", models.BooleanField(default=False)),
+                ("attempts", models.PositiveIntegerField(default=0)),
+                ("beat", models.DateTimeField(null=True)),
+                ("result", models.FileField(null=True, upload_to="")),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                (
+                    "figure",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="jobs", to="library.figure"
+                    ),
+                ),
+                (
+                    "owner",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="jobs", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-created'],
-                'indexes': [models.Index(fields=['state', 'beat'], name='deliveries__state_a22822_idx')],
+                "ordering": ["-created"],
+                "indexes": [models.Index(fields=["state", "beat"], name="deliveries__state_a22822_idx")],
             },
         ),
     ]

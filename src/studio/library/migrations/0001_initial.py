@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,72 +14,117 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='ArrayBlock',
+            name="ArrayBlock",
             fields=[
-                ('digest', models.CharField(max_length=64, primary_key=True, serialize=False)),
-                ('data', models.BinaryField()),
+                ("digest", models.CharField(max_length=64, primary_key=True, serialize=False)),
+                ("data", models.BinaryField()),
             ],
         ),
         migrations.CreateModel(
-            name='Picture',
+            name="Picture",
             fields=[
-                ('digest', models.CharField(max_length=64, primary_key=True, serialize=False)),
-                ('file', models.FileField(upload_to='')),
-                ('size', models.PositiveBigIntegerField()),
+                ("digest", models.CharField(max_length=64, primary_key=True, serialize=False)),
+                ("file", models.FileField(upload_to="")),
+                ("size", models.PositiveBigIntegerField()),
             ],
         ),
         migrations.CreateModel(
-            name='Figure',
+            name="Figure",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=80)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('changed', models.DateTimeField(auto_now=True)),
-                ('owner', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='figures', to=settings.AUTH_USER_MODEL)),
-                ('thumbnail', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='library.picture')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=80)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("changed", models.DateTimeField(auto_now=True)),
+                (
+                    "owner",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="figures", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "thumbnail",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to="library.picture"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-changed'],
+                "ordering": ["-changed"],
             },
         ),
         migrations.CreateModel(
-            name='ArtSheet',
+            name="ArtSheet",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('file_name', models.CharField(max_length=200)),
-                ('notices', models.JSONField(default=list)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('figure', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='art_sheets', to='library.figure')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("file_name", models.CharField(max_length=200)),
+                ("notices", models.JSONField(default=list)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                (
+                    "figure",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="art_sheets", to="library.figure"
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Revision',
+            name="Revision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('edit', models.JSONField(null=True)),
-                ('told', models.CharField(max_length=200)),
-                ('document', models.JSONField()),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('author', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL)),
-                ('figure', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='library.figure')),
-                ('parent', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='children', to='library.revision')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("edit", models.JSONField(null=True)),
+                ("told", models.CharField(max_length=200)),
+                ("document", models.JSONField()),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                (
+                    "author",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, to=settings.AUTH_USER_MODEL
+                    ),
+                ),
+                (
+                    "figure",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="revisions", to="library.figure"
+                    ),
+                ),
+                (
+                    "parent",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="children",
+                        to="library.revision",
+                    ),
+                ),
             ],
         ),
         migrations.AddField(
-            model_name='figure',
-            name='head',
-            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='library.revision'),
+            model_name="figure",
+            name="head",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="library.revision"
+            ),
         ),
         migrations.CreateModel(
-            name='Share',
+            name="Share",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('may_edit', models.BooleanField(default=False)),
-                ('figure', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='shares', to='library.figure')),
-                ('user', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='shares', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("may_edit", models.BooleanField(default=False)),
+                (
+                    "figure",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="shares", to="library.figure"
+                    ),
+                ),
+                (
+                    "user",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="shares", to=settings.AUTH_USER_MODEL
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('figure', 'user'), name='one_share_per_user')],
+                "constraints": [models.UniqueConstraint(fields=("figure", "user"), name="one_share_per_user")],
             },
         ),
     ]
