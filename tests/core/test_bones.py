@@ -53,8 +53,8 @@ def test_a_bone_cannot_hang_on_what_hangs_on_it():
     figure, stores = body()
     for parent in ("spine", "arm 2"):
         with pytest.raises(EditRefused, match="hangs on it"):
-            apply_edit({"kind": "reparent_bone", "bone": "spine", "parent": parent}, figure, stores)
-    figure = apply_edit({"kind": "reparent_bone", "bone": "arm", "parent": "spine 2"}, figure, stores)
+            apply_edit({"kind": "hang_bone", "bone": "spine", "parent": parent}, figure, stores)
+    figure = apply_edit({"kind": "hang_bone", "bone": "arm", "parent": "spine 2"}, figure, stores)
     assert named(figure, "arm").parent == named(figure, "spine 2").id
     assert named(figure, "arm").joint == (0, -100)
 

@@ -122,10 +122,10 @@ class RenameBone(Edit):
         return f"rename {need_bone(figure, self.bone).name}"
 
 
-class ReparentBone(Edit):
+class HangBone(Edit):
     """Hang a bone, with all that hangs on it, on another bone, or on nothing; it keeps its place."""
 
-    kind: Literal["reparent_bone"] = "reparent_bone"
+    kind: Literal["hang_bone"] = "hang_bone"
     bone: str
     parent: str | None = None
 

@@ -69,7 +69,8 @@ class MariaDB:
                 [
                     program, "--no-defaults", f"--datadir={self.data}", f"--socket={self._socket}",
                     f"--pid-file={self.socket_folder / 'mariadb.pid'}", "--bind-address=127.0.0.1",
-                    f"--port={self.port}", f"--user={getpass.getuser()}", "--character-set-server=utf8mb4", "--max-allowed-packet=256M",
+                    f"--port={self.port}", f"--user={getpass.getuser()}", "--character-set-server=utf8mb4",
+                    "--max-allowed-packet=256M",
                     "--innodb-buffer-pool-size=128M", "--innodb-log-file-size=64M", "--skip-name-resolve",
                 ],
                 stdout=out, stderr=out, stdin=subprocess.DEVNULL, start_new_session=True,

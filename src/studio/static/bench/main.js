@@ -82,6 +82,7 @@ Alpine.data('bench', () => ({
   get thingName() { return this.oneBone ? this.oneBone.name : this.onePart ? this.onePart.name : ''; },
   get hasName() { return this.stageKey !== 'delivery' && Boolean(this.oneBone || this.onePart); },
   get showsPose() { return this.stageKey !== 'delivery' && this.posed && Boolean(this.oneBone); },
+  get lockedWords() { return this.state && !this.mayBuild && this.stageKey !== 'delivery' ? this.whyNot : ''; },
   get boneTurn() { return this.oneBone ? Math.round((this.pose.turn[this.oneBone.id] || 0) * 10) / 10 : 0; },
   get bonePlace() {
     const bone = this.oneBone;
@@ -403,6 +404,7 @@ Alpine.data('bench', () => ({
   pickBone(id, event) {
     if (event && (event.shiftKey || event.ctrlKey)) this.bones = this.bones.includes(id) ? this.bones.filter((one) => one !== id) : [...this.bones, id];
     else this.bones = [id];
+    if (this.stageKey !== 'binding') this.parts = [];
   },
   pickNothing() { this.bones = []; this.parts = []; },
   lookAt(finding) {
@@ -505,7 +507,7 @@ Alpine.data('bench', () => ({
     to[axis] = Number(value);
     this.edit({ kind: 'move_joint', bone: this.oneBone.id, end, to });
   },
-  reparent(parent) { this.edit({ kind: 'reparent_bone', bone: this.oneBone.id, parent: parent || null }); },
+  hangOn(parent) { this.edit({ kind: 'hang_bone', bone: this.oneBone.id, parent: parent || null }); },
   deleteBones() {
     if (!this.bones.length || !this.mayBuild) return;
     const followers = this.figure.parts.filter((part) => this.bones.includes(part.binding.bone) || (part.binding.influences || []).some((ref) => this.bones.includes(ref)));

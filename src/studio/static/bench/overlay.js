@@ -31,7 +31,8 @@ export class Overlay {
       const place = override && override[bone.id];
       const joint = this.camera.toScreen(...(place ? place.joint : carried(bone.id, bone.joint)));
       const tip = this.camera.toScreen(...(place ? place.tip : carried(bone.id, bone.tip)));
-      const [shape, notch, disc] = group.children;
+      const [hit, shape, notch, disc] = group.children;
+      hit.setAttribute('d', `M${joint.join(' ')}L${tip.join(' ')}`);
       shape.setAttribute('d', springs.has(bone.id) ? coil(joint, tip) : dowel(joint, tip));
       shape.setAttribute('fill', colours[bone.id]);
       notch.setAttribute('d', notchAt(joint, tip));
@@ -46,6 +47,7 @@ export class Overlay {
 
   makeBone(id) {
     const group = element('g', { class: 'bone', role: 'button', tabindex: '0', 'data-bone': id }, this.bones);
+    element('path', { class: 'bone-hit' }, group); // wider than what is seen, so that it can be hit
     element('path', { class: 'bone-shape' }, group);
     element('path', { class: 'bone-notch' }, group);
     element('circle', { class: 'bone-disc' }, group);

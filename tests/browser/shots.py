@@ -1,0 +1,87 @@
+"""Take the pictures in docs/screenshots anew, from the demo: ./run shots"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.keys import Keys
+
+from studio.launch.mariadb import free_port
+from tests.browser.conftest import Studio
+from tests.browser.hand import Hand, chromium, until
+from tests.mariadb import ROOT, server
+
+TARGET = ROOT / "docs" / "screenshots"
+
+
+def main() -> None:
+    server.stop()
+    os.environ.pop("KUNSTGRIFF_VAR", None)
+    folder = Path(tempfile.mkdtemp())
+    studio = Studio(folder, free_port())
+    driver = chromium(1280, 800)
+    hand = Hand(driver, studio.url)
+    try:
+        driver.get(f"{studio.url}/")
+        save(hand, "sign-in")
+        hand.sign_in()
+        save(hand, "library")
+        hand.open_bench()
+        hand.click_at(hand.bone_place("near arm"))
+        save(hand, "bench-at-rest")
+        hand.click("Binding")
+        hand.keys("r")
+        hand.keys("s")
+        for bone, way in (
+            ("near forearm", (70, -30)),
+            ("head", (20, 4)),
+            ("near ear", (-40, 8)),
+            ("near ear 2", (-26, 18)),
+        ):
+            start = hand.bone_place(bone, 0.7)
+            hand.drag(start, (start[0] + way[0], start[1] + way[1]))
+        hand.keys(Keys.ESCAPE)
+        hand.find('[aria-label="near ear"]').click()
+        hand.driver.execute_script(
+            "document.querySelector('[aria-label=\"coat\"]').dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true }))"
+        )
+        hand.click("Weights")
+        hand.click("Mesh")
+        save(hand, "bench-posed-with-weights")
+        hand.click("Seams")
+        hand.keys("0")
+        hand.keys("r")
+        hand.click_at(hand.bone_place("near forearm"))
+        save(hand, "seams")
+        hand.click("Follow-through")
+        hand.click_at(hand.bone_place("near ear"))
+        hand.choose("#speed", "quarter")
+        hand.click("Play the swing")
+        until(lambda: "frame 3" in hand.find("#frame").text, "the swing is well on its way")
+        save(hand, "follow-through", wait=0)
+        hand.click("Delivery")
+        for word in ("PNG", "glTF", "WebP"):
+            hand.click(word)
+        until(lambda: hand.words().count("done,") >= 2, "some deliveries are done", 60)
+        save(hand, "delivery", wait=0.2)
+        hand.script("document.documentElement.dataset.theme = 'lamplight'")
+        hand.click("Bones")
+        hand.keys("r")
+        save(hand, "bench-lamplight")
+    finally:
+        driver.quit()
+        studio.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def save(hand: Hand, name: str, wait: float = 0.8) -> None:
+    time.sleep(wait)
+    hand.driver.save_screenshot(str(TARGET / f"{name}.png"))
+
+
+if __name__ == "__main__":
+    main()
