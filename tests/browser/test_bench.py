@@ -182,9 +182,23 @@ def test_the_keyboard_alone_turns_a_bone_and_finds_any_action(hand):
     hand.chord(Keys.SHIFT, Keys.ARROW_RIGHT)
     until(lambda: hand.find("#bone-turn").get_attribute("value") == "11", "the arrows turn by 1 and with Shift by 10")
     hand.chord(Keys.CONTROL, "k")
+    until(lambda: hand.script("return document.activeElement.id === 'finder-input'"), "the finder is open")
     hand.keys("seams")
     hand.keys(Keys.ENTER)
     until(lambda: hand.find('.ruler [aria-current="true"]').text.startswith("Seams"), "the action is found by its word")
+
+
+def test_dragging_the_disc_of_the_root_moves_the_whole_figure(hand):
+    hand.open_bench()
+    hand.keys("r")
+    rest = np.array(hand.vertices()).reshape(-1, 2)
+    x, y = hand.bone_place("hips", 0.0)
+    hand.drag((x, y), (x + 40, y - 10))
+    until(lambda: hand.vertices() != rest.ravel().tolist(), "the figure moves")
+    moved = np.array(hand.vertices()).reshape(-1, 2) - rest
+    assert np.ptp(moved, axis=0).max() < 0.01
+    assert moved[0, 0] > 20
+    assert moved[0, 1] < -5
 
 
 def test_pages_meet_wcag_aa_by_axe(hand):

@@ -139,7 +139,9 @@ def test_weights_asked_of_a_part_no_bone_touches_are_refused():
 def test_a_part_too_small_for_a_mesh_is_refused_or_meshed_but_never_breaks():
     figure, stores = figure_of({"speck": drawn('<rect x="200" y="200" width="1" height="1" fill="#333"/>')})
     figure = edited(figure, stores, {"kind": "draw_chain", "joints": at(figure, (190, 200), (210, 200))})
-    meshed = apply_edit({"kind": "bind_weighted", "parts": ["speck"], "count": 12}, figure, stores)
+    meshed = apply_edit(
+        {"kind": "bind_weighted", "parts": ["speck"], "influences": ["bone"], "count": 12}, figure, stores
+    )
     assert meshed.parts[0].binding.mesh.vertex_count >= 3
     with pytest.raises(EditRefused, match="count"):
         apply_edit({"kind": "bind_weighted", "parts": ["speck"], "count": 20_001}, figure, stores)

@@ -114,14 +114,19 @@ def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pel
     chains = SpringChains(rig, figure)
     number = next(n for n, spring in enumerate(figure.springs) if len(spring.bones) == 3)
     spring = figure.springs[number]
-    bones = chains.bones[number]
-    chains.release(np.bincount(bones, 0.2 * chains.modes[number, :, 0] / chains.modes[number, 0, 0], len(figure.bones)))
+    bones = chains.bodies.bones[number]
+    chains.release(
+        np.bincount(
+            bones, 0.2 * chains.bodies.modes[number, :, 0] / chains.bodies.modes[number, 0, 0], len(figure.bones)
+        )
+    )
     still = np.zeros((1, len(figure.bones)))
     seen = []
-    gravity, chains.gravity = chains.gravity, chains.gravity * 0
+    gravity = chains.bodies.gravity.copy()
+    chains.bodies.gravity[:] = 0
     for _ in range(480):
         chains.advance(still, np.zeros((1, len(figure.bones), 2)))
-        seen.append(chains.deviation[bones].copy())
+        seen.append(chains.motion.deviation[bones].copy())
     assert gravity[number] > 0
     t = np.arange(1, 481) / 240
     omega, ratio = 2 * np.pi * spring.frequency, spring.damping_ratio
@@ -129,4 +134,4 @@ def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pel
     exact = 0.2 * np.exp(-ratio * omega * t) * (np.cos(damped * t) + ratio * omega / damped * np.sin(damped * t))
     assert np.abs(np.array(seen)[:, 0] - exact).max() < 0.005 * 0.2
     shape = np.array(seen)[20] / seen[20][0]
-    assert shape == pytest.approx(chains.modes[number, :3, 0] / chains.modes[number, 0, 0], abs=1e-6)
+    assert shape == pytest.approx(chains.bodies.modes[number, :3, 0] / chains.bodies.modes[number, 0, 0], abs=1e-6)

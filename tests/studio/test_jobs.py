@@ -77,6 +77,14 @@ def test_only_layered_artwork_is_taken_whatever_its_name_says(client, settings):
     assert client.post("/jobs/import/").status_code == 400
 
 
+def test_an_upload_beyond_the_limit_is_refused_before_it_is_read(client, settings):
+    settings.UPLOAD_LIMIT = 1000
+    answer = drop(client, "arm.ora", bytes(1024 * 1024 + 2000))
+    assert answer.status_code == 413
+    assert answer.json()["sentence"].startswith("The file is larger")
+    assert not files(settings.UPLOADS)
+
+
 def test_a_delivery_is_made_of_the_figure_as_it_stood_and_sent_as_a_download(client, arm, bo):
     job = post(client, f"/jobs/deliver/{arm.pk}/", ending="png", pose={"turn": {"arm 2": 30}}, size=[64, 64]).json()
     post(client, f"/bench/{arm.pk}/edit/", base=arm.head_id, edit={"kind": "delete_bones", "bones": ["arm 2"]})

@@ -68,7 +68,7 @@ def _gaps(outline: MultiPolygon, reach: float, edge_length: float) -> BaseGeomet
 
 
 def _multi(shape: BaseGeometry) -> MultiPolygon:
-    return MultiPolygon([one for one in _polygons(shape) if one.area > 1.0])
+    return MultiPolygon([one for one in _polygons(shape) if one.area > 0.1])
 
 
 def _polygons(shape: BaseGeometry) -> list[Polygon]:

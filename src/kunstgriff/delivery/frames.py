@@ -34,10 +34,8 @@ def swing_pictures(
         yield painter().paint(rig, frame, view, stores)
 
 
-def video_size(figure: Figure, size: tuple[int, int] | None) -> tuple[int, int]:
-    """The size asked for or the sheet's, made even and at most 1080 px high unless asked for."""
-    if size is None:
-        sheet = figure.sheet
-        scale = min(1.0, 1080 / sheet.height, 1920 / sheet.width)
-        size = (round(sheet.width * scale), round(sheet.height * scale))
-    return max(size[0] // 2 * 2, 2), max(size[1] // 2 * 2, 2)
+def fitted_size(figure: Figure, width: int, height: int) -> tuple[int, int]:
+    """The sheet's proportions, no larger than the sheet and within `width` x `height` px."""
+    sheet = figure.sheet
+    scale = min(1.0, width / sheet.width, height / sheet.height)
+    return max(round(sheet.width * scale), 1), max(round(sheet.height * scale), 1)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import swing_pictures, video_size
+from kunstgriff.delivery.frames import swing_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
@@ -21,7 +21,8 @@ def write_webm(
     target: Path, figure: Figure, stores: Stores, size: tuple[int, int] | None = None, progress: Progress = no_progress
 ) -> None:
     """Write the swing at the figure's rate."""
-    width, height = video_size(figure, size)
+    width, height = size or (figure.sheet.width, figure.sheet.height)
+    width, height = width + width % 2, height + height % 2  # VP9 with alpha halves both for colour
     with av.open(str(target), "w", format="webm") as container:
         stream = container.add_stream("libvpx-vp9", rate=figure.rate)
         stream.width, stream.height, stream.pix_fmt = width, height, "yuva420p"

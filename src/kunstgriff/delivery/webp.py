@@ -8,7 +8,7 @@ from pathlib import Path
 from PIL import Image
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import swing_pictures, video_size
+from kunstgriff.delivery.frames import swing_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
@@ -19,7 +19,7 @@ def write_webp(
     target: Path, figure: Figure, stores: Stores, size: tuple[int, int] | None = None, progress: Progress = no_progress
 ) -> None:
     """Write the swing, looping for ever; frame times are whole milliseconds that sum to the swing's length."""
-    pictures = (Image.fromarray(one) for one in swing_pictures(figure, stores, video_size(figure, size), progress))
+    pictures = (Image.fromarray(one) for one in swing_pictures(figure, stores, size, progress))
     first, *others = pictures
     count = 1 + len(others)
     marks = [round(number * 1000 / figure.rate) for number in range(count + 1)]

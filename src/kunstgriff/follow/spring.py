@@ -20,6 +20,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -32,6 +33,7 @@ from kunstgriff.figure.model import Figure, Spring
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
+# The small kernels below are inlined: handing all these arrays from one to the next costs as much as the work (measured).
 STEPS_PER_SECOND = 240  # 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
 
 
@@ -67,8 +69,38 @@ def rod_masses(lengths: Floats, angles: Floats) -> tuple[Floats, Floats]:
     return masses, moment
 
 
+class Bodies(NamedTuple):
+    """What a step needs to know, as flat arrays; `c` chains padded to `n` joints, `b` bones of the figure."""
+
+    parents: Ints  # (b,)
+    joints: Floats  # (b, 2) px at rest
+    rest_angle: Floats  # (b,) rad
+    rest_cosine: Floats  # (b,)
+    chain_of: Ints  # (b,) the chain a bone begins, or -1
+    bones: Ints  # (c, n) bones of each chain, -1 past its end
+    modes: Floats  # (c, n, n) a column a mode, in joint deviations
+    propagators: Floats  # (c, n, 2, 2)
+    omega_squared: Floats  # (c, n) rad²/s²
+    moment: Floats  # (c, n) of gravity and pivot acceleration on each rod
+    spin: Floats  # (c, n) of the parent's angular acceleration on each rod
+    gravity: Floats  # (c,) px/s²
+
+
+class Motion(NamedTuple):
+    """What a step changes."""
+
+    amounts: Floats  # (c, n, 2) each mode's amount and rate
+    pivots: Floats  # (3, c, 2) first joints now and at the two steps before, px
+    given: Floats  # (3, c) angle given by the parent, likewise, rad
+    deviation: Floats  # (b,) rad
+    absolute: Floats  # (b,) rad turned from rest, as of the last step
+    forcing: Floats  # (n,) scratch
+    matrices: Floats  # (b, 6) the rig's
+    turn: Floats  # (b,) the rig's, degrees
+
+
 class SpringChains:
-    """The springs of a rig as flat arrays padded to the longest chain, and their state while time runs."""
+    """The springs of a rig, and their state while time runs."""
 
     def __init__(self, rig: Rig, figure: Figure) -> None:
         self.rig = rig
@@ -76,67 +108,72 @@ class SpringChains:
         chains = [(spring, run) for spring in figure.springs for run in _runs(rig, spring)]
         count, longest = len(chains), max((len(run) for _, run in chains), default=1)
         along = rig.tips - rig.joints
-        self.rest_angle = np.arctan2(along[:, 1], along[:, 0])
-        self.rest_cosine = np.cos(self.rest_angle)
-        self.lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
-        self.bones = np.full((count, longest), -1, np.int32)
-        self.modes = np.zeros((count, longest, longest))
-        self.propagators = np.zeros((count, longest, 2, 2))
-        self.omega_squared = np.ones((count, longest))
-        self.moment = np.zeros((count, longest))
-        self.spin = np.zeros((count, longest))
-        self.gravity = np.array([spring.gravity for spring, _ in chains], np.float64)
-        self.chain_of = np.full(len(figure.bones), -1, np.int32)
+        rest_angle = np.arctan2(along[:, 1], along[:, 0])
+        self.bodies = Bodies(
+            parents=rig.parents,
+            joints=rig.joints,
+            rest_angle=rest_angle,
+            rest_cosine=np.cos(rest_angle),
+            chain_of=np.full(len(figure.bones), -1, np.int32),
+            bones=np.full((count, longest), -1, np.int32),
+            modes=np.zeros((count, longest, longest)),
+            propagators=np.zeros((count, longest, 2, 2)),
+            omega_squared=np.ones((count, longest)),
+            moment=np.zeros((count, longest)),
+            spin=np.zeros((count, longest)),
+            gravity=np.array([spring.gravity for spring, _ in chains], np.float64),
+        )
+        lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
         for number, (spring, run) in enumerate(chains):
-            self.bones[number, : len(run)] = run
-            self.chain_of[run[0]] = number
-            self._set_modes(number, spring, run)
-        self.state = np.zeros((count, longest, 2))  # each mode's amount and rate
-        self.pivots = np.zeros((3, count, 2))  # first joints now and at the two steps before
-        self.given = np.zeros((3, count))  # angle given by the parent, likewise
-        self.deviation = np.zeros(len(figure.bones))  # rad
-        self.absolute = np.zeros(len(figure.bones))  # rad turned from rest, as of the last step
-        self.forcing = np.zeros(longest)
+            self.bodies.bones[number, : len(run)] = run
+            self.bodies.chain_of[run[0]] = number
+            self._set_modes(number, spring, lengths[run], rest_angle[run])
+        self.motion = Motion(
+            amounts=np.zeros((count, longest, 2)),
+            pivots=np.zeros((3, count, 2)),
+            given=np.zeros((3, count)),
+            deviation=np.zeros(len(figure.bones)),
+            absolute=np.zeros(len(figure.bones)),
+            forcing=np.zeros(longest),
+            matrices=rig.matrices,
+            turn=rig.turn,
+        )
         self.started = False
 
-    def _set_modes(self, number: int, spring: Spring, run: list[int]) -> None:
-        n = len(run)
-        masses, moment = rod_masses(self.lengths[run], self.rest_angle[run])
+    def _set_modes(self, number: int, spring: Spring, lengths: Floats, angles: Floats) -> None:
+        n = len(lengths)
+        masses, moment = rod_masses(lengths, angles)
         sums = np.tril(np.ones((n, n)))
-        stiffness = np.diag(np.cumsum(self.lengths[run][::-1])[::-1] ** 2)
+        stiffness = np.diag(np.cumsum(lengths[::-1])[::-1] ** 2)
         squares, shapes = eigh(stiffness, sums.T @ masses @ sums)
         omega = 2 * math.pi * spring.frequency
         omegas = omega * np.sqrt(squares / squares[0])
-        self.modes[number, :n, :n] = shapes
-        self.omega_squared[number, :n] = omegas**2
-        self.moment[number, :n] = moment
-        self.spin[number, :n] = masses.sum(1)
+        bodies = self.bodies
+        bodies.modes[number, :n, :n] = shapes
+        bodies.omega_squared[number, :n] = omegas**2
+        bodies.moment[number, :n] = moment
+        bodies.spin[number, :n] = masses.sum(1)
         for mode in range(n):
             ratio = spring.damping_ratio * omegas[mode] / omega
-            self.propagators[number, mode] = oscillator_step(omegas[mode], ratio, self.h)
+            bodies.propagators[number, mode] = oscillator_step(omegas[mode], ratio, self.h)
 
     def release(self, deviation: Floats) -> None:
         """Start at rest from these deviations (rad) of each bone's joint instead of from none."""
-        for number, bones in enumerate(self.bones):
+        for number, bones in enumerate(self.bodies.bones):
             n = int((bones >= 0).sum())
-            self.state[number, :n, 0] = np.linalg.solve(self.modes[number, :n, :n], deviation[bones[:n]])
-            self.state[number, :, 1] = 0.0
+            shapes = self.bodies.modes[number, :n, :n]
+            self.motion.amounts[number, :n, 0] = np.linalg.solve(shapes, deviation[bones[:n]])
+            self.motion.amounts[number, :, 1] = 0.0
 
     def advance(self, driven: Floats, moves: Floats) -> None:
         """Step through `driven` (steps, bones) turns in degrees and `moves` (steps, bones, 2) px.
 
         Leaves the turns after the last step, driven and spring together, in `rig.turn`, and moves in `rig.move`.
         """
-        rig = self.rig
         if len(driven):
-            step_rows(
-                rig.parents, rig.joints, driven, moves, self.chain_of, self.bones, self.modes, self.propagators,
-                self.omega_squared, self.moment, self.spin, self.gravity, self.rest_angle, self.rest_cosine,
-                self.h, self.started, self.state, self.pivots, self.given, self.deviation, self.absolute, rig.matrices,
-                rig.turn, self.forcing,
-            )  # fmt: skip
+            step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
             self.started = True
-            rig.move[:] = moves[-1]
+            self.rig.move[:] = moves[-1]
 
 
 def _runs(rig: Rig, spring: Spring) -> list[list[int]]:
@@ -151,65 +188,71 @@ def _runs(rig: Rig, spring: Spring) -> list[list[int]]:
     return runs
 
 
-@njit(cache=True, fastmath=True)
-def step_chains(
-    parents: Ints,
-    joints: Floats,
-    driven: Floats,
-    move: Floats,
-    chain_of: Ints,
-    bones: Ints,
-    modes: Floats,
-    propagators: Floats,
-    omega_squared: Floats,
-    moment: Floats,
-    spin: Floats,
-    gravity: Floats,
-    rest_angle: Floats,
-    rest_cosine: Floats,
-    h: float,
-    started: bool,
-    state: Floats,
-    pivots: Floats,
-    given: Floats,
-    deviation: Floats,
-    absolute: Floats,
-    matrices: Floats,
-    turn: Floats,
-    forcing: Floats,
-) -> None:
+@njit(inline="always")
+def remember(motion: Motion, chain: int, px: float, py: float, angle: float, started: bool) -> None:
+    """Note where a chain's first joint is now; at the very start it was always there."""
+    pivots, given = motion.pivots, motion.given
+    for k in range(2, 0, -1):
+        pivots[k, chain, 0], pivots[k, chain, 1] = pivots[k - 1, chain, 0], pivots[k - 1, chain, 1]
+        given[k, chain] = given[k - 1, chain]
+    for k in range(1 if started else 3):
+        pivots[k, chain, 0], pivots[k, chain, 1], given[k, chain] = px, py, angle
+
+
+@njit(inline="always")
+def step_chain(bodies: Bodies, motion: Motion, chain: int, h: float) -> None:
+    """Step the modes of one chain under its forcing, and put the joints' deviations together from them."""
+    pivots, given, forcing = motion.pivots, motion.given, motion.forcing
+    ax = (pivots[0, chain, 0] - 2 * pivots[1, chain, 0] + pivots[2, chain, 0]) / (h * h)
+    ay = (pivots[0, chain, 1] - 2 * pivots[1, chain, 1] + pivots[2, chain, 1]) / (h * h)
+    turning = (given[0, chain] - 2 * given[1, chain] + given[2, chain]) / (h * h)
+    n = 0
+    while n < bodies.bones.shape[1] and bodies.bones[chain, n] >= 0:
+        n += 1
+    total = 0.0
+    for k in range(n - 1, -1, -1):  # Sᵀ: a joint feels every rod from it outwards
+        bone = bodies.bones[chain, k]
+        theta = bodies.rest_angle[bone] + motion.absolute[bone]
+        pull = ax * math.sin(theta) + (bodies.gravity[chain] - ay) * math.cos(theta)
+        pull -= bodies.gravity[chain] * bodies.rest_cosine[bone]
+        total += bodies.moment[chain, k] * pull - bodies.spin[chain, k] * turning
+        forcing[k] = total
+        motion.deviation[bone] = 0.0
+    for mode in range(n):
+        amount = 0.0
+        for k in range(n):
+            amount += bodies.modes[chain, k, mode] * forcing[k]
+        settled = amount / bodies.omega_squared[chain, mode]
+        p = bodies.propagators[chain, mode]
+        d, v = motion.amounts[chain, mode, 0] - settled, motion.amounts[chain, mode, 1]
+        motion.amounts[chain, mode, 0] = settled + p[0, 0] * d + p[0, 1] * v
+        motion.amounts[chain, mode, 1] = p[1, 0] * d + p[1, 1] * v
+        for k in range(n):
+            motion.deviation[bodies.bones[chain, k]] += bodies.modes[chain, k, mode] * motion.amounts[chain, mode, 0]
+
+
+@njit(inline="always")
+def step_bones(bodies: Bodies, motion: Motion, driven: Floats, move: Floats, h: float, started: bool) -> None:
     """One step of all bones, parents first; a chain is stepped when its first bone is reached."""
-    for bone in range(parents.shape[0]):
-        parent = parents[bone]
-        x, y = joints[bone, 0], joints[bone, 1]
+    matrices, deviation = motion.matrices, motion.deviation
+    for bone in range(bodies.parents.shape[0]):
+        parent = bodies.parents[bone]
+        x, y = bodies.joints[bone, 0], bodies.joints[bone, 1]
         angle = driven[bone] * (math.pi / 180.0)
         px, py = x, y
         if parent >= 0:
             m = matrices[parent]
-            angle += absolute[parent]
+            angle += motion.absolute[parent]
             px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
         px += move[bone, 0]
         py += move[bone, 1]
-        chain = chain_of[bone]
+        chain = bodies.chain_of[bone]
         if chain >= 0:
-            for k in range(2, 0, -1):
-                pivots[k, chain, 0], pivots[k, chain, 1] = pivots[k - 1, chain, 0], pivots[k - 1, chain, 1]
-                given[k, chain] = given[k - 1, chain]
-            pivots[0, chain, 0], pivots[0, chain, 1], given[0, chain] = px, py, angle
-            if not started:
-                for k in range(1, 3):
-                    pivots[k, chain, 0], pivots[k, chain, 1], given[k, chain] = px, py, angle
-            ax = (pivots[0, chain, 0] - 2 * pivots[1, chain, 0] + pivots[2, chain, 0]) / (h * h)
-            ay = (pivots[0, chain, 1] - 2 * pivots[1, chain, 1] + pivots[2, chain, 1]) / (h * h)
-            turning = (given[0, chain] - 2 * given[1, chain] + given[2, chain]) / (h * h)
-            step_one(
-                chain, ax, ay, turning, bones, modes, propagators, omega_squared, moment, spin, gravity, rest_angle,
-                rest_cosine,
-                absolute, state, deviation, forcing,
-            )  # fmt: skip
+            remember(motion, chain, px, py, angle, started)
+            step_chain(bodies, motion, chain, h)
         angle += deviation[bone]
-        absolute[bone] = angle
-        turn[bone] = driven[bone] + deviation[bone] * (180.0 / math.pi)
+        motion.absolute[bone] = angle
+        motion.turn[bone] = driven[bone] + deviation[bone] * (180.0 / math.pi)
         if parent >= 0 and driven[bone] == 0.0 and deviation[bone] == 0.0:
             c, s = matrices[parent, 0], matrices[parent, 1]
         else:
@@ -220,86 +263,10 @@ def step_chains(
 
 
 @njit(cache=True, fastmath=True)
-def step_one(
-    chain: int,
-    ax: float,
-    ay: float,
-    turning: float,
-    bones: Ints,
-    modes: Floats,
-    propagators: Floats,
-    omega_squared: Floats,
-    moment: Floats,
-    spin: Floats,
-    gravity: Floats,
-    rest_angle: Floats,
-    rest_cosine: Floats,
-    absolute: Floats,
-    state: Floats,
-    deviation: Floats,
-    forcing: Floats,
-) -> None:
-    """Step the modes of one chain under its forcing, and put the joints' deviations together from them."""
-    n = 0
-    while n < bones.shape[1] and bones[chain, n] >= 0:
-        n += 1
-    total = 0.0
-    for k in range(n - 1, -1, -1):  # Sᵀ: a joint feels every rod from it outwards
-        bone = bones[chain, k]
-        theta = rest_angle[bone] + absolute[bone]
-        pull = ax * math.sin(theta) + (gravity[chain] - ay) * math.cos(theta)
-        pull -= gravity[chain] * rest_cosine[bone]
-        total += moment[chain, k] * pull - spin[chain, k] * turning
-        forcing[k] = total
-    for k in range(n):
-        deviation[bones[chain, k]] = 0.0
-    for mode in range(n):
-        amount = 0.0
-        for k in range(n):
-            amount += modes[chain, k, mode] * forcing[k]
-        settled = amount / omega_squared[chain, mode]
-        p = propagators[chain, mode]
-        d, v = state[chain, mode, 0] - settled, state[chain, mode, 1]
-        state[chain, mode, 0] = settled + p[0, 0] * d + p[0, 1] * v
-        state[chain, mode, 1] = p[1, 0] * d + p[1, 1] * v
-        for k in range(n):
-            deviation[bones[chain, k]] += modes[chain, k, mode] * state[chain, mode, 0]
-
-
-@njit(cache=True, fastmath=True)
-def step_rows(
-    parents: Ints,
-    joints: Floats,
-    driven: Floats,
-    moves: Floats,
-    chain_of: Ints,
-    bones: Ints,
-    modes: Floats,
-    propagators: Floats,
-    omega_squared: Floats,
-    moment: Floats,
-    spin: Floats,
-    gravity: Floats,
-    rest_angle: Floats,
-    rest_cosine: Floats,
-    h: float,
-    started: bool,
-    state: Floats,
-    pivots: Floats,
-    given: Floats,
-    deviation: Floats,
-    absolute: Floats,
-    matrices: Floats,
-    turn: Floats,
-    forcing: Floats,
-) -> None:
+def step_rows(bodies: Bodies, motion: Motion, driven: Floats, moves: Floats, h: float, started: bool) -> None:
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
     for row in range(driven.shape[0]):
-        step_chains(
-            parents, joints, driven[row], moves[row], chain_of, bones, modes, propagators, omega_squared, moment, spin,
-            gravity, rest_angle, rest_cosine, h, started or row > 0, state, pivots, given, deviation,
-            absolute, matrices, turn, forcing,
-        )  # fmt: skip
+        step_bones(bodies, motion, driven[row], moves[row], h, started or row > 0)
 
 
 def steps_for(rate: int) -> int:

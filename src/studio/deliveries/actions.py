@@ -14,14 +14,17 @@ from django.db import transaction
 from django.utils import timezone
 
 from kunstgriff.delivery.deliver import WRITERS
+from kunstgriff.delivery.frames import fitted_size
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.figure.edit import EditRefused
 from studio.accounts.models import User
 from studio.deliveries.models import Job
 from studio.deliveries.tasks import run_job
+from studio.library.actions import value_of
 from studio.library.models import Figure
 
 SIDE_LIMIT = 8192
+MOVING = ("webm", "webp")  # shown on a screen: fitted to 1080 lines unless a size is asked for
 UPLOAD_ENDINGS = (".ora", ".zip")
 
 
@@ -30,7 +33,10 @@ def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: 
     if f".{ending}" not in WRITERS:
         raise EditRefused("There is no such delivery.")
     parse_pose(pose or {})
-    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": _size(size)}
+    wanted = _size(size)
+    if wanted is None and ending in MOVING and figure.head is not None:
+        wanted = list(fitted_size(value_of(figure.head), 1920, 1080))
+    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted}
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
 
 

@@ -57,7 +57,7 @@ class MariaDB:
             self.data.parent.mkdir(parents=True, exist_ok=True)
             self._make_data(installer)
             self.socket_folder.mkdir(mode=0o700, exist_ok=True)
-        except PermissionError as error:
+        except OSError as error:
             raise LaunchFailed(f"No right to write to “{error.filename}”; own it, or set KUNSTGRIFF_VAR.") from error
         self._end_orphan()
         if self.socket_folder.stat().st_uid != os.getuid():

@@ -1,0 +1,55 @@
+// Drawing what is there: paper, stage, bones and lines, once an animation frame.
+
+import { engine } from './engine.js';
+import { drawPaper } from './paper.js';
+import { scene } from './scene.js';
+
+export const drawing = {
+  resize() {
+    const box = document.getElementById('sheet').getBoundingClientRect();
+    engine.camera.resize(box.width, box.height);
+    for (const id of ['paper', 'stage']) {
+      const canvas = document.getElementById(id);
+      canvas.width = Math.round(box.width * devicePixelRatio);
+      canvas.height = Math.round(box.height * devicePixelRatio);
+    }
+    document.getElementById('overlay').setAttribute('viewBox', `0 0 ${box.width} ${box.height}`);
+    this.redraw();
+  },
+  redraw() {
+    if (engine.dirty) return;
+    engine.dirty = true;
+    requestAnimationFrame(() => { engine.dirty = false; this.draw(); });
+  },
+  draw() {
+    if (!this.state) return;
+    const { camera, stage, overlay } = engine;
+    this.zoom = camera.scale;
+    const paper = document.getElementById('paper').getContext('2d');
+    paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
+    paper.clearRect(0, 0, camera.width, camera.height);
+    drawPaper(paper, camera, scene.figure.sheet, this.posed, getComputedStyle(document.documentElement));
+    const weights = this.showWeights && this.stageKey === 'binding';
+    const chosen = new Set(this.parts.length ? this.parts : this.movedBy(this.bones));
+    const weighted = new Set(scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id));
+    const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
+    stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, tinted);
+    const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
+    overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && this.stageKey !== 'delivery', override: engine.override });
+    const parts = chosen.size ? [...chosen] : [...weighted];
+    overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, unfollowed: true, colours: this.state.colours, selectedBone: this.bones[0] });
+    overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
+  },
+  showFrame(frame) {
+    scene.vertices = frame.vertices;
+    scene.matrices = frame.matrices;
+    engine.stage.setVertices(frame.vertices);
+    this.redraw();
+  },
+  showRest() {
+    scene.vertices = scene.geometry.rest;
+    scene.matrices = scene.matrices.map((_, i) => [1, 0, 0, 1, 0, 0][i % 6]);
+    engine.stage.setVertices(scene.vertices);
+    this.redraw();
+  },
+};

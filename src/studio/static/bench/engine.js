@@ -1,0 +1,5 @@
+// What Alpine must not wrap in its proxies: canvases, sockets, the camera, drags under way.
+
+import { Camera } from './camera.js';
+
+export const engine = { camera: new Camera(), stage: null, overlay: null, live: null, queue: null, draft: null, override: null, dirty: false, swing: null };

@@ -1,0 +1,160 @@
+// Pointer and keys, tools and selection.
+
+import { BY_KEY } from './actions.js';
+import { engine } from './engine.js';
+import { scene } from './scene.js';
+import { TOOLS } from './tools/index.js';
+
+export const hands = {
+  listen() {
+    const sheet = document.getElementById('sheet');
+    const at = (event) => { const box = sheet.getBoundingClientRect(); return [event.clientX - box.left, event.clientY - box.top]; };
+    const onSheet = (event) => !event.target.closest('.tools, .state-tab');
+    let panning = null;
+    let space = false;
+    sheet.addEventListener('pointerdown', (event) => {
+      if (!onSheet(event)) return;
+      if (event.button === 1 || space) { panning = at(event); sheet.classList.add('panning'); event.preventDefault(); } else if (event.button === 0) {
+        const hit = event.target.closest('[data-bone]');
+        this.toolInHand().down(this.self(), engine.camera.toFigure(...at(event)), event, hit ? hit.dataset.bone : null);
+      }
+      sheet.setPointerCapture(event.pointerId);
+    });
+    sheet.addEventListener('pointermove', (event) => {
+      const here = at(event);
+      const point = engine.camera.toFigure(...here);
+      this.place = `${Math.round(point[0])}, ${Math.round(point[1])}`;
+      if (panning) { engine.camera.pan(here[0] - panning[0], here[1] - panning[1]); panning = here; this.redraw(); } else this.toolInHand().move(this.self(), point, event);
+    });
+    const release = (event) => {
+      if (panning) { panning = null; sheet.classList.remove('panning'); } else this.toolInHand().up(this.self(), engine.camera.toFigure(...at(event)), event);
+    };
+    sheet.addEventListener('pointerup', release);
+    sheet.addEventListener('pointercancel', () => { panning = null; this.toolInHand().cancel(this.self()); });
+    sheet.addEventListener('wheel', (event) => {
+      event.preventDefault();
+      engine.camera.zoomAround(...at(event), Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)));
+      this.redraw();
+    }, { passive: false });
+    document.getElementById('overlay').addEventListener('keydown', (event) => {
+      const hit = event.target.closest('[data-bone]');
+      if (hit && (event.key === 'Enter' || event.key === ' ') && this.toolKey === 'select') { event.preventDefault(); event.stopPropagation(); this.pickBone(hit.dataset.bone, event); }
+    });
+    addEventListener('resize', () => this.resize());
+    addEventListener('keydown', (event) => { if (event.code === 'Space' && event.target === document.body) { space = true; event.preventDefault(); } });
+    addEventListener('keyup', (event) => { if (event.code === 'Space') space = false; });
+    addEventListener('keydown', (event) => this.pressed(event));
+  },
+  pressed(event) {
+    const control = event.ctrlKey || event.metaKey;
+    const key = event.key.toLowerCase();
+    if (control && key === 'k') { event.preventDefault(); this.openFinder(); return; }
+    if (control && key === 'z') { event.preventDefault(); if (event.shiftKey) this.redo(); else this.undo(); return; }
+    if (control && key === 'y') { event.preventDefault(); this.redo(); return; }
+    if (event.target.closest('input, select, textarea') || control || event.altKey || this.finderOpen) return;
+    if (key === '?') this.openFinder();
+    else if (key === 'escape') this.letGo();
+    else if (key === 'enter' && this.toolInHand().enter) { event.preventDefault(); this.toolInHand().enter(this.self()); } else if (key === 'delete') this.run('delete');
+    else if (key.startsWith('arrow')) this.nudge(event);
+    else if (BY_KEY[key]) this.run(BY_KEY[key]);
+  },
+  nudge(event) {
+    if (!this.oneBone || event.target.closest('.tray, .card-panel')) return;
+    event.preventDefault();
+    const step = event.shiftKey ? 10 : 1;
+    const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+    if (this.posed) this.poseTurn(this.oneBone.id, this.turnOf(this.oneBone.id) + dx + dy);
+    else if (this.mayBuild && this.stageKey === 'bones') this.edit({ kind: 'move_joint', bone: this.oneBone.id, to: [this.oneBone.joint[0] + dx, this.oneBone.joint[1] + dy] });
+  },
+  letGo() {
+    this.message = '';
+    this.warning = false;
+    this.toolInHand().cancel(this.self());
+    if (this.toolKey !== 'select') this.useTool('select');
+    else this.pickNothing();
+  },
+  self() { return this; },
+  toolInHand() { return TOOLS[this.toolKey]; },
+  useTool(key) {
+    if (!TOOLS[key]) { this.run(key); return; }
+    if (TOOLS[key].building && !this.mayBuild) { this.warn(this.whyNot); return; }
+    this.toolInHand().cancel(this.self());
+    this.message = '';
+    this.warning = false;
+    this.toolKey = key;
+    if (TOOLS[key].begin) TOOLS[key].begin(this.self());
+  },
+  run(key) {
+    this.closeFinder();
+    const go = key.startsWith('go ') ? key.slice(3) : null;
+    const acts = {
+      turnOver: () => this.turnOver(), fit: () => { engine.camera.fit(scene.figure.sheet); this.redraw(); }, undo: () => this.undo(), redo: () => this.redo(),
+      chain: () => this.startChain(), joint: () => { this.goTo('bones'); this.useTool('joint'); }, select: () => this.useTool('select'),
+      mesh: () => { this.stageKey = 'binding'; this.showMesh = !this.showMesh; }, weights: () => { this.stageKey = 'binding'; this.showWeights = !this.showWeights; },
+      bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => this.deleteBones(),
+      lamplight: () => { const theme = document.documentElement.dataset.theme === 'lamplight' ? 'daylight' : 'lamplight'; document.documentElement.dataset.theme = theme; localStorage.setItem('theme', theme); this.redraw(); },
+      library: () => { location.href = '/figures/'; },
+    };
+    if (go) this.goTo(go);
+    else if (acts[key]) acts[key]();
+  },
+  startChain() { this.goTo('bones'); this.useTool('chain'); },
+  goTo(key) {
+    this.stageKey = key;
+    this.stopSwing();
+    this.useTool('select');
+    if (key === 'delivery') this.loadJobs();
+  },
+  openFinder() { this.finderOpen = true; this.finderWord = ''; this.$nextTick(() => document.getElementById('finder-input').focus()); },
+  closeFinder() { this.finderOpen = false; },
+  runFirst() { if (this.foundActions.length) this.run(this.foundActions[0].key); },
+  toggleFindings() { this.findingsOpen = !this.findingsOpen; this.$nextTick(() => this.resize()); },
+  warn(sentence) { this.message = sentence; this.warning = true; },
+
+  pickPart(id, event) {
+    this.bones = [];
+    if (event && (event.shiftKey || event.ctrlKey)) this.parts = this.parts.includes(id) ? this.parts.filter((one) => one !== id) : [...this.parts, id];
+    else this.parts = [id];
+  },
+  pickBone(id, event) {
+    if (event && (event.shiftKey || event.ctrlKey)) this.bones = this.bones.includes(id) ? this.bones.filter((one) => one !== id) : [...this.bones, id];
+    else this.bones = [id];
+    if (this.stageKey !== 'binding') this.parts = [];
+  },
+  pickNothing() { this.bones = []; this.parts = []; },
+  lookAt(finding) {
+    this.goTo(finding.stage);
+    this.parts = finding.parts;
+    this.bones = finding.bones;
+  },
+  movedBy(bones) {
+    const moved = (part) => (part.binding.influences || []).some((ref) => bones.includes(ref));
+    return this.figure.parts.filter(moved).map((part) => part.id);
+  },
+  selectedBone() { return this.bones[0] || null; },
+  selectedParts() { return [...this.parts]; },
+  items() { return this.state.items; },
+  nearerEnd(id, point) {
+    const bone = this.figure.bones.find((one) => one.id === id);
+    const gap = (end) => Math.hypot(point[0] - end[0], point[1] - end[1]);
+    return gap(bone.tip) < gap(bone.joint) ? 'tip' : 'joint';
+  },
+  nearestEnd(id, point) { return [...this.figure.bones.find((one) => one.id === id)[this.nearerEnd(id, point)]]; },
+  freeBoneName() { return 'bone'; },
+  drawDraft(points, pointer) { engine.draft = points.length ? { points: [...points], pointer } : null; this.message = ''; this.redraw(); },
+  /** Bones as they will be when the joint being dragged is let go here: what sits on the same spot goes along. */
+  showJointAt(id, end, point) {
+    if (!id) { engine.override = null; this.redraw(); return; }
+    const bones = this.figure.bones;
+    const bone = bones.find((one) => one.id === id);
+    const from = bone[end];
+    const same = (other) => Math.hypot(other[0] - from[0], other[1] - from[1]) < 1e-6;
+    engine.override = {};
+    for (const one of bones) {
+      const kin = one.id === id || one.id === bone.parent || one.parent === (end === 'tip' ? id : bone.parent);
+      const moved = { joint: kin && same(one.joint) ? point : one.joint, tip: kin && same(one.tip) && one.id !== (end === 'joint' ? id : '') ? point : one.tip };
+      if (moved.joint === point || moved.tip === point) engine.override[one.id] = moved;
+    }
+    this.redraw();
+  },
+};

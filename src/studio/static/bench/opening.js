@@ -1,0 +1,94 @@
+// Opening the bench, and taking over new states of the figure from edits, undo and other tabs.
+
+import { EditQueue, fetchJson } from './api.js';
+import { unpack } from './buffers.js';
+import { engine } from './engine.js';
+import { Live } from './live.js';
+import { Overlay } from './overlay.js';
+import { scene, setScene } from './scene.js';
+import { Stage } from './stage.js';
+
+function keep(table, known) {
+  return Object.fromEntries(Object.entries(table || {}).filter(([id]) => known.has(id)));
+}
+
+
+export const opening = {
+  async init() {
+    const figureId = document.body.dataset.figure;
+    this.figureId = figureId;
+    const stored = JSON.parse(sessionStorage.getItem(`view-${figureId}`) || '{}');
+    Object.assign(this, stored);
+    engine.stage = await Stage.create(document.getElementById('stage'), `${document.body.dataset.static}shaders/`);
+    engine.overlay = new Overlay(document.getElementById('overlay'), document.getElementById('lines'), engine.camera);
+    engine.queue = new EditQueue(figureId, this.queueListener());
+    const answer = await fetchJson(`/bench/${figureId}/state/`);
+    if (!answer.ok) { this.warn(answer.data.sentence); return; }
+    await this.take(answer.data);
+    this.resize();
+    engine.camera.fit(this.figure.sheet);
+    engine.live = new Live(figureId, this.liveListener());
+    this.listen();
+    this.ready = true;
+    if (this.posed) this.sendPose();
+    for (const name of ['stageKey', 'posed', 'pose', 'showMesh', 'showWeights', 'showBones', 'findingsOpen']) this.$watch(name, () => this.remember());
+    for (const name of ['bones', 'parts', 'stageKey', 'showMesh', 'showWeights', 'showBones', 'posed', 'toolKey']) this.$watch(name, () => this.redraw());
+    this.$watch('bones', () => this.takeSpring());
+    this.redraw();
+    this.loadJobs();
+  },
+  remember() {
+    const { stageKey, posed, pose, showMesh, showWeights, showBones, findingsOpen } = this;
+    sessionStorage.setItem(`view-${this.figureId}`, JSON.stringify({ stageKey, posed, pose, showMesh, showWeights, showBones, findingsOpen }));
+  },
+  /** A new state of the figure, from opening, an edit, undo, or another tab. */
+  async take(state) {
+    const answer = await fetch(`/bench/${this.figureId}/geometry/${state.revision}/`);
+    if (!answer.ok) return;
+    const geometry = unpack(await answer.arrayBuffer());
+    if (this.state && state.revision < this.state.revision && engine.queue.revision > state.revision) return;
+    setScene(state, geometry);
+    engine.stage.setGeometry(geometry, state.items);
+    engine.override = null;
+    engine.queue.revision = state.revision;
+    this.state = state;
+    const bones = new Set(state.figure.bones.map((bone) => bone.id));
+    this.bones = this.bones.filter((id) => bones.has(id));
+    this.parts = this.parts.filter((id) => state.figure.parts.some((part) => part.id === id));
+    this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones) };
+    this.takeSpring();
+    if (this.posed && engine.live) this.sendPose();
+    engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); });
+    engine.queue.work();
+    this.redraw();
+  },
+  queueListener() {
+    return {
+      accepted: (state) => { this.offline = ''; this.take(state); },
+      caughtUp: (state) => this.take(state),
+      refused: (sentence) => { engine.override = null; this.warn(sentence); this.redraw(); },
+      waiting: (count) => { this.waitingEdits = count; },
+      offline: (sentence) => { this.offline = `not saved yet: ${sentence}`; },
+    };
+  },
+  liveListener() {
+    return {
+      frame: (frame) => {
+        if (frame.revision !== scene.revision || !this.posed || this.playing) return;
+        this.showFrame(frame);
+      },
+      swingFrame: (frame) => { if (engine.swing && frame.serial === engine.swing.serial) engine.swing.frames[frame.frame] = frame; },
+      connection: (open, sentence) => {
+        this.offline = open ? '' : sentence;
+        if (open && this.ready) { this.catchUp(); if (this.posed) this.sendPose(); }
+      },
+      headMoved: (revision) => { if (revision !== scene.revision && !this.waitingEdits) this.catchUp(); },
+      said: (sentence) => this.warn(sentence),
+    };
+  },
+  async catchUp() {
+    const answer = await fetchJson(`/bench/${this.figureId}/state/`);
+    if (answer.ok && answer.data.revision !== scene.revision) await this.take(answer.data);
+    if (answer.status === 410) this.warn(answer.data.sentence);
+  },
+};

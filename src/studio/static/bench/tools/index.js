@@ -1,0 +1,8 @@
+// The tools, by key.
+
+import { chain } from './chain.js';
+import { joint } from './joint.js';
+import { select } from './select.js';
+import { spot } from './spot.js';
+
+export const TOOLS = { select, chain, joint, spot };

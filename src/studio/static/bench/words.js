@@ -1,0 +1,137 @@
+// Every word, list and number the page shows, worked out from the state.
+
+import { ACTIONS } from './actions.js';
+import { TOOLS } from './tools/index.js';
+
+const STAGES = [
+  { key: 'artwork', word: 'Artwork' }, { key: 'bones', word: 'Bones' }, { key: 'binding', word: 'Binding' },
+  { key: 'seams', word: 'Seams' }, { key: 'follow', word: 'Follow-through' }, { key: 'delivery', word: 'Delivery' },
+];
+const DELIVERIES = [
+  { ending: 'png', word: 'This pose', button: 'PNG' }, { ending: 'webm', word: 'Test swing, video with alpha', button: 'WebM' },
+  { ending: 'webp', word: 'Test swing, animated picture', button: 'WebP' }, { ending: 'glb', word: 'Rig with skins and swing', button: 'glTF' },
+  { ending: 'zip', word: 'Figure archive', button: 'Archive' },
+];
+
+export const words = {
+  get stages() { return STAGES; },
+  get deliveryKinds() { return DELIVERIES; },
+  get figure() { return this.state ? this.state.figure : null; },
+  get figureName() { return this.figure ? this.figure.name : ''; },
+  get findings() { return this.state ? this.state.findings : []; },
+  get notices() { return this.state ? this.state.notices : []; },
+  get undoWord() { return this.state && this.state.undo ? `Undo: ${this.state.undo}` : ''; },
+  get redoWord() { return this.state && this.state.redo ? `Redo: ${this.state.redo}` : ''; },
+  get unsaved() { return this.waitingEdits > 0 || Boolean(this.offline); },
+  get savedWords() {
+    if (this.offline) return this.offline;
+    if (this.waitingEdits) return 'saving …';
+    if (!this.state) return 'opening …';
+    const at = new Date(this.state.saved);
+    return `saved ${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}${this.state.mayEdit ? '' : ', to look at only'}`;
+  },
+  get zoomWords() { return `${Math.round(this.zoom * 100)} %`; },
+  get placeWords() { return this.place || '0, 0'; },
+  get hintWords() { return this.message || (this.ready && TOOLS[this.toolKey].hint ? TOOLS[this.toolKey].hint(this) : ''); },
+  get aiming() { return Boolean(TOOLS[this.toolKey].aiming); },
+  get mayBuild() { return Boolean(this.state && this.state.mayEdit && !this.posed); },
+  get whyNot() { return this.posed ? 'Building is done at rest: press R to turn the sheet over.' : 'This figure is shared with you to look at.'; },
+  get oneBone() { return this.bones.length === 1 ? this.figure.bones.find((bone) => bone.id === this.bones[0]) || null : null; },
+  get somePart() { return !this.bones.length && this.parts.length > 0; },
+  get onePart() { return !this.bones.length && this.parts.length === 1 ? this.figure.parts.find((part) => part.id === this.parts[0]) || null : null; },
+  get cardTitle() {
+    if (this.stageKey === 'delivery') return 'Delivery';
+    if (this.oneBone) return this.oneBone.name;
+    if (this.onePart) return this.onePart.name;
+    if (this.bones.length > 1) return `${this.bones.length} bones`;
+    return this.somePart ? `${this.parts.length} parts` : this.figureName;
+  },
+  get cardSubtitle() {
+    if (!this.figure) return '';
+    if (this.stageKey === 'delivery') return `${this.figureName}, at ${this.figure.rate} frames per second`;
+    if (this.oneBone) return this.oneBone.parent ? `hangs on ${this.boneName(this.oneBone.parent)}` : 'a root bone';
+    if (this.onePart) return this.followsWords;
+    return `${this.figure.parts.length} parts, ${this.figure.bones.length} bones, ${this.figure.covers.length} covers`;
+  },
+  get thingName() { return this.oneBone ? this.oneBone.name : this.onePart ? this.onePart.name : ''; },
+  get hasName() { return this.stageKey !== 'delivery' && Boolean(this.oneBone || this.onePart); },
+  get showsPose() { return this.stageKey !== 'delivery' && this.posed && Boolean(this.oneBone); },
+  get lockedWords() { return this.state && !this.mayBuild && this.stageKey !== 'delivery' ? this.whyNot : ''; },
+  get boneTurn() { return this.oneBone ? Math.round((this.pose.turn[this.oneBone.id] || 0) * 10) / 10 : 0; },
+  get bonePlace() {
+    const bone = this.oneBone;
+    if (!bone) return { jx: 0, jy: 0, tx: 0, ty: 0, length: '' };
+    const length = Math.hypot(bone.tip[0] - bone.joint[0], bone.tip[1] - bone.joint[1]);
+    return { jx: bone.joint[0], jy: bone.joint[1], tx: bone.tip[0], ty: bone.tip[1], length: `${length.toFixed(1)} px` };
+  },
+  get boneParent() { return this.oneBone ? this.oneBone.parent || '' : ''; },
+  get boneChoices() { return this.figure ? this.figure.bones.map((bone) => ({ id: bone.id, name: bone.name, colour: this.state.colours[bone.id] })) : []; },
+  get parentChoices() { return this.boneChoices.filter((bone) => !this.bones.includes(bone.id)); },
+  get bonesWords() { return this.boneChoices.length ? 'Bones' : 'No bones yet'; },
+  get partFacts() {
+    const part = this.onePart;
+    if (!part) return { opacity: 1, order: 1, size: '', group: '', visible: true };
+    const group = this.figure.groups.find((one) => one.id === part.group);
+    return { opacity: part.opacity, order: this.figure.parts.indexOf(part) + 1, size: `${part.size[0]} × ${part.size[1]} px`, group: group ? group.name : 'none', visible: part.visible };
+  },
+  get followsWords() {
+    const part = this.onePart;
+    if (!part) return this.somePart ? `${this.parts.length} parts are selected.` : '';
+    const binding = part.binding;
+    if (binding.kind === 'rigid') return `follows ${this.boneName(binding.bone)} as a whole`;
+    if (binding.kind === 'rider') return `rides on ${this.partName(binding.carrier)}`;
+    if (binding.kind === 'weighted') return `${binding.mesh.vertex_count} vertices, moved by ${binding.influences.map((ref) => this.boneName(ref)).join(', ')}`;
+    return 'follows nothing yet';
+  },
+  get cover() {
+    const found = this.oneBone && this.figure.covers.find((one) => one.bone === this.oneBone.id);
+    if (!found) return { there: false, source: '', over: '', radius: 0 };
+    return { there: true, source: this.partName(found.source), over: this.partName(found.over), radius: found.radius };
+  },
+  get seamWords() {
+    if (!this.oneBone || !this.oneBone.parent) return 'Nothing meets at a root bone.';
+    return this.cover.there ? 'The line across the joint is covered.' : `Where the parts of ${this.boneName(this.oneBone.parent)} and ${this.oneBone.name} meet, the line across shows.`;
+  },
+  get springWords() {
+    const ids = this.oneBone ? this.state.chains[this.oneBone.id] : [];
+    return ids.map((ref) => this.boneName(ref)).join(', ');
+  },
+  get frameWords() { return this.playing ? `frame ${this.frameNumber + 1} of ${this.state.swing.frames}` : ''; },
+  get tools() {
+    const off = !this.mayBuild;
+    const tool = (key) => ({ key, word: TOOLS[key].word(this), on: this.toolKey === key, off: Boolean(TOOLS[key].building) && off, why: TOOLS[key].building && off ? this.whyNot : '' });
+    const view = (key, word, on) => ({ key, word, on, off: false, why: '' });
+    const list = [tool('select')];
+    if (this.stageKey === 'bones') list.push(tool('chain'), tool('joint'));
+    if (this.stageKey === 'binding') list.push(tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
+    if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));
+    if (this.posed) list.push(view('restAll', 'Back to rest', false));
+    list.push(view('bones', 'Bones', this.showBones), view('fit', 'Fit', false));
+    return list;
+  },
+  get tiles() {
+    if (!this.figure) return [];
+    const order = [...this.figure.parts].reverse();
+    return order.map((part, index) => {
+      const before = order[index - 1];
+      const after = order[index + 1];
+      const same = (other) => other && part.group && other.group === part.group;
+      const group = this.figure.groups.find((one) => one.id === part.group);
+      return {
+        id: part.id, name: part.name, visible: part.visible, src: `/figures/pictures/${part.picture}.png`,
+        title: group ? `${part.name}, in ${group.name}` : part.name,
+        classes: { 'hidden-part': !part.visible, 'in-group': Boolean(part.group), 'group-start': Boolean(part.group) && !same(before), 'group-end': Boolean(part.group) && !same(after) },
+      };
+    });
+  },
+  get foundActions() {
+    const word = this.finderWord.toLowerCase();
+    const own = STAGES.map((stage) => ({ key: `go ${stage.key}`, word: `Go to ${stage.word}`, keys: '' }));
+    return [...ACTIONS, ...own].filter((action) => action.word.toLowerCase().includes(word)).map((action, index) => ({ ...action, first: index === 0 && Boolean(word) }));
+  },
+  openCount(key) { return this.findings.filter((finding) => finding.stage === key).length; },
+  boneName(id) { const bone = this.figure.bones.find((one) => one.id === id); return bone ? bone.name : ''; },
+  partName(id) { const part = this.figure.parts.find((one) => one.id === id); return part ? part.name : ''; },
+  isBone(id) { return this.bones.includes(id); },
+  isPart(id) { return this.parts.includes(id); },
+};
