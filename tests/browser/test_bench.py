@@ -121,11 +121,13 @@ def test_from_dropped_artwork_to_a_delivery(hand):
     bound = {part["name"]: part["binding"] for part in hand.state()["parts"]}
     assert bound["near upper arm"]["influences"] == [hand.state()["bones"][2]["id"]]
     hand.find('[aria-label="near hand"]').click()
-    hand.choose("#rigid-bone", "near arm 2")
+    hand.click_at(hand.bone_place("near arm 2"))  # picked on the sheet while the part stays selected
     hand.changed(lambda: hand.click("Bind to the bone"))
     # posing: building is locked, the picture follows the drag, the way back to rest
     hand.keys("r")
+    hand.find('[aria-label="near hand"]').click()
     assert not hand.button("Bind by weights").is_enabled()
+    assert "Building is done at rest" in hand.words()
     rest = hand.vertices()
     hand.keys("s")
     start = hand.bone_place("near arm 2", 0.6)

@@ -33,7 +33,7 @@ from kunstgriff.figure.model import Figure, Spring
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
-# The small kernels below are inlined: handing all these arrays from one to the next costs as much as the work (measured).
+# The small kernels below are inlined: handing these arrays from one to the next costs as much as the work (measured).
 STEPS_PER_SECOND = 240  # 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
 
 

@@ -119,7 +119,9 @@ export const hands = {
   pickBone(id, event) {
     if (event && (event.shiftKey || event.ctrlKey)) this.bones = this.bones.includes(id) ? this.bones.filter((one) => one !== id) : [...this.bones, id];
     else this.bones = [id];
-    if (this.stageKey !== 'binding') this.parts = [];
+    // parts stay selected while binding, so that the bone they shall follow can be picked on the sheet
+    if (this.stageKey === 'binding' && this.parts.length) this.rigidBone = id;
+    else this.parts = [];
   },
   pickNothing() { this.bones = []; this.parts = []; },
   lookAt(finding) {
@@ -141,7 +143,7 @@ export const hands = {
   },
   nearestEnd(id, point) { return [...this.figure.bones.find((one) => one.id === id)[this.nearerEnd(id, point)]]; },
   freeBoneName() { return 'bone'; },
-  drawDraft(points, pointer) { engine.draft = points.length ? { points: [...points], pointer } : null; this.message = ''; this.redraw(); },
+  drawDraft(points, pointer) { engine.draft = points.length ? { points: [...points], pointer } : null; this.draftCount = points.length; this.message = ''; this.redraw(); },
   /** Bones as they will be when the joint being dragged is let go here: what sits on the same spot goes along. */
   showJointAt(id, end, point) {
     if (!id) { engine.override = null; this.redraw(); return; }

@@ -36,9 +36,10 @@ export const words = {
   get aiming() { return Boolean(TOOLS[this.toolKey].aiming); },
   get mayBuild() { return Boolean(this.state && this.state.mayEdit && !this.posed); },
   get whyNot() { return this.posed ? 'Building is done at rest: press R to turn the sheet over.' : 'This figure is shared with you to look at.'; },
-  get oneBone() { return this.bones.length === 1 ? this.figure.bones.find((bone) => bone.id === this.bones[0]) || null : null; },
-  get somePart() { return !this.bones.length && this.parts.length > 0; },
-  get onePart() { return !this.bones.length && this.parts.length === 1 ? this.figure.parts.find((part) => part.id === this.parts[0]) || null : null; },
+  get bindsParts() { return this.stageKey === 'binding' && !this.posed && this.parts.length > 0; },
+  get oneBone() { return this.bones.length === 1 && !this.bindsParts ? this.figure.bones.find((bone) => bone.id === this.bones[0]) || null : null; },
+  get somePart() { return this.parts.length > 0 && (this.bindsParts || !this.bones.length); },
+  get onePart() { return this.somePart && this.parts.length === 1 ? this.figure.parts.find((part) => part.id === this.parts[0]) || null : null; },
   get cardTitle() {
     if (this.stageKey === 'delivery') return 'Delivery';
     if (this.oneBone) return this.oneBone.name;

@@ -7,8 +7,8 @@ export const chain = {
   aiming: true,
   points: [],
   parent: null,
-  hint: (bench) => (chain.points.length > 1 ? 'Click the next joint; Enter ends the chain, Escape drops it.'
-    : chain.parent ? `Branching from ${bench.boneName(chain.parent)}: click the first joint.` : 'Click the first joint, then the next; Enter ends the chain.'),
+  hint: (bench) => (bench.draftCount > 1 ? 'Click the next joint; Enter ends the chain, Escape drops it.'
+    : bench.draftCount === 1 ? 'Click the next joint.' : chain.parent ? `Branching from ${bench.boneName(chain.parent)}: click the first joint.` : 'Click the first joint, then the next; Enter ends the chain.'),
 
   begin(bench) {
     this.points = [];
