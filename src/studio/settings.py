@@ -98,6 +98,8 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "library"
 LOGOUT_REDIRECT_URL = "login"
+# whether visitors may make accounts: by default only while nobody but this machine can reach the studio
+SIGN_UP = os.environ.get("KUNSTGRIFF_SIGN_UP", "yes" if LOOPBACK_ONLY else "no") == "yes"
 LOGIN_TRIES = 8  # wrong passwords for one name before it must wait
 LOGIN_WAIT = 300  # s
 

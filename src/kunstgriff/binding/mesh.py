@@ -18,6 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 ANGLE = 28.6  # degrees asked of the refinement, so that 28 is reached in spite of rounding; Ruppert 1995
+ROUNDS = 2  # of centroid smoothing on one triangulation
 COUNT_LIMIT = 20_000
 
 
@@ -84,8 +85,7 @@ def _mesh_at(outline: MultiPolygon, edge: float, spines: list[tuple[Floats, floa
         start += len(ring)
     constraints = np.concatenate(edges)
     held = len(ring_points) + len(kept)
-    for _ in range(2):
-        points = _smoothed(points, constraints, held)
+    points = _smoothed(points, constraints, held)
     return _triangulated(points, constraints)
 
 
@@ -179,20 +179,19 @@ def _smoothed(points: Floats, constraints: NDArray[np.int64], held: int) -> Floa
     if net.vertices_count() != len(points):
         return points
     triangles = np.asarray(net.triangles_array()["vertices"], np.int64)
-    corners = points[triangles]
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    area = np.abs((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
-    centre = corners.mean(1) * area[:, None]
-    weight = np.zeros(len(points))
-    moved = np.zeros_like(points)
-    for corner in range(3):
-        np.add.at(weight, triangles[:, corner], area)
-        np.add.at(moved, triangles[:, corner], centre)
     free = np.arange(len(points)) >= held
-    free &= weight > 0
-    result = points.copy()
-    result[free] = moved[free] / weight[free, None]
-    return result
+    moved = points.copy()
+    for _ in range(ROUNDS):
+        corners = moved[triangles]
+        a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+        area = np.abs((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
+        centre = corners.mean(1) * area[:, None]
+        flat = triangles.ravel()
+        weight = np.bincount(flat, np.repeat(area, 3), len(points))
+        middle = np.stack([np.bincount(flat, np.repeat(centre[:, axis], 3), len(points)) for axis in (0, 1)], 1)
+        moving = free & (weight > 0)
+        moved[moving] = middle[moving] / weight[moving, None]
+    return moved
 
 
 def smallest_angles(mesh: PartMesh) -> Floats:

@@ -21,7 +21,7 @@ def outline_of(alpha: NDArray[np.uint8]) -> MultiPolygon:
     """
     mask = np.pad((alpha > 0).astype(np.uint8), 1)
     doubled = cv2.resize(mask, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
-    contours, hierarchy = cv2.findContours(doubled, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    contours, hierarchy = cv2.findContours(doubled, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
     if hierarchy is None:
         raise ValueError("Nothing is painted on this part, so it has no outline.")
     rings = [(contour[:, 0, :].astype(np.float64) + 0.5) / 2 - 1.0 for contour in contours]
