@@ -29,6 +29,16 @@ def test_too_many_wrong_passwords_make_even_the_right_one_wait(ada, settings):
     assert b"Too many wrong passwords" in answer.content
 
 
+def test_a_visitor_makes_an_account_where_that_is_allowed(settings, db):
+    client = Client()
+    page = {"username": "cy", "password1": "a long wick burns", "password2": "a long wick burns"}
+    assert b"too short" in client.post("/account/new/", {**page, "password1": "wick", "password2": "wick"}).content
+    assert client.post("/account/new/", page).url == "/figures/"
+    assert client.get("/figures/").status_code == 200
+    settings.SIGN_UP = False
+    assert Client().get("/account/new/").status_code == 404
+
+
 @pytest.mark.parametrize(
     "url", ["/figures/", "/bench/1/", "/bench/1/state/", "/jobs/of/1/", "/figures/pictures/" + "a" * 64 + ".png"]
 )

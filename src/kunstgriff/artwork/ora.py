@@ -25,6 +25,7 @@ from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, 
 from kunstgriff.figure.stores import encode_png
 
 MIMETYPE = b"image/openraster"
+STAMP = (1980, 1, 1, 0, 0, 0)  # the earliest a zip can say; the same sheet gives the same bytes
 FILE_LIMIT = 512 * 1024 * 1024
 ENTRIES_LIMIT = 4_000
 XML_LIMIT = 4 * 1024 * 1024
@@ -194,7 +195,11 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
     image = Element("image", version="0.0.5", w=str(sheet.size[0]), h=str(sheet.size[1]))
     stacks: dict[tuple[tuple[int, str], ...], Element] = {(): SubElement(image, "stack")}
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
-        archive.writestr("mimetype", MIMETYPE)
+
+        def add(name: str, data: bytes) -> None:
+            archive.writestr(zipfile.ZipInfo(name, STAMP), data)
+
+        add("mimetype", MIMETYPE)
         for number, layer in enumerate(reversed(sheet.layers)):
             for depth in range(1, len(layer.groups) + 1):
                 path = layer.groups[:depth]
@@ -214,9 +219,9 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
                     "composite-op": "svg:src-over",
                 },
             )
-            archive.writestr(source, encode_png(layer.pixels))
-        archive.writestr("stack.xml", tostring(image, encoding="UTF-8", xml_declaration=True))
-        archive.writestr("mergedimage.png", encode_png(merged))
+            add(source, encode_png(layer.pixels))
+        add("stack.xml", tostring(image, encoding="UTF-8", xml_declaration=True))
+        add("mergedimage.png", encode_png(merged))
         thumbnail = Image.fromarray(merged)
         thumbnail.thumbnail((256, 256))
-        archive.writestr("Thumbnails/thumbnail.png", encode_png(np.asarray(thumbnail)))
+        add("Thumbnails/thumbnail.png", encode_png(np.asarray(thumbnail)))
