@@ -13,7 +13,7 @@ import click
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff import __version__
-from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.evaluate.pose import Pose, parse_pose
@@ -108,11 +108,12 @@ def cli() -> None:
 @click.argument("art", type=click.Path(exists=True, dir_okay=False))
 @out_option
 @click.option("--name", help="The figure's name; the file's unless given.")
-def import_art(art: str, out: str, name: str | None) -> None:
-    """Make a figure archive from layered artwork (OpenRaster, .ora)."""
+@click.option("--scale", type=click.Choice(["1", "2", "4"]), default="1", help="Size at which an SVG is read.")
+def import_art(art: str, out: str, name: str | None, scale: str) -> None:
+    """Make a figure archive from layered artwork: .ora, .svg, a .zip of PNGs with places.json, or one .png."""
     with sentences(), bar() as progress:
         stores = MemoryStores()
-        sheet = read_ora(Path(art), progress)
+        sheet = read_artwork(Path(art), int(scale), progress)
         figure = figure_from_sheet(sheet, name or Path(art).stem, stores, progress)
         deliver(_archive_path(out), Order(figure, stores))
     for notice in sheet.notices:
@@ -221,6 +222,8 @@ def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
     .webm  the test swing as VP9 video with alpha
     .webp  the test swing as animated WebP
     .png   the rest pose
+    .ora   the sheet as OpenRaster
+    .png.zip  the sheet as a zip of PNGs with places.json
     .zip   the figure archive
     """
     with sentences(), bar() as progress:

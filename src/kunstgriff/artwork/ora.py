@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -25,6 +26,9 @@ from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, 
 from kunstgriff.figure.stores import encode_png
 
 MIMETYPE = b"image/openraster"
+STANDING = (
+    "{https://kunstgriff.example/ora}standing-point"  # our own attribute; the specification lets readers pass it over
+)
 STAMP = (1980, 1, 1, 0, 0, 0)  # the earliest a zip can say; the same sheet gives the same bytes
 FILE_LIMIT = 512 * 1024 * 1024
 ENTRIES_LIMIT = 4_000
@@ -65,24 +69,24 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
     if len(infos) > ENTRIES_LIMIT:
         raise ArtworkRefused(f"The file holds {len(infos)} entries, more than the {ENTRIES_LIMIT} allowed.")
     entries = {info.filename.lstrip("/"): info for info in infos}  # some writers put a slash in front
-    if "mimetype" not in entries or _take(archive, entries["mimetype"], 100).strip() != MIMETYPE:
+    if "mimetype" not in entries or take(archive, entries["mimetype"], 100).strip() != MIMETYPE:
         raise ArtworkRefused("The file does not say that it is OpenRaster.")
     if "stack.xml" not in entries:
         raise ArtworkRefused("The file lacks stack.xml, the list of its layers.")
-    sheet, listed = _read_stack(_take(archive, entries["stack.xml"], XML_LIMIT))
+    sheet, listed = _read_stack(take(archive, entries["stack.xml"], XML_LIMIT))
     pixels_left = TOTAL_PIXELS_LIMIT
     for number, entry in enumerate(listed):
         progress(number, len(listed), "reading the layers")
         info = entries.get(entry.source.lstrip("/"))
         if info is None:
             raise ArtworkRefused(f"Layer “{entry.name}” names a picture that is not in the file.")
-        pixels = _read_picture(_take(archive, info, ENTRY_LIMIT), entry.name, pixels_left)
+        pixels = read_picture(take(archive, info, ENTRY_LIMIT), entry.name, pixels_left)
         pixels_left -= pixels.shape[0] * pixels.shape[1]
         sheet.layers.append(Layer(entry.name, pixels, entry.offset, entry.groups, entry.opacity, entry.visible))
     return sheet
 
 
-def _take(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int) -> bytes:
+def take(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int) -> bytes:
     """An entry's bytes, never more than `limit`, whatever its header claims."""
     with archive.open(info) as entry:
         data = entry.read(limit + 1)
@@ -105,11 +109,16 @@ def _read_stack(xml: bytes) -> tuple[ArtSheet, list[_Entry]]:
         raise ArtworkRefused(
             f"The sheet claims {width} x {height} px; {SIDE_LIMIT} a side and 100 megapixels are allowed."
         )
-    sheet = ArtSheet((width, height))
+    sheet = ArtSheet((width, height), standing_point=_standing_point(image.get(STANDING)))
     listed = [entry for stack in image.findall("stack") for entry in _walk(stack, sheet.notices)]
     if len(listed) > LAYERS_LIMIT:
         raise ArtworkRefused(f"The file has {len(listed)} layers, more than the {LAYERS_LIMIT} allowed.")
     return sheet, listed[::-1]
+
+
+def _standing_point(text: str | None) -> tuple[float, float] | None:
+    match = re.fullmatch(r"(-?\d{1,6}(?:\.\d{1,6})?) (-?\d{1,6}(?:\.\d{1,6})?)", text or "")
+    return (float(match[1]), float(match[2])) if match else None
 
 
 def _parse(xml: bytes) -> Element:
@@ -174,7 +183,8 @@ def _fraction(text: str) -> float:
     return min(max(value, 0.0), 1.0)
 
 
-def _read_picture(data: bytes, name: str, pixels_left: int) -> NDArray[np.uint8]:
+def read_picture(data: bytes, name: str, pixels_left: int) -> NDArray[np.uint8]:
+    """A layer's PNG as straight-alpha pixels; its claimed size is judged before anything is decoded."""
     try:
         with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
             pixels = image.width * image.height
@@ -193,6 +203,8 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
     """Write the sheet as OpenRaster: mimetype first and stored, layers, merged picture and thumbnail."""
     merged = composite(sheet)
     image = Element("image", version="0.0.5", w=str(sheet.size[0]), h=str(sheet.size[1]))
+    if sheet.standing_point is not None:
+        image.set(STANDING, f"{sheet.standing_point[0]:g} {sheet.standing_point[1]:g}")
     stacks: dict[tuple[tuple[int, str], ...], Element] = {(): SubElement(image, "stack")}
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
 

@@ -37,11 +37,15 @@ class Layer:
 
 @dataclass
 class ArtSheet:
-    """Layers back to front on a sheet of `size` (w, h) px; `notices` are sentences about what was odd."""
+    """Layers back to front on a sheet of `size` (w, h) px; `notices` are sentences about what was odd.
+
+    `standing_point` (sheet px) is where the figure stands, when the file says so.
+    """
 
     size: tuple[int, int]
     layers: list[Layer] = field(default_factory=list)
     notices: list[str] = field(default_factory=list)
+    standing_point: tuple[float, float] | None = None
 
 
 def composite(sheet: ArtSheet) -> NDArray[np.uint8]:
@@ -78,7 +82,9 @@ def trimmed(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], tuple[int, in
 
 
 def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Progress = no_progress) -> Figure:
-    """A figure with one part per painted layer. It stands at the middle of the lowest painted edge.
+    """A figure with one part per painted layer.
+
+    It stands where the sheet says, or else at the middle of the lowest painted edge.
 
     Appends to `sheet.notices` what had to be changed. Raises ArtworkRefused when nothing at all is painted.
     """
@@ -92,7 +98,7 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
         cuts.append((layer, cut[0], (layer.offset[0] + cut[1][0], layer.offset[1] + cut[1][1])))
     if not cuts:
         raise ArtworkRefused("No layer of this picture has anything painted on it.")
-    standing_point = _standing_point(sheet, cuts)
+    standing_point = sheet.standing_point or _standing_point(sheet, cuts)
     next_id = 1
     groups: dict[tuple[tuple[int, str], ...], Group] = {}
     parts: list[Part] = []

@@ -12,6 +12,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.archive import write_figure_archive
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.png import write_png
+from kunstgriff.delivery.sheet import write_openraster, write_png_set
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.evaluate.pose import Pose
@@ -40,14 +41,16 @@ WRITERS: dict[str, Writer] = {
     ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress),
     ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
+    ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
+    ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),
     ".zip": lambda path, order: write_figure_archive(path, order.figure, order.stores),
 }
 
 
 def deliver(target: Path, order: Order) -> None:
     """Write one delivery. Raises DeliveryRefused for an unknown ending or a place that cannot be written."""
-    writer = WRITERS.get(target.suffix.lower())
-    if writer is None:
+    ending = max((one for one in WRITERS if target.name.lower().endswith(one)), key=len, default=None)
+    if ending is None:
         raise DeliveryRefused(f"A delivery ends in {', '.join(WRITERS)}; “{target.name}” does not.")
     try:
         handle, name = tempfile.mkstemp(prefix=".delivery-", suffix=target.suffix, dir=target.parent)
@@ -56,7 +59,7 @@ def deliver(target: Path, order: Order) -> None:
     os.close(handle)
     unfinished = Path(name)
     try:
-        writer(unfinished, order)
+        WRITERS[ending](unfinished, order)
         unfinished.chmod(0o644)
         unfinished.replace(target)
     finally:

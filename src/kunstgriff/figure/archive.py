@@ -54,6 +54,15 @@ def write_archive(target: Path | BinaryIO, figure: Figure, stores: Stores) -> No
             add(f"arrays/{digest}.npy", pack_array(stores.get_array(digest)))
 
 
+def is_archive(source: Path) -> bool:
+    """Whether a file says it is a figure archive, as against any other zip."""
+    try:
+        with zipfile.ZipFile(source) as archive:
+            return "figure.json" in archive.namelist()
+    except (zipfile.BadZipFile, OSError):
+        return False
+
+
 def read_archive(source: Path | BinaryIO) -> tuple[Figure, MemoryStores]:
     """Read an archive. Raises ArchiveRefused with a sentence; keeps nothing of a file it refuses."""
     try:

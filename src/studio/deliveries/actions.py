@@ -13,6 +13,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
+from kunstgriff.artwork.reading import ENDINGS
 from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
 from kunstgriff.evaluate.pose import parse_pose
@@ -25,7 +26,7 @@ from studio.library.models import Figure
 
 SIDE_LIMIT = 8192
 MOVING = ("webm", "webp")  # shown on a screen: fitted to 1080 lines unless a size is asked for
-UPLOAD_ENDINGS = (".ora", ".zip")
+UPLOAD_ENDINGS = ENDINGS
 
 
 def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: object) -> Job:
@@ -56,7 +57,7 @@ def order_import(user: User, upload: UploadedFile) -> Job:
     """Keep an upload under a name of our own, where nothing serves it, and order its import."""
     ending = Path(upload.name or "").suffix.lower()
     if ending not in UPLOAD_ENDINGS:
-        raise EditRefused("Kunstgriff reads OpenRaster (.ora) and its own figure archives (.zip).")
+        raise EditRefused("Kunstgriff reads OpenRaster (.ora), SVG, PNG, zips of PNGs and its own archives (.zip).")
     if (upload.size or 0) > settings.UPLOAD_LIMIT:
         raise EditRefused("The file is larger than 512 MB.")
     settings.UPLOADS.mkdir(parents=True, exist_ok=True)

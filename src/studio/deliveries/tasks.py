@@ -17,12 +17,12 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.evaluate.pose import Pose, parse_pose
-from kunstgriff.figure.archive import ArchiveRefused, read_archive
+from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
@@ -112,12 +112,12 @@ def _beating(job: Job) -> Iterator[None]:
 
 def _import(job: Job, progress: Progress) -> None:
     upload = Path(settings.UPLOADS) / job.order["upload"]
-    if upload.suffix == ".zip":
+    if upload.suffix == ".zip" and is_archive(upload):
         value, memory = read_archive(upload)
         notices: list[str] = []
     else:
         memory = MemoryStores()
-        sheet = read_ora(upload, progress)
+        sheet = read_artwork(upload, job.order.get("scale", 1), progress)
         value = figure_from_sheet(sheet, job.order["name"], memory, progress)
         notices = sheet.notices
     stores = keep(memory, progress)

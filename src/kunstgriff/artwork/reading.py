@@ -1,0 +1,31 @@
+"""One door for everything an illustrator may hand over; the file's ending says how it is read."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.pngs import read_pngs, single_picture
+from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Progress, no_progress
+from kunstgriff.artwork.svg import read_svg
+
+ENDINGS = (".ora", ".svg", ".zip", ".png")
+
+
+def read_artwork(path: Path, scale: int = 1, progress: Progress = no_progress) -> ArtSheet:
+    """Layers of an OpenRaster file, an SVG (at `scale` 1, 2 or 4), a zip of PNGs, or one PNG.
+
+    Raises ArtworkRefused with a sentence.
+    """
+    ending = path.suffix.lower()
+    if ending == ".svg":
+        return read_svg(path, scale, progress)
+    if scale != 1:
+        raise ArtworkRefused("Only an SVG can be read at another scale.")
+    if ending == ".ora":
+        return read_ora(path, progress)
+    if ending == ".zip":
+        return read_pngs(path, progress)
+    if ending == ".png":
+        return single_picture(path)
+    raise ArtworkRefused(f"Kunstgriff reads {', '.join(ENDINGS)}; “{path.name}” is none of these.")

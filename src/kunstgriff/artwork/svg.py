@@ -1,0 +1,289 @@
+"""SVG with layers as groups, read as from a stranger: cleaned first, then rendered in a process of its own.
+
+A group with an id (or a label in any namespace) and no such group inside it is a layer; those around it are groups of
+parts; loose shapes between them become layers of their own. The renderer itself would follow references to local files
+and can be brought down by deep nesting, so nothing but `#ids` and small data pictures may be referred to (W3C SVG 1.1).
+"""
+
+from __future__ import annotations
+
+import copy
+import io
+import json
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+from xml.etree.ElementTree import Element, ParseError, register_namespace, tostring
+
+import numpy as np
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import iterparse
+from PIL import Image
+
+from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, no_progress, trimmed
+
+SVG = "http://www.w3.org/2000/svg"
+FILE_LIMIT = 16 * 1024 * 1024
+ELEMENTS_LIMIT = 50_000
+DEPTH_LIMIT = 64
+LAYERS_LIMIT = 400
+SIDE_LIMIT = 16_000
+SHEET_PIXELS_LIMIT = 64_000_000
+DATA_PICTURE_LIMIT = 4 * 1024 * 1024  # characters
+SECONDS_LIMIT = 120
+SCALES = (1, 2, 4)
+BARRED = {
+    "script",
+    "foreignObject",
+    "animate",
+    "animateTransform",
+    "animateMotion",
+    "set",
+    "iframe",
+    "audio",
+    "video",
+    "a",
+}
+INNER = re.compile(r"#([^)\"'\s]+)")
+
+Groups = tuple[tuple[int, str], ...]
+
+
+@dataclass(frozen=True)
+class _Found:
+    """A layer still to be rendered: its element and the elements around it, outermost first."""
+
+    name: str
+    element: Element
+    around: tuple[Element, ...]
+    groups: Groups
+    opacity: float
+    visible: bool
+
+
+def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_progress) -> ArtSheet:
+    """Read an SVG into an art sheet at 1, 2 or 4 times its size. Raises ArtworkRefused with a sentence."""
+    if scale not in SCALES:
+        raise ArtworkRefused("An SVG is read at 1, 2 or 4 times its size.")
+    try:
+        data = source.read_bytes() if isinstance(source, Path) else source.read(FILE_LIMIT + 1)
+    except OSError as error:
+        raise ArtworkRefused(f"“{source}” cannot be read: {error.strerror}.") from error
+    if len(data) > FILE_LIMIT:
+        raise ArtworkRefused("The SVG is larger than 16 MB.")
+    root = _parse(data)
+    sheet = ArtSheet(_size(root, scale))
+    _clean(root, sheet.notices)
+    found = list(_layers(root))
+    if len(found) > LAYERS_LIMIT:
+        raise ArtworkRefused(f"The SVG has {len(found)} layers, more than the {LAYERS_LIMIT} allowed.")
+    named = {element.get("id"): element for element in root.iter() if element.get("id")}
+    pages = [_page(root, one, named) for one in found]
+    for number, png in enumerate(_rendered(pages, scale, progress)):
+        one = found[number]
+        with Image.open(io.BytesIO(png), formats=["PNG"]) as image:
+            cut = trimmed(np.asarray(image.convert("RGBA")))
+        pixels, offset = cut if cut else (np.zeros((1, 1, 4), np.uint8), (0, 0))
+        sheet.layers.append(Layer(one.name, pixels, offset, one.groups, one.opacity, one.visible))
+    return sheet
+
+
+def _parse(data: bytes) -> Element:
+    depth, count = 0, 0
+    root: Element | None = None
+    try:
+        for event, element in iterparse(io.BytesIO(data), events=("start", "end"), forbid_dtd=True):
+            depth += 1 if event == "start" else -1
+            count += event == "start"
+            root = element if root is None else root
+            if depth > DEPTH_LIMIT:
+                raise ArtworkRefused(f"The SVG is nested deeper than the {DEPTH_LIMIT} levels allowed.")
+            if count > ELEMENTS_LIMIT:
+                raise ArtworkRefused(f"The SVG has more than the {ELEMENTS_LIMIT} elements allowed.")
+    except (ParseError, DefusedXmlException, ValueError, LookupError) as error:
+        if isinstance(error, ArtworkRefused):
+            raise
+        raise ArtworkRefused(
+            "This is no SVG, or it declares a document type, which Kunstgriff does not follow."
+        ) from error
+    if root is None or root.tag != f"{{{SVG}}}svg":
+        raise ArtworkRefused("This is no SVG.")
+    return root
+
+
+def _size(root: Element, scale: int) -> tuple[int, int]:
+    """The sheet in px: width and height, or the view box where they are missing or in per cent."""
+    box = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
+    sides = []
+    for axis, name in enumerate(("width", "height")):
+        match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)(px)?\s*", root.get(name, ""))
+        if match:
+            sides.append(float(match[1]))
+        elif len(box) == 4:
+            sides.append(box[2 + axis])
+        else:
+            raise ArtworkRefused("The SVG gives neither a size in px nor a view box.")
+    width, height = (round(side * scale) for side in sides)
+    if not (1 <= width <= SIDE_LIMIT and 1 <= height <= SIDE_LIMIT) or width * height > SHEET_PIXELS_LIMIT:
+        raise ArtworkRefused(
+            f"The SVG claims {width} x {height} px; {SIDE_LIMIT} a side and 64 megapixels are allowed."
+        )
+    return width, height
+
+
+def _local(tag: object) -> str:
+    return str(tag).rsplit("}", 1)[-1]
+
+
+def _clean(root: Element, notices: list[str]) -> None:
+    """Take out what could run, reach outside or swallow the machine, and say so once for each kind."""
+    said: set[str] = set()
+    for element in list(root.iter()):
+        for child in list(element):
+            if not isinstance(child.tag, str) or _local(child.tag) in BARRED:
+                element.remove(child)
+                if isinstance(child.tag, str):
+                    said.add(f"“{_local(child.tag)}” elements were left out.")
+            elif _local(child.tag) in ("text", "tspan"):
+                said.add("Text is not drawn; turn it into outlines in the drawing program.")
+        for key, value in list(element.attrib.items()):
+            name = _local(key).lower()
+            outside = name == "href" and not _may_refer(value)
+            if name.startswith("on") or outside or _reaches_out(value):
+                del element.attrib[key]
+                said.add("References to anything outside the file were left out.")
+        if (
+            _local(element.tag) == "style"
+            and element.text
+            and (_reaches_out(element.text) or "@import" in element.text)
+        ):
+            element.text = ""
+            said.add("A style sheet that refers to something outside the file was left out.")
+    notices.extend(sorted(said))
+
+
+def _may_refer(value: str) -> bool:
+    value = value.strip()
+    picture = re.match(r"data:image/(png|jpeg);base64,", value)
+    return value.startswith("#") or (picture is not None and len(value) <= DATA_PICTURE_LIMIT)
+
+
+def _reaches_out(value: str) -> bool:
+    return any(not _may_refer(one.strip(" \"'")) for one in re.findall(r"url\(([^)]*)\)", value, re.IGNORECASE))
+
+
+def _name_of(element: Element) -> str:
+    """Its label in any namespace, or its id; nothing for an unnamed group."""
+    label = next((value for key, value in element.attrib.items() if _local(key) == "label"), "")
+    return " ".join((label or element.get("id", "")).split())
+
+
+def _is_named_group(element: Element) -> bool:
+    return _local(element.tag) == "g" and bool(_name_of(element))
+
+
+def _layers(root: Element) -> Iterator[_Found]:
+    """Layers back to front, as SVG paints them; opacity and visibility of groups around a layer are inherited."""
+    names: dict[str, int] = {}
+
+    def walk(
+        element: Element, around: tuple[Element, ...], groups: Groups, opacity: float, visible: bool
+    ) -> Iterator[_Found]:
+        for number, child in enumerate(element):
+            if _local(child.tag) in ("defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "mask") or (
+                _local(child.tag).endswith("Gradient")
+                or _local(child.tag) in ("filter", "pattern", "marker", "namedview")
+            ):
+                continue
+            shown = visible and child.get("display") != "none" and child.get("visibility") != "hidden"
+            if any(_is_named_group(inner) for inner in child.iter() if inner is not child):
+                name = _name_of(child)
+                deeper = (*groups, (number, name)) if name else groups
+                clear = opacity * _fraction(child.get("opacity", "1"))
+                yield from walk(child, (*around, child), deeper, clear, shown)
+            else:
+                name = _name_of(child) or f"{groups[-1][1] if groups else 'sheet'} shape"
+                names[name] = names.get(name, 0) + 1
+                yield _Found(name, child, around, groups, opacity, shown)
+
+    top = list(root)
+    # a single group around everything says nothing about the figure
+    lone = [one for one in top if _local(one.tag) == "g"]
+    if len(lone) == 1 and any(_is_named_group(inner) for inner in lone[0].iter() if inner is not lone[0]):
+        yield from walk(lone[0], (lone[0],), (), _fraction(lone[0].get("opacity", "1")), True)
+    else:
+        yield from walk(root, (), (), 1.0, True)
+
+
+def _fraction(text: str) -> float:
+    try:
+        return min(max(float(text.rstrip("%")) / (100 if text.endswith("%") else 1), 0.0), 1.0)
+    except ValueError:
+        return 1.0
+
+
+def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> str:
+    """An SVG of one layer alone: what stands around it, and whatever it refers to."""
+    page = Element(root.tag, dict(root.attrib))
+    inner = page
+    for outer in one.around:
+        kept = {
+            key: value for key, value in outer.attrib.items() if key not in ("opacity", "display", "visibility", "id")
+        }
+        wrapper = Element(outer.tag, kept)
+        inner.append(wrapper)
+        inner = wrapper
+    shown = copy.deepcopy(one.element)
+    shown.attrib.pop("display", None)
+    shown.attrib.pop("visibility", None)
+    inner.append(shown)
+    own = {element.get("id") for element in shown.iter()}
+    definitions = Element(f"{{{SVG}}}defs")
+    wanted, taken = _references(page), set(own)
+    while wanted - taken:
+        ref = (wanted - taken).pop()
+        taken.add(ref)
+        if ref in named:
+            definitions.append(copy.deepcopy(named[ref]))
+            wanted |= _references(named[ref])
+    definitions.extend(copy.deepcopy(one) for one in root.iter(f"{{{SVG}}}style"))
+    page.insert(0, definitions)
+    register_namespace("", SVG)
+    return tostring(page, encoding="unicode")
+
+
+def _references(element: Element) -> set[str | None]:
+    return {
+        ref
+        for inner in element.iter()
+        for value in inner.attrib.values()
+        if "#" in value
+        for ref in INNER.findall(value)
+    }
+
+
+def _rendered(pages: list[str], scale: int, progress: Progress) -> Iterator[bytes]:
+    """PNG of each page, from a child process with limits on time and memory."""
+    job = json.dumps({"scale": scale, "pages": pages}).encode()
+    try:
+        child = subprocess.run(
+            [sys.executable, "-m", "kunstgriff.artwork.svg_child"],
+            input=job,
+            capture_output=True,
+            timeout=SECONDS_LIMIT,
+            check=False,
+        )
+    except subprocess.TimeoutExpired as error:
+        raise ArtworkRefused(f"Rendering the SVG took longer than {SECONDS_LIMIT} s; it was given up.") from error
+    if child.returncode:
+        raise ArtworkRefused("The SVG could not be rendered; it asks for more than it may, or is damaged.")
+    data = memoryview(child.stdout)
+    for number in range(len(pages)):
+        progress(number, len(pages), "taking over the layers")
+        length = int.from_bytes(data[:8], "little")
+        yield bytes(data[8 : 8 + length])
+        data = data[8 + length :]
