@@ -1,5 +1,7 @@
 """Every stage's edits, checks, steps and drawings, registered by being imported here. A new stage adds one line."""
 
+import kunstgriff.artwork.arranging
+import kunstgriff.artwork.checks
 import kunstgriff.artwork.edits
 import kunstgriff.binding.checks
 import kunstgriff.binding.edits

@@ -203,6 +203,26 @@ def test_dragging_the_disc_of_the_root_moves_the_whole_figure(hand):
     assert moved[0, 1] < -5
 
 
+def test_the_artwork_is_arranged_on_the_sheet(hand):
+    hand.open_bench()
+    hand.click("Artwork")
+    hand.find('[aria-label="near hand"]').click()
+    hand.changed(lambda: hand.click("Mirror"))
+    assert "far hand 2" in hand.names("parts"), "the sides change places in the copy's name"
+    hand.find('[aria-label="far hand 2"]').click()
+    hand.changed(lambda: hand.fill("#part-group", "spare"))
+    hand.changed(lambda: hand.fill('[aria-label="Place x"]', "120"))
+    copy = next(part for part in hand.state()["parts"] if part["name"] == "far hand 2")
+    assert copy["place"][0] == 120
+    hand.click("Standing point")
+    joint = hand.state()["bones"][0]["joint"]
+    hand.changed(lambda: hand.click_at(hand.to_window([40, -10])))
+    assert hand.state()["bones"][0]["joint"][0] == pytest.approx(joint[0] - 40, abs=4)
+    for _ in range(4):
+        hand.changed(lambda: hand.click("Undo"))
+    assert "far hand 2" not in hand.names("parts")
+
+
 def test_pages_meet_wcag_aa_by_axe(hand):
     assert not violations(hand), "library"
     hand.open_bench()

@@ -34,6 +34,7 @@ def shell(tmp_path, monkeypatch):
         {"kind": "lay_cover", "bone": "arm 2"},
         {"kind": "set_spring", "bone": "arm 2", "frequency": 2},
     ]
+    (tmp_path / "bad.ora").write_text("just words")
     (tmp_path / "edits.json").write_text(json.dumps(edits))
     return lambda *words: CliRunner().invoke(cli, words)
 
@@ -74,7 +75,8 @@ def test_edits_are_made_whole_or_not_at_all(shell):
 @pytest.mark.parametrize(
     ("words", "sentence"),
     [
-        (("import", "edits.json", "-o", "x.zip"), "no OpenRaster"),
+        (("import", "edits.json", "-o", "x.zip"), "none of these"),
+        (("import", "bad.ora", "-o", "x.zip"), "no OpenRaster"),
         (("import", "arm.ora", "-o", "x.tar"), "ends in .zip"),
         (("edit", "arm.ora", "edits.json", "-o", "x.zip"), "lacks figure.json"),
         (("pose", "edits.json", "edits.json", "-o", "x.png"), "no figure archive"),

@@ -2,6 +2,8 @@
 
 import { engine } from './engine.js';
 
+const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
+
 export const NO_SPRING = { there: false, frequency: 1.6, damping_ratio: 0.25, gravity: 980 };
 
 export const editing = {
@@ -18,6 +20,7 @@ export const editing = {
     else if (this.onePart) this.edit({ kind: 'rename_part', part: this.onePart.id, name });
   },
   placeJoint(end, axis, value) {
+    if (value === '') return;
     const to = [...this.oneBone[end]];
     to[axis] = Number(value);
     this.edit({ kind: 'move_joint', bone: this.oneBone.id, end, to });
@@ -30,6 +33,20 @@ export const editing = {
     this.edit({ kind: 'delete_bones', bones: [...this.bones] });
   },
   setOpacity(value) { this.edit({ kind: 'set_opacity', parts: [this.onePart.id], opacity: Number(value) }); },
+  placePart(axis, value) {
+    if (value === '') return;
+    const to = [...this.onePart.place];
+    to[axis] = Number(value);
+    this.edit({ kind: 'place_part', part: this.onePart.id, to });
+  },
+  groupParts(name) { this.edit({ kind: 'group_parts', parts: this.selectedParts(), group: name.trim() || null }); },
+  copyParts(mirror) {
+    const names = this.figure.parts.filter((part) => this.parts.includes(part.id)).map((part) => part.name).join(' ');
+    const side = mirror ? SIDES.find(([from]) => names.includes(from)) : null;
+    this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: side ? side[0] : '', put: side ? side[1] : '' });
+  },
+  leaveOut() { this.edit({ kind: 'leave_out_parts', parts: this.selectedParts() }); },
+  replaceNames() { this.edit({ kind: 'replace_in_names', find: this.findText, put: this.putText }); },
   setOrder(value) { this.edit({ kind: 'order_part', part: this.onePart.id, position: Math.max(Number(value) - 1, 0) }); },
   toggleShown(id) {
     const part = this.figure.parts.find((one) => one.id === (id || this.onePart.id));

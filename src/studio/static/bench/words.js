@@ -71,10 +71,11 @@ export const words = {
   get bonesWords() { return this.boneChoices.length ? 'Bones' : 'No bones yet'; },
   get partFacts() {
     const part = this.onePart;
-    if (!part) return { opacity: 1, order: 1, size: '', group: '', visible: true };
+    if (!part) return { opacity: 1, order: 1, size: '', group: '', visible: true, x: 0, y: 0 };
     const group = this.figure.groups.find((one) => one.id === part.group);
-    return { opacity: part.opacity, order: this.figure.parts.indexOf(part) + 1, size: `${part.size[0]} × ${part.size[1]} px`, group: group ? group.name : 'none', visible: part.visible };
+    return { opacity: part.opacity, order: this.figure.parts.indexOf(part) + 1, size: `${part.size[0]} × ${part.size[1]} px`, group: group ? group.name : '', visible: part.visible, x: part.place[0], y: part.place[1] };
   },
+  get chosenWords() { return this.parts.length > 1 ? `These ${this.parts.length} parts` : 'This part'; },
   get followsWords() {
     const part = this.onePart;
     if (!part) return this.somePart ? `${this.parts.length} parts are selected.` : '';
@@ -103,6 +104,7 @@ export const words = {
     const tool = (key) => ({ key, word: TOOLS[key].word(this), on: this.toolKey === key, off: Boolean(TOOLS[key].building) && off, why: TOOLS[key].building && off ? this.whyNot : '' });
     const view = (key, word, on) => ({ key, word, on, off: false, why: '' });
     const list = [tool('select')];
+    if (this.stageKey === 'artwork') list.push(tool('stand'));
     if (this.stageKey === 'bones') list.push(tool('chain'), tool('joint'));
     if (this.stageKey === 'binding') list.push(tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
     if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));

@@ -4,5 +4,6 @@ import { chain } from './chain.js';
 import { joint } from './joint.js';
 import { select } from './select.js';
 import { spot } from './spot.js';
+import { stand } from './stand.js';
 
-export const TOOLS = { select, chain, joint, spot };
+export const TOOLS = { select, chain, joint, spot, stand };

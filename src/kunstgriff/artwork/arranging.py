@@ -1,0 +1,200 @@
+"""Edits that arrange the sheet: places, groups, names by the dozen, copies, and where the figure stands."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, TypeVar
+
+import numpy as np
+from pydantic import Field
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_part
+from kunstgriff.figure.model import Bone, Figure, Group, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.stores import Stores, decode_png, encode_png
+
+Renamable = TypeVar("Renamable", Part, Bone)
+PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]
+
+
+def moved(point: Point, by: Point) -> Point:
+    return point[0] + by[0], point[1] + by[1]
+
+
+class MoveParts(Edit):
+    """Move parts on the sheet by so many px; bound parts keep their mesh and weights."""
+
+    kind: Literal["move_parts"] = "move_parts"
+    parts: PartKeys
+    by: Point
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = [need_part(figure, key) for key in self.parts]
+        return with_parts(
+            figure, {part.id: part.model_copy(update={"place": moved(part.place, self.by)}) for part in chosen}
+        )
+
+    def told(self, figure: Figure) -> str:
+        return f"move {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+
+
+class PlacePart(Edit):
+    """Put the top left of a part's picture at a point of figure space."""
+
+    kind: Literal["place_part"] = "place_part"
+    part: str
+    to: Point
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        return with_parts(figure, {part.id: part.model_copy(update={"place": self.to})})
+
+    def told(self, figure: Figure) -> str:
+        return f"place {need_part(figure, self.part).name}"
+
+
+class SetStandingPoint(Edit):
+    """Say where the figure touches the ground: `to` in figure space, which becomes its new origin."""
+
+    kind: Literal["set_standing_point"] = "set_standing_point"
+    to: Point
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        back = (-self.to[0], -self.to[1])
+
+        def shifted_part(part: Part) -> Part:
+            binding = part.binding
+            if isinstance(binding, Rider):
+                binding = binding.model_copy(update={"spot": moved(binding.spot, back)})
+            return part.model_copy(update={"place": moved(part.place, back), "binding": binding})
+
+        def shifted_bone(bone: Bone) -> Bone:
+            return bone.model_copy(update={"joint": moved(bone.joint, back), "tip": moved(bone.tip, back)})
+
+        standing = moved(figure.sheet.standing_point, self.to)
+        return figure.replace(
+            sheet=figure.sheet.model_copy(update={"standing_point": standing}),
+            parts=tuple(shifted_part(part) for part in figure.parts),
+            bones=tuple(shifted_bone(bone) for bone in figure.bones),
+        )
+
+    def told(self, figure: Figure) -> str:
+        return "move the standing point"
+
+
+class ReplaceInNames(Edit):
+    """Find a piece of text in the names of parts, bones or both, and put another in its place."""
+
+    kind: Literal["replace_in_names"] = "replace_in_names"
+    find: Annotated[str, Field(min_length=1, max_length=80)]
+    put: Annotated[str, Field(max_length=80)]
+    among: Literal["parts", "bones", "both"] = "both"
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        parts = self._renamed(figure.parts) if self.among != "bones" else figure.parts
+        bones = self._renamed(figure.bones) if self.among != "parts" else figure.bones
+        if parts == figure.parts and bones == figure.bones:
+            raise EditRefused(f"No name holds “{self.find}”.")
+        return figure.replace(parts=parts, bones=bones)
+
+    def _renamed(self, things: tuple[Renamable, ...]) -> tuple[Renamable, ...]:
+        names = [" ".join(thing.name.replace(self.find, self.put).split()) for thing in things]
+        for thing, name in zip(things, names, strict=True):
+            if not name or len(name) > 80:
+                raise EditRefused(f"“{thing.name}” would be left without a name, or with one of over 80 letters.")
+            if names.count(name) > 1 and name != thing.name:
+                raise EditRefused(f"Two things would then be called “{name}”.")
+        return tuple(
+            thing if thing.name == name else thing.model_copy(update={"name": name})
+            for thing, name in zip(things, names, strict=True)
+        )
+
+    def told(self, figure: Figure) -> str:
+        return f"replace {self.find} in names"
+
+
+class GroupParts(Edit):
+    """Put parts into a group, made when there is none of that name; with no name, take them out of their groups."""
+
+    kind: Literal["group_parts"] = "group_parts"
+    parts: PartKeys
+    group: Name | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = [need_part(figure, key) for key in self.parts]
+        if self.group is None:
+            return with_parts(figure, {part.id: part.model_copy(update={"group": None}) for part in chosen})
+        group = next((one for one in figure.groups if one.name == self.group), None)
+        if group is None:
+            group = Group(id=f"g{figure.next_id}", name=self.group)
+            figure = figure.replace(groups=(*figure.groups, group), next_id=figure.next_id + 1)
+        return with_parts(figure, {part.id: part.model_copy(update={"group": group.id}) for part in chosen})
+
+    def told(self, figure: Figure) -> str:
+        return f"group {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+
+
+class CopyParts(Edit):
+    """Copy parts, each with a picture of its own and following nothing yet, right in front of the original.
+
+    In the copies' names `find` is replaced by `put`; with `mirror` they are mirrored about the upright line through
+    `axis` (px from the standing point).
+    """
+
+    kind: Literal["copy_parts"] = "copy_parts"
+    parts: PartKeys
+    find: str = ""
+    put: str = ""
+    mirror: bool = False
+    axis: Annotated[float, Field(allow_inf_nan=False, ge=-1e5, le=1e5)] = 0.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = {need_part(figure, key).id for key in self.parts}
+        taken = {part.name for part in figure.parts}
+        next_id, parts = figure.next_id, list[Part]()
+        for part in figure.parts:
+            parts.append(part)
+            if part.id not in chosen:
+                continue
+            name = part.name.replace(self.find, self.put).strip() if self.find else part.name
+            name = free_name(name[:76] or part.name, taken)
+            taken.add(name)
+            update = {"id": f"p{next_id}", "name": name, "binding": Unbound()}
+            parts.append(part.model_copy(update={**update, **(self._mirrored(part, stores) if self.mirror else {})}))
+            next_id += 1
+        return figure.replace(parts=tuple(parts), next_id=next_id)
+
+    def _mirrored(self, part: Part, stores: Stores) -> dict[str, object]:
+        pixels = decode_png(stores.get_picture(part.picture))
+        x = 2 * self.axis - part.place[0] - part.size[0]
+        return {
+            "picture": stores.put_picture(encode_png(np.ascontiguousarray(pixels[:, ::-1]))),
+            "place": (x, part.place[1]),
+        }
+
+    def told(self, figure: Figure) -> str:
+        how = "mirror" if self.mirror else "copy"
+        return f"{how} {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+
+
+class LeaveOutParts(Edit):
+    """Leave parts out of the figure for good, with the covers and riders that need them."""
+
+    kind: Literal["leave_out_parts"] = "leave_out_parts"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        gone = {need_part(figure, key).id for key in self.parts}
+        if len(gone) == len(figure.parts):
+            raise EditRefused("A figure needs at least one part.")
+
+        def kept(part: Part) -> Part:
+            orphan = isinstance(part.binding, Rider) and part.binding.carrier in gone
+            return part.model_copy(update={"binding": Unbound()}) if orphan else part
+
+        return figure.replace(
+            parts=tuple(kept(part) for part in figure.parts if part.id not in gone),
+            covers=tuple(one for one in figure.covers if not {one.source, one.over} & gone),
+        )
+
+    def told(self, figure: Figure) -> str:
+        return f"leave out {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
