@@ -114,7 +114,7 @@ class Hand:
 
     def fill(self, selector: str, value: str) -> None:
         field = self.find(selector)
-        field.clear()
+        field.send_keys(Keys.CONTROL, "a")  # as a person does; clear() would make a change of its own
         field.send_keys(value, Keys.TAB)
 
     def choose(self, selector: str, value: str) -> None:
