@@ -20,7 +20,8 @@ HERE = Path(__file__).parent
 
 
 def main() -> None:
-    write_ora(HERE / "pell.ora", read_svg(HERE / "pell.svg"))
+    for name in ("pell", "pell-2"):  # the second has a striped scarf, a longer forearm and one more mouth
+        write_ora(HERE / f"{name}.ora", read_svg(HERE / f"{name}.svg"))
     stores = MemoryStores()
     figure = figure_from_sheet(read_ora(HERE / "pell.ora"), "Pell, lamplighter", stores)
     for edit in json.loads((HERE / "pell-rig.json").read_text()):

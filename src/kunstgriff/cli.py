@@ -14,6 +14,7 @@ import click
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff import __version__
 from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.evaluate.pose import Pose, parse_pose
@@ -109,15 +110,26 @@ def cli() -> None:
 @out_option
 @click.option("--name", help="The figure's name; the file's unless given.")
 @click.option("--scale", type=click.Choice(["1", "2", "4"]), default="1", help="Size at which an SVG is read.")
-def import_art(art: str, out: str, name: str | None, scale: str) -> None:
-    """Make a figure archive from layered artwork: .ora, .svg, a .zip of PNGs with places.json, or one .png."""
+@click.option("--onto", type=click.Path(exists=True, dir_okay=False), help="A figure archive this is a new drawing of.")
+def import_art(art: str, out: str, name: str | None, scale: str, onto: str | None) -> None:
+    """Make a figure archive from layered artwork: .ora, .svg, a .zip of PNGs with places.json, or one .png.
+
+    With --onto the artwork is a new version of that figure's sheet: bindings, weights and covers are kept.
+    """
     with sentences(), bar() as progress:
-        stores = MemoryStores()
         sheet = read_artwork(Path(art), int(scale), progress)
-        figure = figure_from_sheet(sheet, name or Path(art).stem, stores, progress)
+        if onto is None:
+            stores = MemoryStores()
+            figure = figure_from_sheet(sheet, name or Path(art).stem, stores, progress)
+            told = sheet.notices
+        else:
+            before, stores = load(onto)
+            matching = match_sheet(before, sheet, stores)
+            figure = apply_edit(renewal(before, sheet, matching, stores), before, stores)
+            told = matching.told(before) + sheet.notices
         deliver(_archive_path(out), Order(figure, stores))
-    for notice in sheet.notices:
-        click.echo(notice, err=True)
+    for sentence in told:
+        click.echo(sentence, err=True)
 
 
 def _archive_path(out: str) -> Path:

@@ -3,12 +3,15 @@
 import kunstgriff.artwork.arranging
 import kunstgriff.artwork.checks
 import kunstgriff.artwork.edits
+import kunstgriff.artwork.renewing
 import kunstgriff.binding.checks
 import kunstgriff.binding.edits
+import kunstgriff.binding.refit
 import kunstgriff.binding.skinning
 import kunstgriff.figure.edits
 import kunstgriff.follow.edits
 import kunstgriff.seam.cover
 import kunstgriff.seam.edits
+import kunstgriff.seam.renewing
 import kunstgriff.skeleton.edits
 import kunstgriff.skeleton.kinematics  # noqa: F401

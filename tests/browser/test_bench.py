@@ -223,6 +223,19 @@ def test_the_artwork_is_arranged_on_the_sheet(hand):
     assert "far hand 2" not in hand.names("parts")
 
 
+def test_a_new_version_of_the_sheet_is_taken_over_with_all_bindings(hand):
+    hand.open_bench()
+    hand.click("Artwork")
+    before = {part["name"]: part for part in hand.state()["parts"]}
+    hand.changed(lambda: hand.find("#new-sheet").send_keys(str(DEMO / "pell-2.ora")))
+    until(lambda: "2 changed: near forearm, scarf." in hand.words(), "the matching is told")
+    after = {part["name"]: part for part in hand.state()["parts"]}
+    assert set(after) - set(before) == {"mouth grin"}
+    assert after["scarf"]["binding"]["influences"] == before["scarf"]["binding"]["influences"]
+    assert len(hand.state()["covers"]) == 4
+    hand.changed(lambda: hand.click("Undo"))
+
+
 def test_pages_meet_wcag_aa_by_axe(hand):
     assert not violations(hand), "library"
     hand.open_bench()

@@ -57,6 +57,25 @@ def test_dropped_artwork_becomes_a_figure_with_a_thumbnail(client, settings):
     assert not files(settings.UPLOADS)
 
 
+def test_a_new_version_of_the_sheet_is_one_edit_and_keeps_the_binding(client, arm, bo):
+    longer = {
+        "forearm": drawn(capsule((200, 200), (370, 200), 40, 8)),
+        "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8)),
+    }
+    buffer = io.BytesIO()
+    write_ora(buffer, sheet_of(longer))
+    art = {"art": SimpleUploadedFile("arm.ora", buffer.getvalue()), "onto": arm.pk}
+    job = client.post("/jobs/import/", art).json()
+    work()
+    told = client.get(f"/jobs/{job['id']}/").json()
+    assert (told["state"], "1 changed: forearm." in told["sentence"]) == ("done", True), told
+    state = client.get(f"/bench/{arm.pk}/state/").json()
+    assert state["undo"] == "new version of the sheet: 1 changed, 0 new"
+    assert [part["binding"]["kind"] for part in state["figure"]["parts"]] == ["weighted", "weighted"]
+    stranger = {"art": SimpleUploadedFile("arm.ora", b"x"), "onto": arm.pk}
+    assert signed_in(bo).post("/jobs/import/", stranger).status_code == 404
+
+
 @pytest.mark.parametrize("data", [b"", b"not a zip", artwork()[:200]])
 def test_bad_artwork_gets_a_sentence_and_leaves_nothing_behind(client, settings, data):
     job = drop(client, "arm.ora", data or b" ").json()

@@ -53,8 +53,13 @@ def _size(size: object) -> list[int] | None:
     raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
 
 
-def order_import(user: User, upload: UploadedFile) -> Job:
-    """Keep an upload under a name of our own, where nothing serves it, and order its import."""
+def order_import(user: User, upload: UploadedFile, onto: Figure | None = None) -> Job:
+    """Keep an upload under a name of our own, where nothing serves it, and order its import.
+
+    With `onto` it is a new version of that figure's sheet. Raises EditRefused with a sentence.
+    """
+    if onto is not None and not onto.may_edit(user):
+        raise EditRefused("This figure is shared with you to look at; ask its owner for the right to edit.")
     ending = Path(upload.name or "").suffix.lower()
     if ending not in UPLOAD_ENDINGS:
         raise EditRefused("Kunstgriff reads OpenRaster (.ora), SVG, PNG, zips of PNGs and its own archives (.zip).")
@@ -66,7 +71,8 @@ def order_import(user: User, upload: UploadedFile) -> Job:
         for chunk in upload.chunks():
             out.write(chunk)
     name = Path(upload.name or "figure").stem[:80] or "figure"
-    return _enqueue(Job(owner=user, kind=Job.Kind.IMPORT, order={"upload": Path(kept).name, "name": name}))
+    order = {"upload": Path(kept).name, "name": name, "onto": onto.pk if onto else None}
+    return _enqueue(Job(owner=user, kind=Job.Kind.IMPORT, order=order, figure=onto))
 
 
 def ask_to_stop(job: Job) -> None:

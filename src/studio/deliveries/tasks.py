@@ -18,6 +18,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
@@ -28,13 +29,13 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from studio.deliveries.models import Job
-from studio.library.actions import create_figure, value_of
-from studio.library.models import Figure, Picture, Revision
+from studio.library.actions import NotAllowed, Stale, create_figure, make_edit, value_of
+from studio.library.models import ArtSheet, Figure, Picture, Revision
 from studio.library.stores import DatabaseStores
 
 logger = logging.getLogger(__name__)
 
-REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing, ValueError)
+REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing, NotAllowed, ValueError)
 ATTEMPTS = 3
 TELL_EVERY = 0.25  # s between notes of progress
 THUMBNAIL = (360, 440)
@@ -112,6 +113,9 @@ def _beating(job: Job) -> Iterator[None]:
 
 def _import(job: Job, progress: Progress) -> None:
     upload = Path(settings.UPLOADS) / job.order["upload"]
+    if job.order.get("onto"):
+        _renew(job, upload, progress)
+        return
     if upload.suffix == ".zip" and is_archive(upload):
         value, memory = read_archive(upload)
         notices: list[str] = []
@@ -126,6 +130,30 @@ def _import(job: Job, progress: Progress) -> None:
     Job.objects.filter(pk=job.pk).update(
         figure=figure, state=Job.State.DONE, stage="done", sentence=" ".join(notices)[:500]
     )
+    upload.unlink(missing_ok=True)
+
+
+def _renew(job: Job, upload: Path, progress: Progress) -> None:
+    """Take a new version of the sheet over as one edit, made again on the newer head when someone was quicker."""
+    sheet = read_artwork(upload, 1, progress)
+    stores = DatabaseStores()
+    for attempt in range(ATTEMPTS):
+        figure = Figure.objects.select_related("head").get(pk=job.order["onto"])
+        value = value_of(figure.head)
+        matching = match_sheet(value, sheet, stores)
+        edit = renewal(value, sheet, matching, stores)
+        try:
+            if edit.looks or edit.new:
+                make_edit(job.owner, figure, figure.head_id, edit.model_dump(mode="json"))
+            break
+        except Stale:
+            if attempt + 1 == ATTEMPTS:
+                raise EditRefused("The figure is being changed all the time; import when it is quiet.") from None
+    told = matching.told(value) + sheet.notices
+    ArtSheet.objects.create(figure=figure, file_name=(job.order["name"] + upload.suffix)[:200], notices=told)
+    figure.refresh_from_db()
+    make_thumbnail(figure, value_of(figure.head), stores)
+    Job.objects.filter(pk=job.pk).update(state=Job.State.DONE, stage="done", sentence=" ".join(told)[:500])
     upload.unlink(missing_ok=True)
 
 

@@ -46,8 +46,11 @@ def start_import(request: HttpRequest) -> HttpResponse:
     upload = request.FILES.get("art")
     if upload is None:
         return sentence("Choose a file to import.", 400)
+    onto = None
+    if request.POST.get("onto", "").isdigit():
+        onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=request.POST["onto"])
     try:
-        return JsonResponse(told(order_import(request.user, upload)))
+        return JsonResponse(told(order_import(request.user, upload, onto)))
     except EditRefused as error:
         return sentence(str(error), 400)
 

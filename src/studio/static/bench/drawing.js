@@ -35,9 +35,10 @@ export const drawing = {
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
     stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, tinted);
     const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
-    overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && this.stageKey !== 'delivery', override: engine.override });
+    overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
     const parts = chosen.size ? [...chosen] : [...weighted];
     overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, unfollowed: true, colours: this.state.colours, selectedBone: this.bones[0] });
+    overlay.drawFrames(this.stageKey === 'delivery' ? [] : this.parts);
     overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
   },
   showFrame(frame) {

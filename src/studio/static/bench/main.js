@@ -16,7 +16,7 @@ window.kunstgriff = { engine, scene };
 const state = () => ({
   ready: false, stageKey: 'bones', toolKey: 'select', posed: false, findingsOpen: true,
   state: null, bones: [], parts: [], pose: { turn: {}, move: {} }, offline: '', waitingEdits: 0,
-  showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, findText: '', putText: '', speed: 1,
+  showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
   rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
 });

@@ -63,6 +63,21 @@ export class Overlay {
     for (const [x, y] of all.slice(0, points.length)) element('circle', { class: 'draft-disc', cx: x, cy: y, r: 5 }, this.draft);
   }
 
+  /** A dashed frame around each selected part, wherever it is now. */
+  drawFrames(parts) {
+    const context = this.canvas.getContext('2d');
+    context.strokeStyle = '#1F6F68';
+    context.lineWidth = 1.5;
+    context.setLineDash([6, 4]);
+    for (const [start, count] of parts.map((ref) => scene.blocks[ref]).filter(Boolean)) {
+      const points = Array.from({ length: count }, (_, k) => this.camera.toScreen(...vertex(start + k)));
+      const [left, right] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
+      const [top, bottom] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
+      context.strokeRect(left - 3, top - 3, right - left + 6, bottom - top + 6);
+    }
+    context.setLineDash([]);
+  }
+
   /** Mesh lines in pencil, folded triangles hatched, loose vertices as open rings, contours like a walker's map. */
   drawLines({ mesh, weights, parts, unfollowed, colours, selectedBone }) {
     const ratio = devicePixelRatio;

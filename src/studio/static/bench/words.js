@@ -109,7 +109,8 @@ export const words = {
     if (this.stageKey === 'binding') list.push(tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
     if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));
     if (this.posed) list.push(view('restAll', 'Back to rest', false));
-    list.push(view('bones', 'Bones', this.showBones), view('fit', 'Fit', false));
+    if (!['artwork', 'delivery'].includes(this.stageKey)) list.push(view('bones', 'Bones', this.showBones));
+    list.push(view('fit', 'Fit', false));
     return list;
   },
   get tiles() {

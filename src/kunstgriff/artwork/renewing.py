@@ -1,0 +1,202 @@
+"""A new version of the sheet over an existing figure: what matches what, and the edit that takes it over.
+
+Layers are matched to parts by name, then by the very picture, then by looks and place. Parts that are missing from the
+new sheet are kept as they are; layers that are new become parts at their place in the draw order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.sheet import ArtSheet, trimmed
+from kunstgriff.figure.edit import Edit, free_name, need_part
+from kunstgriff.figure.model import Digest, Figure, Group, Name, Part, Point, Share, Value
+from kunstgriff.figure.renewal import renewed
+from kunstgriff.figure.stores import Stores, decode_png, digest_of, encode_png
+
+ALIKE = 0.55  # share of overlap and of like colour from which two pictures are taken for one part; measured on the demo
+
+
+class NewLook(Value):
+    """A part's new picture (already in the stores) and place."""
+
+    part: str
+    picture: Digest
+    place: Point
+
+
+class NewPart(Value):
+    """A part that was not there before; `in_front_of` is the part it lies right in front of, None for the back."""
+
+    name: Name
+    picture: Digest
+    place: Point
+    opacity: Share = 1.0
+    visible: bool = True
+    group: Name | None = None
+    in_front_of: str | None = None
+
+
+class RenewSheet(Edit):
+    """Take over a new version of the drawing: new looks of parts that are there, and parts that are new.
+
+    Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew.
+    """
+
+    kind: Literal["renew_sheet"] = "renew_sheet"
+    looks: tuple[NewLook, ...] = ()
+    new: tuple[NewPart, ...] = ()
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        for look in self.looks:
+            before = need_part(figure, look.part)
+            height, width = decode_png(stores.get_picture(look.picture)).shape[:2]
+            after = before.model_copy(update={"picture": look.picture, "place": look.place, "size": (width, height)})
+            figure = figure.replace(parts=tuple(after if part.id == before.id else part for part in figure.parts))
+            figure = renewed(figure, before, stores)
+        for one in self.new:
+            figure = self._with_new(figure, one, stores)
+        return figure
+
+    def _with_new(self, figure: Figure, one: NewPart, stores: Stores) -> Figure:
+        height, width = decode_png(stores.get_picture(one.picture)).shape[:2]
+        group = next((group for group in figure.groups if group.name == one.group), None)
+        if one.group is not None and group is None:
+            group = Group(id=f"g{figure.next_id}", name=one.group)
+            figure = figure.replace(groups=(*figure.groups, group), next_id=figure.next_id + 1)
+        part = Part(
+            id=f"p{figure.next_id}",
+            name=free_name(one.name[:76], {part.name for part in figure.parts}),
+            group=group.id if group else None,
+            picture=one.picture,
+            place=one.place,
+            size=(width, height),
+            opacity=one.opacity,
+            visible=one.visible,
+        )
+        parts = list(figure.parts)
+        below = need_part(figure, one.in_front_of) if one.in_front_of is not None else None
+        parts.insert(parts.index(below) + 1 if below else 0, part)
+        return figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
+
+    def told(self, figure: Figure) -> str:
+        return f"new version of the sheet: {len(self.looks)} changed, {len(self.new)} new"
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A layer of the new sheet, trimmed: its number, PNG, size and place in figure space."""
+
+    number: int
+    name: str
+    png: bytes
+    pixels: NDArray[np.uint8]
+    place: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Matching:
+    """Which layer of the new sheet is which part: `same` look exactly, `changed`, `new` layers, `missing` parts."""
+
+    same: tuple[tuple[str, Cut], ...]
+    changed: tuple[tuple[str, Cut], ...]
+    new: tuple[Cut, ...]
+    missing: tuple[str, ...]
+
+    def told(self, figure: Figure) -> list[str]:
+        """The matching in sentences."""
+        name = {part.id: part.name for part in figure.parts}
+        lists = (
+            ("changed", [name[ref] for ref, _ in self.changed]),
+            ("new", [cut.name for cut in self.new]),
+            ("missing from the sheet and kept", [name[ref] for ref in self.missing]),
+        )
+        told = [f"{len(self.same)} parts are as they were."]
+        return told + [f"{len(names)} {what}: {', '.join(names)}." for what, names in lists if names]
+
+
+def match_sheet(figure: Figure, sheet: ArtSheet, stores: Stores) -> Matching:
+    """Match the layers of a new sheet with the parts of a figure."""
+    standing = sheet.standing_point or figure.sheet.standing_point
+    cuts = []
+    for number, layer in enumerate(sheet.layers):
+        cut = trimmed(layer.pixels)
+        if cut is not None:
+            x, y = layer.offset[0] + cut[1][0] - standing[0], layer.offset[1] + cut[1][1] - standing[1]
+            cuts.append(Cut(number, layer.name, encode_png(cut[0]), cut[0], (x, y)))
+    left = {part.id: part for part in figure.parts}
+    pairs: list[tuple[str, Cut]] = []
+
+    def settle(test: Callable[[Part, Cut], float]) -> None:
+        for cut in [cut for cut in cuts if all(cut is not taken for _, taken in pairs)]:
+            best = max(left.values(), key=lambda part: test(part, cut), default=None)
+            if best is not None and test(best, cut) > 0:
+                pairs.append((best.id, cut))
+                del left[best.id]
+
+    settle(lambda part, cut: float(part.name.casefold() == cut.name.casefold()))
+    settle(lambda part, cut: float(part.picture == digest_of(cut.png)))
+    settle(lambda part, cut: max(_likeness(part, cut, stores) - ALIKE, 0.0))
+    parts = {part.id: part for part in figure.parts}
+    same = [(ref, cut) for ref, cut in pairs if _is_same(parts[ref], cut, stores)]
+    changed = [pair for pair in pairs if pair not in same]
+    new = [cut for cut in cuts if all(cut is not taken for _, taken in pairs)]
+    return Matching(tuple(same), tuple(changed), tuple(new), tuple(left))
+
+
+def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
+    if part.place != cut.place or part.size != cut.pixels.shape[1::-1]:
+        return False
+    return part.picture == digest_of(cut.png) or np.array_equal(
+        decode_png(stores.get_picture(part.picture)), cut.pixels
+    )
+
+
+def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
+    """Overlap of the two boxes over their union, times how alike their colours are (histogram intersection)."""
+    height, width = cut.pixels.shape[:2]
+    (ax, ay), (aw, ah), (bx, by) = part.place, part.size, cut.place
+    across = min(ax + aw, bx + width) - max(ax, bx)
+    down = min(ay + ah, by + height) - max(ay, by)
+    if across <= 0 or down <= 0:
+        return 0.0
+    overlap = across * down / (aw * ah + width * height - across * down)
+    mine, theirs = (_colours(one) for one in (decode_png(stores.get_picture(part.picture)), cut.pixels))
+    return float(overlap * cv2.compareHist(mine, theirs, cv2.HISTCMP_INTERSECT))
+
+
+def _colours(rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Share of the painted pixels in each of 8 x 8 x 8 colours."""
+    painted = (rgba[..., 3] > 127).astype(np.uint8)
+    counts = cv2.calcHist([np.ascontiguousarray(rgba[..., :3])], [0, 1, 2], painted, [8] * 3, [0, 256] * 3)
+    return np.asarray(counts / max(counts.sum(), 1), np.float32)
+
+
+def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores) -> RenewSheet:
+    """The edit that takes a matched sheet over; the new pictures are put into the stores."""
+    looks = tuple(
+        NewLook(part=ref, picture=stores.put_picture(cut.png), place=cut.place) for ref, cut in matching.changed
+    )
+    part_of = {cut.number: ref for ref, cut in (*matching.same, *matching.changed)}
+    new = []
+    for cut in matching.new:
+        layer = sheet.layers[cut.number]
+        below = [part_of[number] for number in range(cut.number) if number in part_of]
+        new.append(
+            NewPart(
+                name=cut.name.strip()[:76] or "part",
+                picture=stores.put_picture(cut.png),
+                place=cut.place,
+                opacity=layer.opacity,
+                visible=layer.visible,
+                group=layer.groups[-1][1][:80] if layer.groups else None,
+                in_front_of=below[-1] if below else None,
+            )
+        )
+    return RenewSheet(looks=looks, new=tuple(new))

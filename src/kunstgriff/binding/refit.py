@@ -1,0 +1,70 @@
+"""A part whose drawing changed: its mesh kept where it covers the art, else laid anew with the weights carried over."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from kunstgriff.binding.influences import part_outline
+from kunstgriff.binding.mesh import build_mesh
+from kunstgriff.binding.weights import four_strongest
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Figure, Mesh, Part, Weighted
+from kunstgriff.figure.renewal import renewer
+from kunstgriff.figure.stores import Stores
+
+ROOMY = (
+    1.4  # a kept mesh may have this many times the area of the art before it is laid anew; the demo's have 1.1 to 1.3
+)
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+
+
+@renewer(30)
+def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
+    """Keep or refit the mesh of a weighted part, its influences and weights with it."""
+    part = figure.part(ref)
+    if part is None or not isinstance(part.binding, Weighted):
+        return figure
+    binding = part.binding
+    vertices = stores.get_array(binding.mesh.vertices) + np.subtract(before.place, part.place)
+    triangles = stores.get_array(binding.mesh.triangles)
+    weights = stores.get_array(binding.weights)
+    outline = part_outline(part, stores)
+    net = shapely.union_all(shapely.polygons(vertices[triangles]))
+    if net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area:
+        mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
+        changed = binding.model_copy(update={"mesh": mesh})
+    else:
+        try:
+            laid = build_mesh(outline, max(binding.mesh.vertex_count, 12))
+        except ValueError as error:
+            raise EditRefused(f"The new drawing of “{part.name}” cannot have a mesh: {error}") from error
+        carried = four_strongest(carry_weights(vertices, triangles, weights, laid.vertices))
+        mesh = Mesh(
+            vertices=stores.put_array(laid.vertices),
+            triangles=stores.put_array(laid.triangles),
+            vertex_count=len(laid.vertices),
+        )
+        changed = binding.model_copy(update={"mesh": mesh, "weights": stores.put_array(carried)})
+    after = part.model_copy(update={"binding": changed})
+    return figure.replace(parts=tuple(after if one.id == ref else one for one in figure.parts))
+
+
+def carry_weights(vertices: Floats, triangles: Ints, weights: NDArray[np.float32], points: Floats) -> Floats:
+    """Weights (k, influences) at `points` (k, 2) from a mesh: linear inside its triangles, outside it those of the
+    nearest spot on it."""
+    tree = shapely.STRtree(shapely.polygons(vertices[triangles]))
+    index = tree.query_nearest(shapely.points(points), all_matches=False)
+    face = np.zeros(len(points), np.int64)
+    face[index[0]] = index[1]
+    corners = vertices[triangles[face]]
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    second = ((points[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (points[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / area
+    third = ((b[:, 0] - a[:, 0]) * (points[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (points[:, 0] - a[:, 0])) / area
+    shares = np.clip(np.stack([1 - second - third, second, third], 1), 0, None)
+    shares /= shares.sum(1, keepdims=True)
+    return np.asarray((weights[triangles[face]] * shares[..., None]).sum(1), np.float64)
