@@ -66,14 +66,16 @@ export class Overlay {
   /** A dashed frame around each selected part, wherever it is now. */
   drawFrames(parts) {
     const context = this.canvas.getContext('2d');
-    context.strokeStyle = '#1F6F68';
-    context.lineWidth = 1.5;
-    context.setLineDash([6, 4]);
     for (const [start, count] of parts.map((ref) => scene.blocks[ref]).filter(Boolean)) {
       const points = Array.from({ length: count }, (_, k) => this.camera.toScreen(...vertex(start + k)));
       const [left, right] = [Math.min(...points.map((p) => p[0])), Math.max(...points.map((p) => p[0]))];
       const [top, bottom] = [Math.min(...points.map((p) => p[1])), Math.max(...points.map((p) => p[1]))];
-      context.strokeRect(left - 3, top - 3, right - left + 6, bottom - top + 6);
+      // light under the dashes, so that they show on dark art too
+      for (const [colour, width, dash] of [['#FFFEFA', 3, []], ['#1F6F68', 1.8, [6, 4]]]) {
+        Object.assign(context, { strokeStyle: colour, lineWidth: width });
+        context.setLineDash(dash);
+        context.strokeRect(left - 3, top - 3, right - left + 6, bottom - top + 6);
+      }
     }
     context.setLineDash([]);
   }
