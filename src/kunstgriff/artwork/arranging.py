@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_part
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
@@ -34,7 +34,7 @@ class MoveParts(Edit):
         )
 
     def told(self, figure: Figure) -> str:
-        return f"move {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+        return f"move {these(figure, self.parts)}"
 
 
 class PlacePart(Edit):
@@ -130,7 +130,7 @@ class GroupParts(Edit):
         return with_parts(figure, {part.id: part.model_copy(update={"group": group.id}) for part in chosen})
 
     def told(self, figure: Figure) -> str:
-        return f"group {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+        return f"group {these(figure, self.parts)}"
 
 
 class CopyParts(Edit):
@@ -173,7 +173,7 @@ class CopyParts(Edit):
 
     def told(self, figure: Figure) -> str:
         how = "mirror" if self.mirror else "copy"
-        return f"{how} {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+        return f"{how} {these(figure, self.parts)}"
 
 
 class LeaveOutParts(Edit):
@@ -197,4 +197,4 @@ class LeaveOutParts(Edit):
         )
 
     def told(self, figure: Figure) -> str:
-        return f"leave out {need_part(figure, self.parts[0]).name}" + (" and more" if len(self.parts) > 1 else "")
+        return f"leave out {these(figure, self.parts)}"

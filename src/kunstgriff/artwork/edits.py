@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_part
+from kunstgriff.figure.edit import Edit, EditRefused, need_part, these
 from kunstgriff.figure.model import Figure, Name, Part, Share
 from kunstgriff.figure.stores import Stores
 
@@ -45,7 +45,7 @@ class ShowParts(Edit):
         return with_parts(figure, {part.id: part.model_copy(update={"visible": self.visible}) for part in chosen})
 
     def told(self, figure: Figure) -> str:
-        return ("show " if self.visible else "hide ") + _these(figure, self.parts)
+        return ("show " if self.visible else "hide ") + these(figure, self.parts)
 
 
 class SetOpacity(Edit):
@@ -60,7 +60,7 @@ class SetOpacity(Edit):
         return with_parts(figure, {part.id: part.model_copy(update={"opacity": self.opacity}) for part in chosen})
 
     def told(self, figure: Figure) -> str:
-        return f"opacity of {_these(figure, self.parts)}"
+        return f"opacity of {these(figure, self.parts)}"
 
 
 class OrderPart(Edit):
@@ -78,7 +78,3 @@ class OrderPart(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"draw order of {need_part(figure, self.part).name}"
-
-
-def _these(figure: Figure, keys: tuple[str, ...]) -> str:
-    return need_part(figure, keys[0]).name if len(keys) == 1 else f"{len(keys)} parts"

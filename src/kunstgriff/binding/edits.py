@@ -11,7 +11,7 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.influences import default_influences, part_outline
 from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh
 from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Point, Rider, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -21,7 +21,7 @@ PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]
 
 
 def _told(figure: Figure, keys: tuple[str, ...], how: str) -> str:
-    return f"bind {need_part(figure, keys[0]).name if len(keys) == 1 else f'{len(keys)} parts'} {how}".rstrip()
+    return f"bind {these(figure, keys)} {how}"
 
 
 class BindRigid(Edit):

@@ -96,6 +96,11 @@ def need_bone(figure: Figure, key: str) -> Bone:
     raise EditRefused(f"There is no bone “{key}”.")
 
 
+def these(figure: Figure, keys: tuple[str, ...]) -> str:
+    """The one part named, or how many there are, for telling what an edit did."""
+    return need_part(figure, keys[0]).name if len(keys) == 1 else f"{len(keys)} parts"
+
+
 def free_name(wanted: str, taken: set[str]) -> str:
     """`wanted`, or with the lowest number that is free.
 
