@@ -24,6 +24,7 @@ from PIL import Image
 
 from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, composite, no_progress
 from kunstgriff.figure.stores import encode_png
+from kunstgriff.figure.zips import reading_zip, take
 
 MIMETYPE = b"image/openraster"
 STANDING = (
@@ -53,15 +54,10 @@ class _Entry:
 
 def read_ora(source: Path | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
     """Read an OpenRaster file into an art sheet, layers back to front. Raises ArtworkRefused with a sentence."""
-    try:
+    with reading_zip(source, ArtworkRefused, "This is no OpenRaster file, or it is cut off.") as archive:
         if isinstance(source, Path) and source.stat().st_size > FILE_LIMIT:
             raise ArtworkRefused("The file is larger than 512 MB.")
-        with zipfile.ZipFile(source) as archive:
-            return _read(archive, progress)
-    except FileNotFoundError as error:
-        raise ArtworkRefused(f"There is no file “{source}”.") from error
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
-        raise ArtworkRefused("This is no OpenRaster file, or it is cut off.") from error
+        return _read(archive, progress)
 
 
 def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
@@ -69,30 +65,21 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
     if len(infos) > ENTRIES_LIMIT:
         raise ArtworkRefused(f"The file holds {len(infos)} entries, more than the {ENTRIES_LIMIT} allowed.")
     entries = {info.filename.lstrip("/"): info for info in infos}  # some writers put a slash in front
-    if "mimetype" not in entries or take(archive, entries["mimetype"], 100).strip() != MIMETYPE:
+    if "mimetype" not in entries or take(archive, entries["mimetype"], 100, ArtworkRefused).strip() != MIMETYPE:
         raise ArtworkRefused("The file does not say that it is OpenRaster.")
     if "stack.xml" not in entries:
         raise ArtworkRefused("The file lacks stack.xml, the list of its layers.")
-    sheet, listed = _read_stack(take(archive, entries["stack.xml"], XML_LIMIT))
+    sheet, listed = _read_stack(take(archive, entries["stack.xml"], XML_LIMIT, ArtworkRefused))
     pixels_left = TOTAL_PIXELS_LIMIT
     for number, entry in enumerate(listed):
         progress(number, len(listed), "reading the layers")
         info = entries.get(entry.source.lstrip("/"))
         if info is None:
             raise ArtworkRefused(f"Layer “{entry.name}” names a picture that is not in the file.")
-        pixels = read_picture(take(archive, info, ENTRY_LIMIT), entry.name, pixels_left)
+        pixels = read_picture(take(archive, info, ENTRY_LIMIT, ArtworkRefused), entry.name, pixels_left)
         pixels_left -= pixels.shape[0] * pixels.shape[1]
         sheet.layers.append(Layer(entry.name, pixels, entry.offset, entry.groups, entry.opacity, entry.visible))
     return sheet
-
-
-def take(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int) -> bytes:
-    """An entry's bytes, never more than `limit`, whatever its header claims."""
-    with archive.open(info) as entry:
-        data = entry.read(limit + 1)
-    if len(data) > limit:
-        raise ArtworkRefused(f"Entry “{info.filename[:60]}” is larger than the {limit // 2**20 or 1} MB allowed.")
-    return data
 
 
 def _read_stack(xml: bytes) -> tuple[ArtSheet, list[_Entry]]:

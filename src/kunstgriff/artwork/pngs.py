@@ -14,11 +14,12 @@ from typing import Annotated, BinaryIO
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from kunstgriff.artwork.ora import ENTRIES_LIMIT, SIDE_LIMIT, STAMP, TOTAL_PIXELS_LIMIT, read_picture, take
+from kunstgriff.artwork.ora import ENTRIES_LIMIT, SIDE_LIMIT, STAMP, TOTAL_PIXELS_LIMIT, read_picture
 from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, no_progress
 from kunstgriff.figure.edit import tell
 from kunstgriff.figure.model import Name, Point, Share, Value
 from kunstgriff.figure.stores import encode_png
+from kunstgriff.figure.zips import reading_zip, take
 
 PLACES_LIMIT = 1024 * 1024
 PICTURE_LIMIT = 256 * 1024 * 1024
@@ -48,11 +49,8 @@ class Places(Value):
 
 def read_pngs(source: Path | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
     """Read a zip of PNGs into an art sheet. Raises ArtworkRefused with a sentence."""
-    try:
-        with zipfile.ZipFile(source) as archive:
-            return _read(archive, progress)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
-        raise ArtworkRefused("This is no zip of PNG pictures, or it is cut off.") from error
+    with reading_zip(source, ArtworkRefused, "This is no zip of PNG pictures, or it is cut off.") as archive:
+        return _read(archive, progress)
 
 
 def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
@@ -65,7 +63,9 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
     listed: Places | None = None
     if "places.json" in entries:
         try:
-            listed = TypeAdapter(Places).validate_json(take(archive, entries["places.json"], PLACES_LIMIT))
+            listed = TypeAdapter(Places).validate_json(
+                take(archive, entries["places.json"], PLACES_LIMIT, ArtworkRefused)
+            )
         except ValidationError as error:
             raise ArtworkRefused(f"places.json is wrong: {tell(error)}") from error
     places = listed.places if listed else tuple(Place(file=name) for name in pictures)
@@ -75,7 +75,7 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
         if place.file not in entries:
             raise ArtworkRefused(f"places.json names “{place.file[:60]}”, which is not in the file.")
         name = place.name or PurePosixPath(place.file).stem[:80] or "part"
-        pixels = read_picture(take(archive, entries[place.file], PICTURE_LIMIT), name, pixels_left)
+        pixels = read_picture(take(archive, entries[place.file], PICTURE_LIMIT, ArtworkRefused), name, pixels_left)
         pixels_left -= pixels.shape[0] * pixels.shape[1]
         path, along = [], ""
         for step in filter(None, place.group.split("/")):

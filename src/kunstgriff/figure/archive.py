@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from kunstgriff.figure.edit import tell
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, referenced, unpack_array
+from kunstgriff.figure.zips import reading_zip, take
 
 MIMETYPE = "application/vnd.kunstgriff.figure+zip"
 ENTRIES_LIMIT = 10_000
@@ -57,19 +58,16 @@ def write_archive(target: Path | BinaryIO, figure: Figure, stores: Stores) -> No
 def is_archive(source: Path) -> bool:
     """Whether a file says it is a figure archive, as against any other zip."""
     try:
-        with zipfile.ZipFile(source) as archive:
+        with reading_zip(source, ArchiveRefused, "") as archive:
             return "figure.json" in archive.namelist()
-    except (zipfile.BadZipFile, OSError):
+    except ArchiveRefused:
         return False
 
 
 def read_archive(source: Path | BinaryIO) -> tuple[Figure, MemoryStores]:
     """Read an archive. Raises ArchiveRefused with a sentence; keeps nothing of a file it refuses."""
-    try:
-        with zipfile.ZipFile(source) as archive:
-            return _read(archive)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
-        raise ArchiveRefused("This is no figure archive, or it is cut off.") from error
+    with reading_zip(source, ArchiveRefused, "This is no figure archive, or it is cut off.") as archive:
+        return _read(archive)
 
 
 def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
@@ -78,7 +76,7 @@ def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
         raise ArchiveRefused("The archive holds more than any figure needs.")
     if "figure.json" not in entries:
         raise ArchiveRefused("The archive lacks figure.json.")
-    document = _take(archive, entries["figure.json"], DOCUMENT_LIMIT)
+    document = take(archive, entries["figure.json"], DOCUMENT_LIMIT, ArchiveRefused)
     try:
         figure = Figure.model_validate_json(document)
     except ValidationError as error:
@@ -90,20 +88,12 @@ def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
     for name, digest, shelf in wanted:
         if name not in entries:
             raise ArchiveRefused(f"The archive lacks {name[:24]}…, which the figure refers to.")
-        data = _take(archive, entries[name], ENTRY_LIMIT)
+        data = take(archive, entries[name], ENTRY_LIMIT, ArchiveRefused)
         if digest_of(data) != digest:
             raise ArchiveRefused(f"{name[:24]}… is not what it says it is.")
         shelf[digest] = data
     _require_fitting(figure, stores)
     return figure, stores
-
-
-def _take(archive: zipfile.ZipFile, info: zipfile.ZipInfo, limit: int) -> bytes:
-    with archive.open(info) as entry:
-        data = entry.read(limit + 1)
-    if len(data) > limit:
-        raise ArchiveRefused("An entry of the archive is larger than allowed.")
-    return data
 
 
 def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
