@@ -8,12 +8,11 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
-PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]
 
 
 def moved(point: Point, by: Point) -> Point:

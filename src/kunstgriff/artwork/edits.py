@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Name, Part, Share
 from kunstgriff.figure.stores import Stores
 
@@ -37,7 +37,7 @@ class ShowParts(Edit):
     """Show or hide parts; hidden parts are neither painted nor delivered."""
 
     kind: Literal["show_parts"] = "show_parts"
-    parts: Annotated[tuple[str, ...], Field(min_length=1)]
+    parts: PartKeys
     visible: bool
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
@@ -52,7 +52,7 @@ class SetOpacity(Edit):
     """Set how opaque parts are, from 0 to 1."""
 
     kind: Literal["set_opacity"] = "set_opacity"
-    parts: Annotated[tuple[str, ...], Field(min_length=1)]
+    parts: PartKeys
     opacity: Share
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:

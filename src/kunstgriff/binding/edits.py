@@ -11,13 +11,11 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.influences import default_influences, part_outline
 from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh
 from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Point, Rider, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
 DEFAULT_COUNT = 220  # vertices of a part unless asked otherwise; common practice, no source
-
-PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]
 
 
 def _told(figure: Figure, keys: tuple[str, ...], how: str) -> str:

@@ -9,13 +9,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.archive import write_figure_archive
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.png import write_png
 from kunstgriff.delivery.sheet import write_openraster, write_png_set
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.evaluate.pose import Pose
+from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
@@ -43,7 +43,7 @@ WRITERS: dict[str, Writer] = {
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
     ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
     ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),
-    ".zip": lambda path, order: write_figure_archive(path, order.figure, order.stores),
+    ".zip": lambda path, order: write_archive(path, order.figure, order.stores),
 }
 
 

@@ -7,7 +7,6 @@ placed by joints alone (Khronos glTF 2.0, KHR_materials_unlit).
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -243,10 +242,3 @@ def _world(rig: Rig, joints: _Joints, matrices: Floats) -> tuple[Floats, Floats]
         places[joint] = posed[0] + (c * dx - s * dy, s * dx + c * dy)
         angles[joint] = angle
     return places, angles
-
-
-def read_json_chunk(path: Path) -> dict[str, Any]:
-    """The JSON chunk of a .glb, for looking into one."""
-    data = path.read_bytes()
-    length = int.from_bytes(data[12:16], "little")
-    return dict(json.loads(data[20 : 20 + length]))

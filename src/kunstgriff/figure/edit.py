@@ -11,12 +11,14 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import Any, ClassVar
+from typing import Annotated, Any, ClassVar
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from kunstgriff.figure.model import Bone, Figure, Part, Value
 from kunstgriff.figure.stores import Missing, Stores
+
+PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # parts by id or name
 
 
 class EditRefused(Exception):
