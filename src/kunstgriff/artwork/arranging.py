@@ -7,7 +7,7 @@ from typing import Annotated, Literal, TypeVar
 import numpy as np
 from pydantic import Field
 
-from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
@@ -44,8 +44,7 @@ class PlacePart(Edit):
     to: Point
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        part = need_part(figure, self.part)
-        return with_parts(figure, {part.id: part.model_copy(update={"place": self.to})})
+        return with_all(figure, (self.part,), place=self.to)
 
     def told(self, figure: Figure) -> str:
         return f"place {need_part(figure, self.part).name}"
@@ -119,14 +118,13 @@ class GroupParts(Edit):
     group: Name | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_part(figure, key) for key in self.parts]
         if self.group is None:
-            return with_parts(figure, {part.id: part.model_copy(update={"group": None}) for part in chosen})
+            return with_all(figure, self.parts, group=None)
         group = next((one for one in figure.groups if one.name == self.group), None)
         if group is None:
             group = Group(id=f"g{figure.next_id}", name=self.group)
             figure = figure.replace(groups=(*figure.groups, group), next_id=figure.next_id + 1)
-        return with_parts(figure, {part.id: part.model_copy(update={"group": group.id}) for part in chosen})
+        return with_all(figure, self.parts, group=group.id)
 
     def told(self, figure: Figure) -> str:
         return f"group {these(figure, self.parts)}"

@@ -16,6 +16,12 @@ def with_parts(figure: Figure, changed: dict[str, Part]) -> Figure:
     return figure.replace(parts=tuple(changed.get(part.id, part) for part in figure.parts))
 
 
+def with_all(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure:
+    """The figure with the same fields changed on every part named. Raises EditRefused for one that is not there."""
+    parts = [need_part(figure, key) for key in keys]
+    return with_parts(figure, {part.id: part.model_copy(update=changes) for part in parts})
+
+
 class RenamePart(Edit):
     """Give a part another name; names are unique among parts."""
 
@@ -41,8 +47,7 @@ class ShowParts(Edit):
     visible: bool
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_part(figure, key) for key in self.parts]
-        return with_parts(figure, {part.id: part.model_copy(update={"visible": self.visible}) for part in chosen})
+        return with_all(figure, self.parts, visible=self.visible)
 
     def told(self, figure: Figure) -> str:
         return ("show " if self.visible else "hide ") + these(figure, self.parts)
@@ -56,8 +61,7 @@ class SetOpacity(Edit):
     opacity: Share
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_part(figure, key) for key in self.parts]
-        return with_parts(figure, {part.id: part.model_copy(update={"opacity": self.opacity}) for part in chosen})
+        return with_all(figure, self.parts, opacity=self.opacity)
 
     def told(self, figure: Figure) -> str:
         return f"opacity of {these(figure, self.parts)}"

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.binding.influences import default_influences, part_outline
 from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh
 from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
@@ -30,9 +30,7 @@ class BindRigid(Edit):
     bone: str
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        binding = Rigid(bone=need_bone(figure, self.bone).id)
-        parts = [need_part(figure, key) for key in self.parts]
-        return with_parts(figure, {part.id: part.model_copy(update={"binding": binding}) for part in parts})
+        return with_all(figure, self.parts, binding=Rigid(bone=need_bone(figure, self.bone).id))
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to {need_bone(figure, self.bone).name}")
@@ -95,8 +93,7 @@ class Unbind(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        parts = [need_part(figure, key) for key in self.parts]
-        return with_parts(figure, {part.id: part.model_copy(update={"binding": Unbound()}) for part in parts})
+        return with_all(figure, self.parts, binding=Unbound())
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, "to nothing")

@@ -203,3 +203,13 @@ def smallest_angles(mesh: PartMesh) -> Floats:
         v = corners[:, (k + 2) % 3] - corners[:, k]
         angles.append(np.arctan2(np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]), (u * v).sum(1)))
     return np.asarray(np.degrees(np.min(angles, 0)))
+
+
+def barycentric(corners: Floats, points: Floats) -> Floats:
+    """Shares (m, 3) of the corners of each triangle (m, 3, 2) that make up its point (m, 2), or one point (2,)."""
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    u, v, w = b - a, c - a, points - a
+    area = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    second = (w[:, 0] * v[:, 1] - w[:, 1] * v[:, 0]) / area
+    third = (u[:, 0] * w[:, 1] - u[:, 1] * w[:, 0]) / area
+    return np.stack([1 - second - third, second, third], 1)

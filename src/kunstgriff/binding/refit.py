@@ -7,7 +7,7 @@ import shapely
 from numpy.typing import NDArray
 
 from kunstgriff.binding.influences import part_outline
-from kunstgriff.binding.mesh import build_mesh
+from kunstgriff.binding.mesh import barycentric, build_mesh
 from kunstgriff.binding.weights import four_strongest
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Mesh, Part, Weighted
@@ -60,11 +60,6 @@ def carry_weights(vertices: Floats, triangles: Ints, weights: NDArray[np.float32
     index = tree.query_nearest(shapely.points(points), all_matches=False)
     face = np.zeros(len(points), np.int64)
     face[index[0]] = index[1]
-    corners = vertices[triangles[face]]
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-    second = ((points[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (points[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / area
-    third = ((b[:, 0] - a[:, 0]) * (points[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (points[:, 0] - a[:, 0])) / area
-    shares = np.clip(np.stack([1 - second - third, second, third], 1), 0, None)
+    shares = np.clip(barycentric(vertices[triangles[face]], points), 0, None)
     shares /= shares.sum(1, keepdims=True)
     return np.asarray((weights[triangles[face]] * shares[..., None]).sum(1), np.float64)

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.binding.mesh import barycentric
 from kunstgriff.evaluate.rig import Block, DrawItem, Floats32, Geometry, Ints32, Rig, drawing, geometry, step
 from kunstgriff.figure.model import Figure, Part, Rider, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
@@ -166,18 +167,8 @@ def _riding(rig: Rig, part: Part, binding: Rider) -> Riding:
     carrier = rig.blocks[binding.carrier]
     spot = np.asarray(binding.spot, np.float64)
     corners = rig.rest[carrier.triangles].astype(np.float64)
-    shares = _barycentric(corners, spot)
+    shares = barycentric(corners, spot)
     best = int(shares.min(1).argmax())
     near = np.isin(carrier.triangles, carrier.triangles[best]).any(1)
     ring = np.unique(carrier.triangles[near]).astype(np.int32)
     return Riding(rig.blocks[part.id], carrier.triangles[best].astype(np.int32), shares[best], spot, ring)
-
-
-def _barycentric(corners: NDArray[np.float64], point: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Shares (m, 3) of the corners of each triangle (m, 3, 2) that make up the point."""
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    u, v, w = b - a, c - a, point - a
-    area = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
-    second = (w[:, 0] * v[:, 1] - w[:, 1] * v[:, 0]) / area
-    third = (u[:, 0] * w[:, 1] - u[:, 1] * w[:, 0]) / area
-    return np.stack([1 - second - third, second, third], 1)

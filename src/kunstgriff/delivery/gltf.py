@@ -19,6 +19,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.evaluate.rig import DrawItem, Rig, compile_rig
 from kunstgriff.figure.model import Figure, Rider, Unbound
 from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.swing import frame_count, play
 
 UNIT = 0.001  # glTF units per px: a figure 2,000 px high stands 2 m tall
@@ -227,18 +228,16 @@ def _world(rig: Rig, joints: _Joints, matrices: Floats) -> tuple[Floats, Floats]
     """Where each joint is in figure space and how far it is turned (rad), riders read off their posed corners."""
     count = len(matrices)
     places, angles = joints.rest.copy(), np.zeros(len(joints.rest))
-    x, y = rig.joints[:, 0], rig.joints[:, 1]
-    places[:count, 0] = matrices[:, 0] * x + matrices[:, 2] * y + matrices[:, 4]
-    places[:count, 1] = matrices[:, 1] * x + matrices[:, 3] * y + matrices[:, 5]
+    places[:count] = posed(rig.joints, matrices)
     angles[:count] = np.arctan2(matrices[:, 1], matrices[:, 0])
     for ref, joint in joints.riders.items():
         start = rig.blocks[ref].start
         rest = rig.rest[start : start + 2].astype(np.float64)
-        posed = rig.vertices[start : start + 2].astype(np.float64)
-        (ux, uy), (vx, vy) = rest[1] - rest[0], posed[1] - posed[0]
+        now = rig.vertices[start : start + 2].astype(np.float64)
+        (ux, uy), (vx, vy) = rest[1] - rest[0], now[1] - now[0]
         angle = np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy)
         dx, dy = joints.rest[joint] - rest[0]
         c, s = np.cos(angle), np.sin(angle)
-        places[joint] = posed[0] + (c * dx - s * dy, s * dx + c * dy)
+        places[joint] = now[0] + (c * dx - s * dy, s * dx + c * dy)
         angles[joint] = angle
     return places, angles

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from kunstgriff.figure.model import Bone, Figure, Point
+from kunstgriff.figure.model import Bone, Figure
 
 SHORTEST_BONE = 1.0  # px; below that a bone has no direction to speak of
 GOLDEN_ANGLE = 137.50776405003785  # degrees; neighbours in the count get colours far apart
@@ -87,11 +87,3 @@ def parents_first(bones: list[Bone]) -> list[Bone]:
         placed |= {bone.id for bone in ready}
         waiting = [bone for bone in waiting if bone.id not in placed]
     return ordered
-
-
-def distance_to_segment(point: Point, joint: Point, tip: Point) -> float:
-    """Distance in px of a point from a bone."""
-    dx, dy = tip[0] - joint[0], tip[1] - joint[1]
-    along = ((point[0] - joint[0]) * dx + (point[1] - joint[1]) * dy) / max(dx * dx + dy * dy, 1e-12)
-    along = min(max(along, 0.0), 1.0)
-    return math.hypot(point[0] - joint[0] - along * dx, point[1] - joint[1] - along * dy)

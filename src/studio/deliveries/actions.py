@@ -21,7 +21,7 @@ from kunstgriff.figure.edit import EditRefused
 from studio.accounts.models import User
 from studio.deliveries.models import Job
 from studio.deliveries.tasks import run_job
-from studio.library.actions import value_of
+from studio.library.actions import require_right, value_of
 from studio.library.models import Figure
 
 SIDE_LIMIT = 8192
@@ -56,10 +56,10 @@ def _size(size: object) -> list[int] | None:
 def order_import(user: User, upload: UploadedFile, onto: Figure | None = None) -> Job:
     """Keep an upload under a name of our own, where nothing serves it, and order its import.
 
-    With `onto` it is a new version of that figure's sheet. Raises EditRefused with a sentence.
+    With `onto` it is a new version of that figure's sheet. Raises EditRefused or NotAllowed with a sentence.
     """
-    if onto is not None and not onto.may_edit(user):
-        raise EditRefused("This figure is shared with you to look at; ask its owner for the right to edit.")
+    if onto is not None:
+        require_right(user, onto)
     ending = Path(upload.name or "").suffix.lower()
     if ending not in UPLOAD_ENDINGS:
         raise EditRefused("Kunstgriff reads OpenRaster (.ora), SVG, PNG, zips of PNGs and its own archives (.zip).")

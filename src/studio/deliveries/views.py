@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kunstgriff.figure.edit import EditRefused
 from studio.deliveries.actions import ask_to_stop, order_delivery, order_import
 from studio.deliveries.models import Job
+from studio.library.actions import NotAllowed
 from studio.library.models import Figure
 from studio.requests import json_body, sentence
 
@@ -51,6 +52,8 @@ def start_import(request: HttpRequest) -> HttpResponse:
         onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=request.POST["onto"])
     try:
         return JsonResponse(told(order_import(request.user, upload, onto)))
+    except NotAllowed as error:
+        return sentence(str(error), 403)
     except EditRefused as error:
         return sentence(str(error), 400)
 

@@ -45,14 +45,19 @@ def create_figure(
     return figure
 
 
+def require_right(user: User, figure: Figure) -> None:
+    """Raise NotAllowed unless the user may edit the figure."""
+    if not figure.may_edit(user):
+        raise NotAllowed("This figure is shared with you to look at; ask its owner for the right to edit.")
+
+
 def make_edit(user: User, figure: Figure, base: int, data: Any) -> Revision:
     """Apply an edit made on revision `base`. Raises EditRefused, NotAllowed or Stale; then nothing has changed.
 
     The edit is computed before the figure is locked, since a binding takes a moment; the lock then holds only for
     comparing the head and writing the revision.
     """
-    if not figure.may_edit(user):
-        raise NotAllowed("This figure is shared with you to look at; ask its owner for the right to edit.")
+    require_right(user, figure)
     edit = parse_edit(data)
     parent = Revision.objects.filter(figure=figure, pk=base).first()
     if parent is None or figure.head_id != base:
@@ -88,8 +93,7 @@ def redo(user: User, figure: Figure, base: int) -> Revision:
 
 
 def _step(user: User, figure: Figure, base: int, where: Any, none: str) -> Revision:
-    if not figure.may_edit(user):
-        raise NotAllowed("This figure is shared with you to look at; ask its owner for the right to edit.")
+    require_right(user, figure)
     with transaction.atomic():
         locked = Figure.objects.select_for_update().get(pk=figure.pk)
         if locked.head is None or locked.head_id != base:

@@ -2,7 +2,7 @@
 
 import { engine } from './engine.js';
 import { drawPaper } from './paper.js';
-import { scene } from './scene.js';
+import { restMatrices, scene } from './scene.js';
 
 export const drawing = {
   resize() {
@@ -37,7 +37,7 @@ export const drawing = {
     const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
     overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
     const parts = chosen.size ? [...chosen] : [...weighted];
-    overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, unfollowed: true, colours: this.state.colours, selectedBone: this.bones[0] });
+    overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, selectedBone: this.bones[0] });
     overlay.drawFrames(this.stageKey === 'delivery' ? [] : this.parts);
     overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
   },
@@ -49,7 +49,7 @@ export const drawing = {
   },
   showRest() {
     scene.vertices = scene.geometry.rest;
-    scene.matrices = scene.matrices.map((_, i) => [1, 0, 0, 1, 0, 0][i % 6]);
+    scene.matrices = restMatrices(scene.figure.bones.length);
     engine.stage.setVertices(scene.vertices);
     this.redraw();
   },

@@ -92,7 +92,7 @@ export const hands = {
       chain: () => this.startChain(), joint: () => { this.goTo('bones'); this.useTool('joint'); }, select: () => this.useTool('select'),
       mesh: () => { this.stageKey = 'binding'; this.showMesh = !this.showMesh; }, weights: () => { this.stageKey = 'binding'; this.showWeights = !this.showWeights; },
       bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => this.deleteBones(),
-      lamplight: () => { const theme = document.documentElement.dataset.theme === 'lamplight' ? 'daylight' : 'lamplight'; document.documentElement.dataset.theme = theme; localStorage.setItem('theme', theme); this.redraw(); },
+      lamplight: () => { window.switchTheme(); this.redraw(); },
       library: () => { location.href = '/figures/'; },
     };
     if (go) this.goTo(go);
@@ -142,7 +142,6 @@ export const hands = {
     return gap(bone.tip) < gap(bone.joint) ? 'tip' : 'joint';
   },
   nearestEnd(id, point) { return [...this.figure.bones.find((one) => one.id === id)[this.nearerEnd(id, point)]]; },
-  freeBoneName() { return 'bone'; },
   drawDraft(points, pointer) { engine.draft = points.length ? { points: [...points], pointer } : null; this.draftCount = points.length; this.message = ''; this.redraw(); },
   /** Bones as they will be when the joint being dragged is let go here: what sits on the same spot goes along. */
   showJointAt(id, end, point) {

@@ -81,7 +81,7 @@ export class Overlay {
   }
 
   /** Mesh lines in pencil, folded triangles hatched, loose vertices as open rings, contours like a walker's map. */
-  drawLines({ mesh, weights, parts, unfollowed, colours, selectedBone }) {
+  drawLines({ mesh, weights, parts, selectedBone }) {
     const ratio = devicePixelRatio;
     const { width, height } = this.camera;
     this.canvas.width = width * ratio;
@@ -93,9 +93,9 @@ export class Overlay {
     if (mesh) {
       this.strokeEdges(context, inPart);
       this.hatchFolds(context, inPart);
-      if (unfollowed) this.ringLoose(context, inPart);
+      this.ringLoose(context, inPart);
     }
-    if (weights) this.strokeContours(context, inPart, colours, selectedBone);
+    if (weights) this.strokeContours(context, inPart, selectedBone);
   }
 
   strokeEdges(context, inPart) {
@@ -141,7 +141,7 @@ export class Overlay {
     }
   }
 
-  strokeContours(context, inPart, colours, selectedBone) {
+  strokeContours(context, inPart, selectedBone) {
     const { contourEdges, contourShares, contourLevels, contourBones } = scene.geometry;
     const only = selectedBone ? scene.boneIndex[selectedBone] : -1;
     const some = only >= 0 && contourBones.includes(only);

@@ -12,6 +12,11 @@ export const scene = {
 
 const IDENTITY = [1, 0, 0, 1, 0, 0];
 
+/** Matrices of so many bones, all at rest. */
+export function restMatrices(bones) {
+  return Float32Array.from({ length: bones * 6 }, (_, i) => IDENTITY[i % 6]);
+}
+
 export function setScene(state, geometry) {
   scene.geometry = geometry;
   scene.revision = state.revision;
@@ -19,7 +24,7 @@ export function setScene(state, geometry) {
   scene.blocks = state.blocks;
   scene.vertices = geometry.rest;
   scene.boneIndex = Object.fromEntries(state.figure.bones.map((bone, index) => [bone.id, index]));
-  scene.matrices = Float32Array.from({ length: state.figure.bones.length * 6 }, (_, i) => IDENTITY[i % 6]);
+  scene.matrices = restMatrices(state.figure.bones.length);
 }
 
 /** A point at rest carried by a bone to where it is posed. */

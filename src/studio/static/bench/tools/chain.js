@@ -35,7 +35,7 @@ export const chain = {
       return;
     }
     const joints = this.points.map(([x, y]) => [Math.round(x * 10) / 10, Math.round(y * 10) / 10]);
-    bench.edit({ kind: 'draw_chain', joints, parent: this.parent, name: bench.freeBoneName() });
+    bench.edit({ kind: 'draw_chain', joints, parent: this.parent });
     this.cancel(bench);
     bench.useTool('select');
   },
