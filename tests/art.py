@@ -36,7 +36,7 @@ def capsule(a: tuple[float, float], b: tuple[float, float], radius: float, strok
 
 
 def sheet_of(layers: dict[str, NDArray[np.uint8]], size: tuple[int, int] = (400, 400)) -> ArtSheet:
-    return ArtSheet(size, [Layer(name, pixels, (0, 0)) for name, pixels in layers.items()])
+    return ArtSheet(size, [Layer.of(name, pixels, (0, 0)) for name, pixels in layers.items()])
 
 
 def figure_of(layers: dict[str, NDArray[np.uint8]], size: tuple[int, int] = (400, 400)) -> tuple[Figure, MemoryStores]:

@@ -3,6 +3,7 @@
 import kunstgriff.artwork.arranging
 import kunstgriff.artwork.checks
 import kunstgriff.artwork.edits
+import kunstgriff.artwork.looks
 import kunstgriff.artwork.renewing
 import kunstgriff.binding.checks
 import kunstgriff.binding.edits

@@ -41,7 +41,7 @@ def test_groups_with_an_id_or_a_label_are_layers_and_nested_ones_groups():
     assert [layer.name for layer in sheet.layers] == ["arm", "body shape", "head piece"]
     assert [layer.visible for layer in sheet.layers] == [True, True, False]
     assert [[name for _, name in layer.groups] for layer in sheet.layers] == [["body"], ["body"], []]
-    assert sheet.layers[0].opacity == 0.5
+    assert [(path[-1][1], look.opacity) for path, look in sheet.looks.items()] == [("body", 0.5)]
     assert int(sheet.layers[0].pixels[..., 3].max()) == 128, "a layer's own opacity is in its pixels"
     assert sheet.layers[2].offset == (10, 20)
 
@@ -226,7 +226,7 @@ def test_a_mirrored_copy_is_independent_and_lies_on_the_other_side():
     assert far.place[0] == pytest.approx(-(near.place[0] - 5) - near.size[0])
     assert near.group == far.group
     assert len(figure.groups) == 1
-    figure = apply_edit({"kind": "leave_out_parts", "parts": ["near arm"]}, figure, stores)
+    figure = apply_edit({"kind": "delete_parts", "parts": ["near arm"]}, figure, stores)
     assert [part.name for part in figure.parts] == ["far arm", "near leg", "Layer 12"]
     with pytest.raises(EditRefused, match="at least one"):
         apply_edit({"kind": "leave_out_parts", "parts": ["far arm", "near leg", "Layer 12"]}, figure, stores)

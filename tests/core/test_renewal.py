@@ -32,12 +32,12 @@ def redrawn(figure, stores, **changed) -> ArtSheet:
     """The figure's sheet with some layers painted anew."""
     sheet = sheet_of(figure, stores, Pose())
     layers = [
-        Layer(one.name, changed.pop(one.name.replace(" ", "_"), None), (0, 0))
+        Layer.of(one.name, changed.pop(one.name.replace(" ", "_"), None), (0, 0))
         if one.name.replace(" ", "_") in changed
         else one
         for one in sheet.layers
     ]
-    layers += [Layer(name.replace("_", " "), pixels, (0, 0)) for name, pixels in changed.items()]
+    layers += [Layer.of(name.replace("_", " "), pixels, (0, 0)) for name, pixels in changed.items()]
     return replace(sheet, layers=layers)
 
 
@@ -83,7 +83,7 @@ def test_a_layer_with_another_name_is_known_by_its_looks_and_place():
     figure, stores = arm()
     sheet = sheet_of(figure, stores, Pose())
     slightly = drawn(capsule((60, 200), (200, 200), 41, 8))
-    sheet.layers[1] = Layer("sleeve", slightly, (0, 0))
+    sheet.layers[1] = Layer.of("sleeve", slightly, (0, 0))
     matching, _ = taken_over(figure, stores, sheet)
     assert [(figure.part(ref).name, cut.name) for ref, cut in matching.changed] == [("upper arm", "sleeve")]
 

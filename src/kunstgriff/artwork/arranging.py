@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, ClassVar, Literal, TypeVar
 
 import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
-from kunstgriff.figure.model import Bone, Figure, Group, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.model import Apart, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
@@ -17,6 +17,12 @@ Renamable = TypeVar("Renamable", Part, Bone)
 
 def moved(point: Point, by: Point) -> Point:
     return point[0] + by[0], point[1] + by[1]
+
+
+def _at(part: Part, place: Point) -> dict[str, object]:
+    """What changes when a part is put elsewhere; its pivot goes along."""
+    by = (place[0] - part.place[0], place[1] - part.place[1])
+    return {"place": place, "pivot": moved(part.pivot, by) if part.pivot else None}
 
 
 class MoveParts(Edit):
@@ -29,7 +35,7 @@ class MoveParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = [need_part(figure, key) for key in self.parts]
         return with_parts(
-            figure, {part.id: part.model_copy(update={"place": moved(part.place, self.by)}) for part in chosen}
+            figure, {part.id: part.model_copy(update=_at(part, moved(part.place, self.by))) for part in chosen}
         )
 
     def told(self, figure: Figure) -> str:
@@ -44,7 +50,8 @@ class PlacePart(Edit):
     to: Point
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, (self.part,), place=self.to)
+        part = need_part(figure, self.part)
+        return with_parts(figure, {part.id: part.model_copy(update=_at(part, self.to))})
 
     def told(self, figure: Figure) -> str:
         return f"place {need_part(figure, self.part).name}"
@@ -53,6 +60,7 @@ class PlacePart(Edit):
 class SetStandingPoint(Edit):
     """Say where the figure touches the ground: `to` in figure space, which becomes its new origin."""
 
+    heeds_locks: ClassVar[bool] = False
     kind: Literal["set_standing_point"] = "set_standing_point"
     to: Point
 
@@ -63,7 +71,7 @@ class SetStandingPoint(Edit):
             binding = part.binding
             if isinstance(binding, Rider):
                 binding = binding.model_copy(update={"spot": moved(binding.spot, back)})
-            return part.model_copy(update={"place": moved(part.place, back), "binding": binding})
+            return part.model_copy(update={**_at(part, moved(part.place, back)), "binding": binding})
 
         def shifted_bone(bone: Bone) -> Bone:
             return bone.model_copy(update={"joint": moved(bone.joint, back), "tip": moved(bone.tip, back)})
@@ -161,12 +169,22 @@ class CopyParts(Edit):
         return figure.replace(parts=tuple(parts), next_id=next_id)
 
     def _mirrored(self, part: Part, stores: Stores) -> dict[str, object]:
-        pixels = decode_png(stores.get_picture(part.picture))
-        x = 2 * self.axis - part.place[0] - part.size[0]
-        return {
-            "picture": stores.put_picture(encode_png(np.ascontiguousarray(pixels[:, ::-1]))),
-            "place": (x, part.place[1]),
+        def flipped(digest: str) -> str:
+            pixels = decode_png(stores.get_picture(digest))
+            return stores.put_picture(encode_png(np.ascontiguousarray(pixels[:, ::-1])))
+
+        changes: dict[str, object] = {
+            "picture": flipped(part.picture),
+            "place": (2 * self.axis - part.place[0] - part.size[0], part.place[1]),
+            "strip": None,
         }
+        if part.apart:
+            changes["apart"] = Apart(
+                ink_picture=flipped(part.apart.ink_picture), fill_picture=flipped(part.apart.fill_picture)
+            )
+        if part.pivot:
+            changes["pivot"] = (2 * self.axis - part.pivot[0], part.pivot[1])
+        return changes
 
     def told(self, figure: Figure) -> str:
         how = "mirror" if self.mirror else "copy"
@@ -174,24 +192,44 @@ class CopyParts(Edit):
 
 
 class LeaveOutParts(Edit):
-    """Leave parts out of the figure for good, with the covers and riders that need them."""
+    """Leave parts out of the figure: kept, but neither painted nor checked; with `out` false take them in again."""
 
     kind: Literal["leave_out_parts"] = "leave_out_parts"
     parts: PartKeys
+    out: bool = True
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        gone = {need_part(figure, key).id for key in self.parts}
-        if len(gone) == len(figure.parts):
-            raise EditRefused("A figure needs at least one part.")
-
-        def kept(part: Part) -> Part:
-            orphan = isinstance(part.binding, Rider) and part.binding.carrier in gone
-            return part.model_copy(update={"binding": Unbound()}) if orphan else part
-
-        return figure.replace(
-            parts=tuple(kept(part) for part in figure.parts if part.id not in gone),
-            covers=tuple(one for one in figure.covers if not {one.source, one.over} & gone),
-        )
+        return with_all(figure, self.parts, left_out=self.out)
 
     def told(self, figure: Figure) -> str:
-        return f"leave out {these(figure, self.parts)}"
+        return ("leave out " if self.out else "take in again ") + these(figure, self.parts)
+
+
+class DeleteParts(Edit):
+    """Delete parts, with the covers that need them; what rode on them or stood for them is on its own again."""
+
+    kind: Literal["delete_parts"] = "delete_parts"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return without_parts(figure, {need_part(figure, key).id for key in self.parts})
+
+    def told(self, figure: Figure) -> str:
+        return f"delete {these(figure, self.parts)}"
+
+
+def without_parts(figure: Figure, gone: set[str]) -> Figure:
+    """The figure without the parts of these ids. Raises EditRefused when none would be left."""
+    if gone >= {part.id for part in figure.parts}:
+        raise EditRefused("A figure needs at least one part.")
+
+    def kept(part: Part) -> Part:
+        changes: dict[str, object] = {kin: None for kin in ("alternate_of", "facing_of") if getattr(part, kin) in gone}
+        if isinstance(part.binding, Rider) and part.binding.carrier in gone:
+            changes["binding"] = Unbound()
+        return part.model_copy(update=changes) if changes else part
+
+    return figure.replace(
+        parts=tuple(kept(part) for part in figure.parts if part.id not in gone),
+        covers=tuple(one for one in figure.covers if not {one.source, one.over} & gone),
+    )

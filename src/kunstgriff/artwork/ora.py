@@ -10,10 +10,12 @@ import io
 import math
 import re
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from threading import Lock
+from typing import Any, BinaryIO
 from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
 
 import numpy as np
@@ -22,7 +24,9 @@ from defusedxml.ElementTree import iterparse
 from numpy.typing import NDArray
 from PIL import Image
 
-from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, composite, no_progress
+from kunstgriff.artwork.sheet import PLAIN, ArtSheet, ArtworkRefused, GroupLook, Layer, Progress, composite, no_progress
+from kunstgriff.artwork.sheet import Path as GroupPath
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.figure.zips import reading_zip, take
 
@@ -30,6 +34,7 @@ MIMETYPE = b"image/openraster"
 STANDING = (
     "{https://kunstgriff.example/ora}standing-point"  # our own attribute; the specification lets readers pass it over
 )
+EMPTY = encode_png(np.zeros((1, 1, 4), np.uint8))
 STAMP = (1980, 1, 1, 0, 0, 0)  # the earliest a zip can say; the same sheet gives the same bytes
 FILE_LIMIT = 512 * 1024 * 1024
 ENTRIES_LIMIT = 4_000
@@ -39,6 +44,7 @@ DEPTH_LIMIT = 64
 LAYERS_LIMIT = 1_000
 SIDE_LIMIT = 30_000
 LAYER_PIXELS_LIMIT = 100_000_000
+READERS = 2  # threads that decode and encode pictures; each holds the pixels of one layer
 TOTAL_PIXELS_LIMIT = 600_000_000  # 2.4 GB of straight RGBA would already be too much; a sheet of 100 layers has 400 M
 
 
@@ -47,9 +53,26 @@ class _Entry:
     name: str
     source: str
     offset: tuple[int, int]
-    groups: tuple[tuple[int, str], ...]
+    groups: GroupPath
     opacity: float
     visible: bool
+    blend: Blend = "normal"
+
+
+# the specification's names for blending, as far as it has them; from memory
+COMPOSITE_OPS: dict[str, Blend] = {
+    "svg:src-over": "normal",
+    **{f"svg:{mode}": mode for mode in (
+        "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
+        "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+    )},
+    "svg:plus": "plus-lighter",
+    "svg:src-atop": "source-atop",
+    "svg:dst-in": "destination-in",
+    "svg:dst-out": "destination-out",
+    "svg:dst-atop": "destination-atop",
+}  # fmt: skip
+OP_OF = {blend: op for op, blend in COMPOSITE_OPS.items()}
 
 
 def read_ora(source: Path | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
@@ -70,16 +93,74 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
     if "stack.xml" not in entries:
         raise ArtworkRefused("The file lacks stack.xml, the list of its layers.")
     sheet, listed = _read_stack(take(archive, entries["stack.xml"], XML_LIMIT, ArtworkRefused))
-    pixels_left = TOTAL_PIXELS_LIMIT
-    for number, entry in enumerate(listed):
-        progress(number, len(listed), "reading the layers")
+    waiting = []
+    for entry in listed:
         info = entries.get(entry.source.lstrip("/"))
         if info is None:
             raise ArtworkRefused(f"Layer “{entry.name}” names a picture that is not in the file.")
-        pixels = read_picture(take(archive, info, ENTRY_LIMIT, ArtworkRefused), entry.name, pixels_left)
-        pixels_left -= pixels.shape[0] * pixels.shape[1]
-        sheet.layers.append(Layer(entry.name, pixels, entry.offset, entry.groups, entry.opacity, entry.visible))
+        waiting.append((entry, info))
+    budget = PixelBudget()
+
+    def one(entry: _Entry, info: zipfile.ZipInfo) -> Layer:
+        png = take(archive, info, ENTRY_LIMIT, ArtworkRefused)
+        return layer_of_png(
+            png, entry.name, budget, entry.offset, entry.groups, entry.opacity, entry.visible, entry.blend
+        )
+
+    sheet.layers.extend(in_threads(one, waiting, progress))
     return sheet
+
+
+def in_threads(read: Callable[..., Layer], waiting: list[tuple[Any, ...]], progress: Progress) -> Iterator[Layer]:
+    """Layers read side by side, in their order; the first refusal or stop ends all."""
+    with ThreadPoolExecutor(READERS) as readers:
+        begun = [readers.submit(read, *arguments) for arguments in waiting]
+        try:
+            for number, future in enumerate(begun):
+                progress(number, len(begun), "reading the layers")
+                yield future.result()
+        finally:
+            for future in begun:
+                future.cancel()
+
+
+class PixelBudget:
+    """How many pixels a file may still have decoded."""
+
+    def __init__(self, pixels: int = TOTAL_PIXELS_LIMIT) -> None:
+        self.left = pixels
+        self.lock = Lock()
+
+    def spend(self, pixels: int) -> None:
+        """Raises ArtworkRefused when there are not so many left."""
+        with self.lock:
+            self.left -= pixels
+            if self.left < 0:
+                raise ArtworkRefused("The layers together have more pixels than Kunstgriff takes at once.")
+
+
+def layer_of_png(png: bytes, name: str, budget: PixelBudget, offset: tuple[int, int], *look: Any) -> Layer:
+    """A layer from a PNG; where all of it is painted its very bytes are kept. Raises ArtworkRefused."""
+    pixels = read_picture(png, name, budget)
+    height, width = pixels.shape[:2]
+    if pixels[0, :, 3].any() and pixels[-1, :, 3].any() and pixels[:, 0, 3].any() and pixels[:, -1, 3].any():
+        plain = plain_png(png)
+        if plain is not None:
+            return Layer(name, plain, (width, height), offset, *look)
+    return Layer.of(name, pixels, offset, *look)
+
+
+def plain_png(png: bytes) -> bytes | None:
+    """The PNG with nothing but its pixels, if they are 8-bit red, green, blue and alpha in rows; else None."""
+    if png[16:29][8:13] != bytes([8, 6, 0, 0, 0]):
+        return None
+    kept, at = [png[:8]], 8
+    while at + 12 <= len(png):
+        end = at + 12 + int.from_bytes(png[at : at + 4], "big")
+        if png[at + 4 : at + 8] in (b"IHDR", b"IDAT", b"IEND"):
+            kept.append(png[at:end])
+        at = end
+    return b"".join(kept)
 
 
 def _read_stack(xml: bytes) -> tuple[ArtSheet, list[_Entry]]:
@@ -97,7 +178,7 @@ def _read_stack(xml: bytes) -> tuple[ArtSheet, list[_Entry]]:
             f"The sheet claims {width} x {height} px; {SIDE_LIMIT} a side and 100 megapixels are allowed."
         )
     sheet = ArtSheet((width, height), standing_point=_standing_point(image.get(STANDING)))
-    listed = [entry for stack in image.findall("stack") for entry in _walk(stack, sheet.notices)]
+    listed = [entry for stack in image.findall("stack") for entry in _walk(stack, sheet)]
     if len(listed) > LAYERS_LIMIT:
         raise ArtworkRefused(f"The file has {len(listed)} layers, more than the {LAYERS_LIMIT} allowed.")
     return sheet, listed[::-1]
@@ -121,33 +202,46 @@ def _parse(xml: bytes) -> Element:
     return root
 
 
-def _walk(top: Element, notices: list[str]) -> Iterator[_Entry]:
-    """Layers of a stack, front to back as they stand in the file; offsets, opacity, visibility inherited."""
+def _walk(top: Element, sheet: ArtSheet) -> Iterator[_Entry]:
+    """Layers of a stack, front to back as they stand in the file; offsets and visibility inherited."""
     number = 0
-    pending: list[tuple[Element, _Entry]] = [(top, _Entry("", "", (0, 0), (), 1.0, True))]
+    pending: list[tuple[Element, _Entry, int]] = [(top, _Entry("", "", (0, 0), (), 1.0, True), 0)]
     while pending:
-        element, outer = pending.pop()
+        element, outer, layered = pending.pop()
         offset = (
             outer.offset[0] + _whole(element.get("x", "0"), "offset"),
             outer.offset[1] + _whole(element.get("y", "0"), "offset"),
         )
-        opacity = outer.opacity * _fraction(element.get("opacity", "1"))
+        opacity = _fraction(element.get("opacity", "1"))
         visible = outer.visible and element.get("visibility", "visible") != "hidden"
         name = " ".join(element.get("name", "").split())
-        blend = element.get("composite-op", "svg:src-over")
-        if blend != "svg:src-over":
-            notices.append(f"“{name or 'A group'}” is blended by {blend[:40]}; it is laid on plainly for now.")
+        blend = _blend(element, name or "A group", sheet.notices)
         if element.tag == "layer":
             number += 1
             name = name or f"layer {number}"
-            yield _Entry(name, element.get("src", ""), offset, outer.groups, opacity, visible)
+            opacity *= outer.opacity
+            yield _Entry(name, element.get("src", ""), offset, outer.groups, opacity, visible, blend)
         elif element.tag == "stack":
             number += 1
             groups = outer.groups if element is top else (*outer.groups, (number, name or "group"))
-            if element is not top and float(_fraction(element.get("opacity", "1"))) < 1:
-                notices.append(f"Group “{name}” is half transparent; its parts are now so one by one.")
+            look = GroupLook(opacity, blend, element.get("isolation") == "isolate")
+            if element is top or look == PLAIN:
+                look, opacity = PLAIN, opacity * outer.opacity
+            elif layered == GROUP_LAYERS_LIMIT:
+                sheet.notices.append(f"Group “{name}” lies in {layered} blended groups; it is laid on plainly.")
+                look, opacity = PLAIN, opacity * outer.opacity
+            else:
+                sheet.looks[groups] = GroupLook(opacity * outer.opacity, look.blend, look.isolated)
+                layered, opacity = layered + 1, 1.0
             inner = _Entry(name, "", offset, groups, opacity, visible)
-            pending.extend((child, inner) for child in reversed(element))
+            pending.extend((child, inner, layered) for child in reversed(element))
+
+
+def _blend(element: Element, name: str, notices: list[str]) -> Blend:
+    op = element.get("composite-op", "svg:src-over")
+    if op not in COMPOSITE_OPS:
+        notices.append(f"“{name}” is blended by {op[:40]}, which no standard defines; it is laid on plainly.")
+    return COMPOSITE_OPS.get(op, "normal")
 
 
 def _whole(text: str | None, what: str) -> int:
@@ -170,15 +264,14 @@ def _fraction(text: str) -> float:
     return min(max(value, 0.0), 1.0)
 
 
-def read_picture(data: bytes, name: str, pixels_left: int) -> NDArray[np.uint8]:
+def read_picture(data: bytes, name: str, budget: PixelBudget) -> NDArray[np.uint8]:
     """A layer's PNG as straight-alpha pixels; its claimed size is judged before anything is decoded."""
     try:
         with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
             pixels = image.width * image.height
             if pixels > LAYER_PIXELS_LIMIT or max(image.size) > SIDE_LIMIT:
                 raise ArtworkRefused(f"Layer “{name}” claims {image.width} x {image.height} px, more than allowed.")
-            if pixels > pixels_left:
-                raise ArtworkRefused("The layers together have more pixels than Kunstgriff takes at once.")
+            budget.spend(pixels)
             return np.asarray(image.convert("RGBA"))
     except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         if isinstance(error, ArtworkRefused):
@@ -192,7 +285,7 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
     image = Element("image", version="0.0.5", w=str(sheet.size[0]), h=str(sheet.size[1]))
     if sheet.standing_point is not None:
         image.set(STANDING, f"{sheet.standing_point[0]:g} {sheet.standing_point[1]:g}")
-    stacks: dict[tuple[tuple[int, str], ...], Element] = {(): SubElement(image, "stack")}
+    here: list[tuple[GroupPath, Element]] = [((), SubElement(image, "stack"))]
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
 
         def add(name: str, data: bytes) -> None:
@@ -200,13 +293,14 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
 
         add("mimetype", MIMETYPE)
         for number, layer in enumerate(reversed(sheet.layers)):
-            for depth in range(1, len(layer.groups) + 1):
-                path = layer.groups[:depth]
-                if path not in stacks:
-                    stacks[path] = SubElement(stacks[path[:-1]], "stack", name=path[-1][1])
+            while here[-1][0] != layer.groups[: len(here) - 1]:
+                here.pop()
+            while len(here) <= len(layer.groups):  # a group that draw order takes apart becomes several stacks
+                path = layer.groups[: len(here)]
+                here.append((path, SubElement(here[-1][1], "stack", _group_attributes(path, sheet))))
             source = f"data/layer{number}.png"
             SubElement(
-                stacks[layer.groups],
+                here[-1][1],
                 "layer",
                 {
                     "name": layer.name,
@@ -215,12 +309,21 @@ def write_ora(target: Path | BinaryIO, sheet: ArtSheet) -> None:
                     "y": str(layer.offset[1]),
                     "opacity": f"{layer.opacity:g}",
                     "visibility": "visible" if layer.visible else "hidden",
-                    "composite-op": "svg:src-over",
+                    "composite-op": OP_OF[layer.blend],
                 },
             )
-            add(source, encode_png(layer.pixels))
+            add(source, layer.png or EMPTY)
         add("stack.xml", tostring(image, encoding="UTF-8", xml_declaration=True))
         add("mergedimage.png", encode_png(merged))
         thumbnail = Image.fromarray(merged)
         thumbnail.thumbnail((256, 256))
         add("Thumbnails/thumbnail.png", encode_png(np.asarray(thumbnail)))
+
+
+def _group_attributes(path: GroupPath, sheet: ArtSheet) -> dict[str, str]:
+    look = sheet.looks.get(path, PLAIN)
+    attributes = {"name": path[-1][1]}
+    if look != PLAIN:
+        attributes |= {"opacity": f"{look.opacity:g}", "composite-op": OP_OF[look.blend]}
+        attributes["isolation"] = "isolate" if look.isolated else "auto"
+    return attributes

@@ -9,16 +9,25 @@ from __future__ import annotations
 
 import json
 import zipfile
-from pathlib import Path, PurePosixPath
+from pathlib import Path as FilePath
+from pathlib import PurePosixPath
 from typing import Annotated, BinaryIO
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from kunstgriff.artwork.ora import ENTRIES_LIMIT, SIDE_LIMIT, STAMP, TOTAL_PIXELS_LIMIT, read_picture
-from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, no_progress
+from kunstgriff.artwork.ora import (
+    EMPTY,
+    ENTRIES_LIMIT,
+    SIDE_LIMIT,
+    STAMP,
+    PixelBudget,
+    in_threads,
+    layer_of_png,
+    read_picture,
+)
+from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Path, Progress, no_progress
 from kunstgriff.figure.edit import tell
-from kunstgriff.figure.model import Name, Point, Share, Value
-from kunstgriff.figure.stores import encode_png
+from kunstgriff.figure.model import Blend, Name, Point, Share, Value
 from kunstgriff.figure.zips import reading_zip, take
 
 PLACES_LIMIT = 1024 * 1024
@@ -35,6 +44,7 @@ class Place(Value):
     y: Offset = 0
     opacity: Share = 1.0
     visible: bool = True
+    blend: Blend = "normal"
     group: str = ""
 
 
@@ -47,7 +57,7 @@ class Places(Value):
     places: tuple[Place, ...]
 
 
-def read_pngs(source: Path | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
+def read_pngs(source: FilePath | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
     """Read a zip of PNGs into an art sheet. Raises ArtworkRefused with a sentence."""
     with reading_zip(source, ArtworkRefused, "This is no zip of PNG pictures, or it is cut off.") as archive:
         return _read(archive, progress)
@@ -69,28 +79,32 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
         except ValidationError as error:
             raise ArtworkRefused(f"places.json is wrong: {tell(error)}") from error
     places = listed.places if listed else tuple(Place(file=name) for name in pictures)
-    layers, pixels_left, groups = [], TOTAL_PIXELS_LIMIT, {"": 0}
-    for number, place in enumerate(places):
-        progress(number, len(places), "reading the pictures")
+    budget, groups, waiting = PixelBudget(), {"": 0}, []
+    for place in places:
         if place.file not in entries:
             raise ArtworkRefused(f"places.json names “{place.file[:60]}”, which is not in the file.")
-        name = place.name or PurePosixPath(place.file).stem[:80] or "part"
-        pixels = read_picture(take(archive, entries[place.file], PICTURE_LIMIT, ArtworkRefused), name, pixels_left)
-        pixels_left -= pixels.shape[0] * pixels.shape[1]
         path, along = [], ""
         for step in filter(None, place.group.split("/")):
             along = f"{along}/{step}"
             path.append((groups.setdefault(along, len(groups)), step))
-        layers.append(Layer(name, pixels, (place.x, place.y), tuple(path), place.opacity, place.visible))
+        waiting.append((place, tuple(path)))
+    sizes = set[tuple[int, int]]()
+
+    def one(place: Place, path: Path) -> Layer:
+        name = place.name or PurePosixPath(place.file).stem[:80] or "part"
+        png = take(archive, entries[place.file], PICTURE_LIMIT, ArtworkRefused)
+        sizes.add((int.from_bytes(png[16:20], "big"), int.from_bytes(png[20:24], "big")))
+        return layer_of_png(png, name, budget, (place.x, place.y), path, place.opacity, place.visible, place.blend)
+
+    layers = list(in_threads(one, waiting, progress))
     if listed:
         return ArtSheet((listed.width, listed.height), layers, standing_point=listed.standing_point)
-    sizes = {layer.pixels.shape[1::-1] for layer in layers}
     if len(sizes) > 1:
         raise ArtworkRefused("The pictures differ in size; add a places.json that says where each one lies.")
     return ArtSheet(sizes.pop(), layers)
 
 
-def write_pngs(target: Path | BinaryIO, sheet: ArtSheet) -> None:
+def write_pngs(target: FilePath | BinaryIO, sheet: ArtSheet) -> None:
     """Write the sheet as a zip of PNGs with places.json."""
     places, used = [], set[str]()
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED) as archive:
@@ -100,21 +114,22 @@ def write_pngs(target: Path | BinaryIO, sheet: ArtSheet) -> None:
             used.add(file)
             group = "/".join(name.replace("/", "-") for _, name in layer.groups)
             x, y = layer.offset
-            places.append(
-                Place(file=file, name=layer.name, x=x, y=y, opacity=layer.opacity, visible=layer.visible, group=group)
+            place = Place(
+                file=file, name=layer.name, x=x, y=y, opacity=layer.opacity, visible=layer.visible, group=group
             )
-            archive.writestr(zipfile.ZipInfo(file, STAMP), encode_png(layer.pixels))
+            places.append(place.model_copy(update={"blend": layer.blend}))
+            archive.writestr(zipfile.ZipInfo(file, STAMP), layer.png or EMPTY)
         document = Places(
             width=sheet.size[0], height=sheet.size[1], standing_point=sheet.standing_point, places=tuple(places)
         )
         archive.writestr(zipfile.ZipInfo("places.json", STAMP), json.dumps(document.model_dump(), indent=1))
 
 
-def single_picture(source: Path) -> ArtSheet:
+def single_picture(source: FilePath) -> ArtSheet:
     """One PNG as a sheet with one layer."""
     try:
         data = source.read_bytes()
     except OSError as error:
         raise ArtworkRefused(f"“{source}” cannot be read: {error.strerror}.") from error
-    pixels = read_picture(data, source.stem, TOTAL_PIXELS_LIMIT)
-    return ArtSheet((pixels.shape[1], pixels.shape[0]), [Layer(source.stem[:80] or "part", pixels, (0, 0))])
+    pixels = read_picture(data, source.stem, PixelBudget())
+    return ArtSheet((pixels.shape[1], pixels.shape[0]), [Layer.of(source.stem[:80] or "part", pixels)])

@@ -6,19 +6,19 @@ new sheet are kept as they are; layers that are new become parts at their place 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.sheet import ArtSheet, trimmed
+from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
-from kunstgriff.figure.model import Digest, Figure, Group, Name, Part, Point, Share, Value
+from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Share, Value
 from kunstgriff.figure.renewal import renewed
-from kunstgriff.figure.stores import Stores, decode_png, digest_of, encode_png
+from kunstgriff.figure.stores import Stores, decode_png, digest_of
 
 ALIKE = 0.55  # share of overlap and of like colour from which two pictures are taken for one part; measured on the demo
 
@@ -29,6 +29,7 @@ class NewLook(Value):
     part: str
     picture: Digest
     place: Point
+    apart: Apart | None = None
 
 
 class NewPart(Value):
@@ -39,6 +40,9 @@ class NewPart(Value):
     place: Point
     opacity: Share = 1.0
     visible: bool = True
+    blend: Blend = "normal"
+    left_out: bool = False
+    apart: Apart | None = None
     group: Name | None = None
     in_front_of: str | None = None
 
@@ -49,6 +53,7 @@ class RenewSheet(Edit):
     Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew.
     """
 
+    heeds_locks: ClassVar[bool] = False
     kind: Literal["renew_sheet"] = "renew_sheet"
     looks: tuple[NewLook, ...] = ()
     new: tuple[NewPart, ...] = ()
@@ -57,7 +62,14 @@ class RenewSheet(Edit):
         for look in self.looks:
             before = need_part(figure, look.part)
             height, width = decode_png(stores.get_picture(look.picture)).shape[:2]
-            after = before.model_copy(update={"picture": look.picture, "place": look.place, "size": (width, height)})
+            after = before.model_copy(
+                update={
+                    "picture": look.picture,
+                    "place": look.place,
+                    "size": (width, height),
+                    "apart": look.apart,
+                }
+            )
             figure = figure.replace(parts=tuple(after if part.id == before.id else part for part in figure.parts))
             figure = renewed(figure, before, stores)
         for one in self.new:
@@ -79,6 +91,9 @@ class RenewSheet(Edit):
             size=(width, height),
             opacity=one.opacity,
             visible=one.visible,
+            blend=one.blend,
+            left_out=one.left_out,
+            apart=one.apart,
         )
         parts = list(figure.parts)
         below = need_part(figure, one.in_front_of) if one.in_front_of is not None else None
@@ -91,13 +106,19 @@ class RenewSheet(Edit):
 
 @dataclass(frozen=True)
 class Cut:
-    """A layer of the new sheet, trimmed: its number, PNG, size and place in figure space."""
+    """A piece of the new sheet: its number from the back and its place in figure space."""
 
     number: int
-    name: str
-    png: bytes
-    pixels: NDArray[np.uint8]
+    piece: Piece
     place: tuple[float, float]
+
+    @property
+    def name(self) -> str:
+        return self.piece.name
+
+    @property
+    def png(self) -> bytes:
+        return self.piece.layer.png
 
 
 @dataclass(frozen=True)
@@ -121,23 +142,31 @@ class Matching:
         return told + [f"{len(names)} {what}: {', '.join(names)}." for what, names in lists if names]
 
 
-def match_sheet(figure: Figure, sheet: ArtSheet, stores: Stores) -> Matching:
-    """Match the layers of a new sheet with the parts of a figure."""
+def match_sheet(
+    figure: Figure, sheet: ArtSheet, stores: Stores, settled: Mapping[int, str | None] | None = None
+) -> Matching:
+    """Match the layers of a new sheet with the parts of a figure.
+
+    `settled` says of pieces by their number which part they are, None for a new one; only the others are guessed.
+    """
     standing = sheet.standing_point or figure.sheet.standing_point
     cuts = []
-    for number, layer in enumerate(sheet.layers):
-        cut = trimmed(layer.pixels)
-        if cut is not None:
-            x, y = layer.offset[0] + cut[1][0] - standing[0], layer.offset[1] + cut[1][1] - standing[1]
-            cuts.append(Cut(number, layer.name, encode_png(cut[0]), cut[0], (x, y)))
+    for number, piece in enumerate(pieces_of(sheet)):
+        x, y = np.subtract(piece.layer.offset, standing)
+        cuts.append(Cut(number, piece, (float(x), float(y))))
+    settled = settled or {}
     left = {part.id: part for part in figure.parts}
-    pairs: list[tuple[str, Cut]] = []
+    pairs = [(ref, cut) for cut in cuts if (ref := settled.get(cut.number)) in left]
+    for ref, _ in pairs:
+        left.pop(ref, None)
+    open_cuts = [cut for cut in cuts if cut.number not in settled]
 
     def settle(test: Callable[[Part, Cut], float]) -> None:
-        for cut in [cut for cut in cuts if all(cut is not taken for _, taken in pairs)]:
+        for cut in list(open_cuts):
             best = max(left.values(), key=lambda part: test(part, cut), default=None)
             if best is not None and test(best, cut) > 0:
                 pairs.append((best.id, cut))
+                open_cuts.remove(cut)
                 del left[best.id]
 
     settle(lambda part, cut: float(part.name.casefold() == cut.name.casefold()))
@@ -146,28 +175,30 @@ def match_sheet(figure: Figure, sheet: ArtSheet, stores: Stores) -> Matching:
     parts = {part.id: part for part in figure.parts}
     same = [(ref, cut) for ref, cut in pairs if _is_same(parts[ref], cut, stores)]
     changed = [pair for pair in pairs if pair not in same]
-    new = [cut for cut in cuts if all(cut is not taken for _, taken in pairs)]
+    taken = {cut.number for _, cut in pairs}
+    new = [cut for cut in cuts if cut.number not in taken]
     return Matching(tuple(same), tuple(changed), tuple(new), tuple(left))
 
 
 def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
-    if part.place != cut.place or part.size != cut.pixels.shape[1::-1]:
+    layer = cut.piece.layer
+    if part.place != cut.place or part.size != layer.size or (part.apart is None) != (layer.apart is None):
         return False
     return part.picture == digest_of(cut.png) or np.array_equal(
-        decode_png(stores.get_picture(part.picture)), cut.pixels
+        decode_png(stores.get_picture(part.picture)), layer.pixels
     )
 
 
 def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
     """Overlap of the two boxes over their union, times how alike their colours are (histogram intersection)."""
-    height, width = cut.pixels.shape[:2]
+    width, height = cut.piece.layer.size
     (ax, ay), (aw, ah), (bx, by) = part.place, part.size, cut.place
     across = min(ax + aw, bx + width) - max(ax, bx)
     down = min(ay + ah, by + height) - max(ay, by)
     if across <= 0 or down <= 0:
         return 0.0
     overlap = across * down / (aw * ah + width * height - across * down)
-    mine, theirs = (_colours(one) for one in (decode_png(stores.get_picture(part.picture)), cut.pixels))
+    mine, theirs = (_colours(one) for one in (decode_png(stores.get_picture(part.picture)), cut.piece.layer.pixels))
     return float(overlap * cv2.compareHist(mine, theirs, cv2.HISTCMP_INTERSECT))
 
 
@@ -181,20 +212,29 @@ def _colours(rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
 def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores) -> RenewSheet:
     """The edit that takes a matched sheet over; the new pictures are put into the stores."""
     looks = tuple(
-        NewLook(part=ref, picture=stores.put_picture(cut.png), place=cut.place) for ref, cut in matching.changed
+        NewLook(
+            part=ref,
+            picture=stores.put_picture(cut.png),
+            place=cut.place,
+            apart=apart_of(cut.piece.layer, stores),
+        )
+        for ref, cut in matching.changed
     )
     part_of = {cut.number: ref for ref, cut in (*matching.same, *matching.changed)}
     new = []
     for cut in matching.new:
-        layer = sheet.layers[cut.number]
+        layer, hints = cut.piece.layer, cut.piece.hints
         below = [part_of[number] for number in range(cut.number) if number in part_of]
         new.append(
             NewPart(
-                name=cut.name.strip()[:76] or "part",
+                name=cut.name.strip(),
                 picture=stores.put_picture(cut.png),
                 place=cut.place,
                 opacity=layer.opacity,
-                visible=layer.visible,
+                visible=layer.visible and not hints.stands_for,
+                blend=layer.blend,
+                left_out=hints.leave_out,
+                apart=apart_of(layer, stores),
                 group=layer.groups[-1][1][:80] if layer.groups else None,
                 in_front_of=below[-1] if below else None,
             )

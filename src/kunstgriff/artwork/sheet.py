@@ -8,11 +8,16 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.blending import REACHES_PAST, laid, premultiplied, straightened
+from kunstgriff.artwork.hints import Hints, hints_in
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.model import Figure, Group, Part, Sheet
-from kunstgriff.figure.stores import Stores, encode_png
+from kunstgriff.figure.model import Apart, Blend, Figure, Group, Part, Sheet
+from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 Progress = Callable[[int, int, str], None]
+Path = tuple[tuple[int, str], ...]  # (number, name) of the groups around a layer, outermost first
+Pixels = NDArray[np.uint8]
+Floats32 = NDArray[np.float32]
 
 
 class ArtworkRefused(ValueError):
@@ -25,60 +30,179 @@ def no_progress(done: int, total: int, stage: str) -> None:
 
 @dataclass(frozen=True)
 class Layer:
-    """One layer: straight-alpha pixels (h, w, 4) uint8, offset (x, y) on the sheet in px, path of group names."""
+    """One layer: its painted area as PNG of `size` (w, h), its offset (x, y) on the sheet in px, the groups around it.
+
+    `size` (0, 0) means nothing is painted. `apart` holds ink and fill as PNGs of the same size where the drawing has
+    them apart. Layers are kept as PNG, since a hundred of them would not fit in memory as pixels.
+    """
 
     name: str
-    pixels: NDArray[np.uint8]
+    png: bytes
+    size: tuple[int, int]
     offset: tuple[int, int]
-    groups: tuple[tuple[int, str], ...] = ()
+    groups: Path = ()
     opacity: float = 1.0
     visible: bool = True
+    blend: Blend = "normal"
+    apart: tuple[bytes, bytes] | None = None
+
+    @staticmethod
+    def of(
+        name: str,
+        pixels: Pixels,
+        offset: tuple[int, int] = (0, 0),
+        groups: Path = (),
+        opacity: float = 1.0,
+        visible: bool = True,
+        blend: Blend = "normal",
+        apart: tuple[Pixels, Pixels] | None = None,
+    ) -> Layer:
+        """A layer from straight-alpha pixels (h, w, 4), cut to what is painted."""
+        cut = painted_box(pixels)
+        if cut is None:
+            return Layer(name, b"", (0, 0), offset, groups, opacity, visible, blend)
+        rows, columns = cut
+        size = (columns.stop - columns.start, rows.stop - rows.start)
+        place = (offset[0] + columns.start, offset[1] + rows.start)
+        both = (encode_png(apart[0][cut]), encode_png(apart[1][cut])) if apart else None
+        return Layer(name, encode_png(pixels[cut]), size, place, groups, opacity, visible, blend, both)
+
+    @property
+    def pixels(self) -> Pixels:
+        """Straight-alpha pixels (h, w, 4), decoded anew each time."""
+        return decode_png(self.png) if self.png else np.zeros((0, 0, 4), np.uint8)
+
+
+@dataclass(frozen=True)
+class GroupLook:
+    """How a group is painted: as opaque as that, blended as a whole, by itself first."""
+
+    opacity: float = 1.0
+    blend: Blend = "normal"
+    isolated: bool = False
+
+
+PLAIN = GroupLook()
 
 
 @dataclass
 class ArtSheet:
     """Layers back to front on a sheet of `size` (w, h) px; `notices` are sentences about what was odd.
 
-    `standing_point` (sheet px) is where the figure stands, when the file says so.
+    `standing_point` (sheet px) is where the figure stands, when the file says so; `looks` tells of groups that are
+    not plain; `scale` is px per unit of a drawing of lines.
     """
 
     size: tuple[int, int]
     layers: list[Layer] = field(default_factory=list)
     notices: list[str] = field(default_factory=list)
     standing_point: tuple[float, float] | None = None
+    looks: dict[Path, GroupLook] = field(default_factory=dict)
+    scale: float = 1.0
 
 
-def composite(sheet: ArtSheet) -> NDArray[np.uint8]:
-    """The sheet as one straight-alpha picture (h, w, 4): visible layers, source-over (Porter & Duff 1984)."""
-    width, height = sheet.size
-    over = np.zeros((height, width, 4), np.float32)  # premultiplied
+def composite(sheet: ArtSheet) -> Pixels:
+    """The sheet as one straight-alpha picture (h, w, 4), groups and blend modes as W3C Compositing defines them."""
+    open_groups: list[Path] = []
+    floors = [np.zeros((sheet.size[1], sheet.size[0], 4), np.float32)]
+
+    def close() -> None:
+        look, top = sheet.looks[open_groups.pop()], floors.pop()
+        floors[-1] = laid(look.blend, floors[-1], top * np.float32(look.opacity)).astype(np.float32)
+
     for layer in sheet.layers:
-        if not layer.visible:
+        if not layer.visible or not layer.png:
             continue
-        x, y = layer.offset
-        h, w = layer.pixels.shape[:2]
-        left, top, right, bottom = max(x, 0), max(y, 0), min(x + w, width), min(y + h, height)
-        if right <= left or bottom <= top:
-            continue
-        source = layer.pixels[top - y : bottom - y, left - x : right - x].astype(np.float32) / 255
-        source[..., 3] *= layer.opacity
-        source[..., :3] *= source[..., 3:]
-        under = over[top:bottom, left:right]
-        under *= 1 - source[..., 3:]
-        under += source
-    alpha = over[..., 3:]
-    over[..., :3] = np.divide(over[..., :3], alpha, out=np.zeros_like(over[..., :3]), where=alpha > 0)
-    return np.asarray(np.rint(over * 255), np.uint8)
+        around = [layer.groups[:depth] for depth in range(1, len(layer.groups) + 1)]
+        wanted = [path for path in around if sheet.looks.get(path, PLAIN) != PLAIN]
+        while open_groups != wanted[: len(open_groups)]:
+            close()
+        while len(open_groups) < len(wanted):
+            open_groups.append(wanted[len(open_groups)])
+            floors.append(np.zeros_like(floors[0]))
+        _lay_layer(floors[-1], layer)
+    while open_groups:
+        close()
+    return straightened(floors[0])
 
 
-def trimmed(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], tuple[int, int]] | None:
-    """The pixels cut to where alpha is above 0, and the cut's (x, y); None where nothing is painted."""
-    alpha = pixels[..., 3] > 0
-    rows, columns = np.flatnonzero(alpha.any(1)), np.flatnonzero(alpha.any(0))
+def _lay_layer(floor: Floats32, layer: Layer) -> None:
+    (x, y), (w, h), (height, width) = layer.offset, layer.size, floor.shape[:2]
+    left, top, right, bottom = max(x, 0), max(y, 0), min(x + w, width), min(y + h, height)
+    if layer.blend in REACHES_PAST:
+        source = np.zeros_like(floor)
+        if right > left and bottom > top:
+            cut = layer.pixels[top - y : bottom - y, left - x : right - x]
+            source[top:bottom, left:right] = premultiplied(cut, layer.opacity)
+        floor[:] = laid(layer.blend, floor, source)
+    elif right > left and bottom > top:
+        source = premultiplied(layer.pixels[top - y : bottom - y, left - x : right - x], layer.opacity)
+        floor[top:bottom, left:right] = laid(layer.blend, floor[top:bottom, left:right], source)
+
+
+def painted_box(pixels: Pixels) -> tuple[slice, slice] | None:
+    """Rows and columns outside of which alpha is 0; None where nothing is painted."""
+    alpha = pixels[..., 3]
+    rows = np.flatnonzero(alpha.any(1))
     if not rows.size:
         return None
-    cut = pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
-    return cut, (int(columns[0]), int(rows[0]))
+    columns = np.flatnonzero(alpha[rows[0] : rows[-1] + 1].any(0))
+    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A layer that is to become a part, with the hints its name carried."""
+
+    layer: Layer
+    hints: Hints
+
+    @property
+    def name(self) -> str:
+        return self.hints.name[:76] or "part"
+
+
+def pieces_of(sheet: ArtSheet) -> list[Piece]:
+    """Painted layers back to front, hints taken out of their names, ink and fill of one part laid together.
+
+    Appends to `sheet.notices` what was left out or could not be paired.
+    """
+    pieces, halves = [], dict[tuple[str, str], Layer]()
+    read = [(layer, hints_in(layer.name)) for layer in sheet.layers]
+    for layer, hints in read:
+        if not layer.png:
+            sheet.notices.append(f"Layer “{layer.name}” is empty and was left out.")
+        elif hints.half:
+            halves[hints.half, hints.name.casefold()] = layer
+    done = set[str]()
+    for layer, hints in read:
+        if not layer.png or hints.name.casefold() in done:
+            continue
+        ink, fill = (halves.get((half, hints.name.casefold())) for half in ("ink", "fill"))
+        if hints.half and ink and fill:
+            done.add(hints.name.casefold())
+            pieces.append(Piece(_together(ink, fill, hints.name), hints))
+            continue
+        if hints.half:
+            other = "fill" if hints.half == "ink" else "ink"
+            sheet.notices.append(f"“{layer.name}” has no layer “{other} of {hints.name}” beside it.")
+        pieces.append(Piece(layer, hints))
+    return pieces
+
+
+def _together(ink: Layer, fill: Layer, name: str) -> Layer:
+    """One layer of two that hold a part's ink and its fill."""
+    left, top = min(ink.offset[0], fill.offset[0]), min(ink.offset[1], fill.offset[1])
+    right, bottom = (max(ink.offset[axis] + ink.size[axis], fill.offset[axis] + fill.size[axis]) for axis in (0, 1))
+    both = []
+    for half in (fill, ink):
+        floor = np.zeros((bottom - top, right - left, 4), np.float32)
+        x, y = half.offset[0] - left, half.offset[1] - top
+        floor[y : y + half.size[1], x : x + half.size[0]] = premultiplied(half.pixels, half.opacity)
+        both.append(floor)
+    whole = straightened(laid("normal", both[0], both[1]))
+    apart = (straightened(both[1]), straightened(both[0]))
+    return Layer.of(name, whole, (left, top), fill.groups, 1.0, ink.visible and fill.visible, fill.blend, apart)
 
 
 def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Progress = no_progress) -> Figure:
@@ -88,62 +212,86 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
 
     Appends to `sheet.notices` what had to be changed. Raises ArtworkRefused when nothing at all is painted.
     """
-    cuts = []
-    for number, layer in enumerate(sheet.layers):
-        progress(number, len(sheet.layers), "cutting out the parts")
-        cut = trimmed(layer.pixels)
-        if cut is None:
-            sheet.notices.append(f"Layer “{layer.name}” is empty and was left out.")
-            continue
-        cuts.append((layer, cut[0], (layer.offset[0] + cut[1][0], layer.offset[1] + cut[1][1])))
-    if not cuts:
+    pieces = pieces_of(sheet)
+    if not pieces:
         raise ArtworkRefused("No layer of this picture has anything painted on it.")
-    standing_point = sheet.standing_point or _standing_point(sheet, cuts)
+    standing_point = sheet.standing_point or _standing_point(sheet, pieces)
     next_id = 1
-    groups: dict[tuple[tuple[int, str], ...], Group] = {}
+    groups: dict[Path, Group] = {}
     parts: list[Part] = []
     taken: set[str] = set()
-    for number, (layer, pixels, (x, y)) in enumerate(cuts):
-        progress(number, len(cuts), "keeping the pictures")
+    for number, piece in enumerate(pieces):
+        progress(number, len(pieces), "keeping the pictures")
+        layer = piece.layer
         for depth in range(1, len(layer.groups) + 1):
             path = layer.groups[:depth]
             if path not in groups:
                 outer = groups[path[:-1]].id if depth > 1 else None
-                groups[path] = Group(id=f"g{next_id}", name=path[-1][1][:80] or "group", parent=outer)
+                look = sheet.looks.get(path, PLAIN)
+                groups[path] = Group(
+                    id=f"g{next_id}",
+                    name=path[-1][1][:80] or "group",
+                    parent=outer,
+                    opacity=look.opacity,
+                    blend=look.blend,
+                    isolated=look.isolated,
+                )
                 next_id += 1
-        wanted = layer.name.strip()[:76] or "part"
-        part_name = free_name(wanted, taken)
-        if part_name != wanted:
-            sheet.notices.append(f"Two layers are called “{wanted}”; one is now “{part_name}”.")
+        part_name = free_name(piece.name, taken)
+        if part_name != piece.name:
+            sheet.notices.append(f"Two layers are called “{piece.name}”; one is now “{part_name}”.")
         taken.add(part_name)
         parts.append(
             Part(
                 id=f"p{next_id}",
                 name=part_name,
                 group=groups[layer.groups].id if layer.groups else None,
-                picture=stores.put_picture(encode_png(pixels)),
-                place=(x - standing_point[0], y - standing_point[1]),
-                size=(pixels.shape[1], pixels.shape[0]),
+                picture=stores.put_picture(layer.png),
+                place=(layer.offset[0] - standing_point[0], layer.offset[1] - standing_point[1]),
+                size=layer.size,
                 opacity=layer.opacity,
-                visible=layer.visible,
+                visible=layer.visible and not piece.hints.stands_for,
+                blend=layer.blend,
+                left_out=piece.hints.leave_out,
+                apart=apart_of(layer, stores),
             )
         )
         next_id += 1
     return Figure(
         name=name[:80],
-        sheet=Sheet(width=sheet.size[0], height=sheet.size[1], standing_point=standing_point),
+        sheet=Sheet(width=sheet.size[0], height=sheet.size[1], standing_point=standing_point, scale=sheet.scale),
         next_id=next_id,
         groups=tuple(groups.values()),
-        parts=tuple(parts),
+        parts=tuple(_with_kin(parts, pieces, sheet.notices)),
     )
 
 
-def _standing_point(
-    sheet: ArtSheet, cuts: list[tuple[Layer, NDArray[np.uint8], tuple[int, int]]]
-) -> tuple[float, float]:
+def apart_of(layer: Layer, stores: Stores) -> Apart | None:
+    """A layer's ink and fill put into the stores."""
+    if layer.apart is None:
+        return None
+    return Apart(ink_picture=stores.put_picture(layer.apart[0]), fill_picture=stores.put_picture(layer.apart[1]))
+
+
+def _with_kin(parts: list[Part], pieces: list[Piece], notices: list[str]) -> list[Part]:
+    """Parts that stand for another (alternates, facings) told which."""
+    by_name = {part.name.casefold(): part.id for part in parts}
+    found = []
+    for part, piece in zip(parts, pieces, strict=True):
+        for field_name in ("alternate_of", "facing_of"):
+            wanted = getattr(piece.hints, field_name)
+            if wanted and by_name.get(wanted.casefold()) not in (None, part.id):
+                part = part.model_copy(update={field_name: by_name[wanted.casefold()]})
+            elif wanted:
+                notices.append(f"“{piece.layer.name}” stands for “{wanted}”, which is not on the sheet.")
+        found.append(part)
+    return found
+
+
+def _standing_point(sheet: ArtSheet, pieces: list[Piece]) -> tuple[float, float]:
     """Middle of the sheet's painted width, at its lowest painted row."""
-    shown = [cut for cut in cuts if cut[0].visible] or cuts
-    left = min(x for _, _, (x, _) in shown)
-    right = max(x + pixels.shape[1] for _, pixels, (x, _) in shown)
-    bottom = max(y + pixels.shape[0] for _, pixels, (_, y) in shown)
+    shown = [piece.layer for piece in pieces if piece.layer.visible] or [piece.layer for piece in pieces]
+    left = min(layer.offset[0] for layer in shown)
+    right = max(layer.offset[0] + layer.size[0] for layer in shown)
+    bottom = max(layer.offset[1] + layer.size[1] for layer in shown)
     return float((left + right) // 2), float(min(bottom, sheet.size[1]))

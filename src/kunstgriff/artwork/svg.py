@@ -13,18 +13,24 @@ import json
 import re
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, cast
 from xml.etree.ElementTree import Element, ParseError, register_namespace, tostring
 
 import numpy as np
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import iterparse
+from numpy.typing import NDArray
 from PIL import Image
 
-from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Progress, no_progress, trimmed
+from kunstgriff.artwork import svg_paint
+from kunstgriff.artwork.blending import MODES
+from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, GroupLook, Layer, Progress, no_progress
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend
 
 SVG = "http://www.w3.org/2000/svg"
 FILE_LIMIT = 16 * 1024 * 1024
@@ -35,6 +41,8 @@ SIDE_LIMIT = 16_000
 SHEET_PIXELS_LIMIT = 64_000_000
 DATA_PICTURE_LIMIT = 4 * 1024 * 1024  # characters
 SECONDS_LIMIT = 120
+CHILDREN = 2  # processes that render side by side
+BATCH = 24  # pages a process renders; its start costs 0.1 s
 SCALES = (1, 2, 4)
 BARRED = {
     "script",
@@ -48,6 +56,21 @@ BARRED = {
     "video",
     "a",
 }
+UNDRAWN = {
+    "defs",
+    "style",
+    "title",
+    "desc",
+    "metadata",
+    "symbol",
+    "clipPath",
+    "mask",
+    "filter",
+    "pattern",
+    "marker",
+    "namedview",
+}
+register_namespace("", SVG)
 INNER = re.compile(r"#([^)\"'\s]+)")
 
 Groups = tuple[tuple[int, str], ...]
@@ -63,6 +86,7 @@ class _Found:
     groups: Groups
     opacity: float
     visible: bool
+    blend: Blend
 
 
 def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_progress) -> ArtSheet:
@@ -76,20 +100,31 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
     if len(data) > FILE_LIMIT:
         raise ArtworkRefused("The SVG is larger than 16 MB.")
     root = _parse(data)
-    sheet = ArtSheet(_size(root, scale))
+    sheet = ArtSheet(_size(root, scale), scale=scale)
     _clean(root, sheet.notices)
-    found = list(_layers(root))
+    looks: dict[Groups, GroupLook] = {}
+    found = list(_layers(root, looks))
     if len(found) > LAYERS_LIMIT:
         raise ArtworkRefused(f"The SVG has {len(found)} layers, more than the {LAYERS_LIMIT} allowed.")
     named = {element.get("id"): element for element in root.iter() if element.get("id")}
-    pages = [_page(root, one, named) for one in found]
-    for number, png in enumerate(_rendered(pages, scale, progress)):
-        one = found[number]
-        with Image.open(io.BytesIO(png), formats=["PNG"]) as image:
-            cut = trimmed(np.asarray(image.convert("RGBA")))
-        pixels, offset = cut if cut else (np.zeros((1, 1, 4), np.uint8), (0, 0))
-        sheet.layers.append(Layer(one.name, pixels, offset, one.groups, one.opacity, one.visible))
+    pages, counts = [], []
+    for one in found:
+        page, shown = _page(root, one, named)
+        others = svg_paint.variants(page, shown) or []
+        pages += [tostring(each, encoding="unicode") for each in (page, *others)]
+        counts.append(1 + len(others))
+    rendered = _rendered(pages, scale, progress)
+    for one, count in zip(found, counts, strict=True):
+        whole, *parted = (_pixels(next(rendered)) for _ in range(count))
+        apart = svg_paint.ink_and_fill(whole, *parted) if parted else None
+        sheet.layers.append(Layer.of(one.name, whole, (0, 0), one.groups, one.opacity, one.visible, one.blend, apart))
+    sheet.looks = looks
     return sheet
+
+
+def _pixels(png: bytes) -> NDArray[np.uint8]:
+    with Image.open(io.BytesIO(png), formats=["PNG"]) as image:
+        return np.asarray(image.convert("RGBA"))
 
 
 def _parse(data: bytes) -> Element:
@@ -186,37 +221,45 @@ def _is_named_group(element: Element) -> bool:
     return _local(element.tag) == "g" and bool(_name_of(element))
 
 
-def _layers(root: Element) -> Iterator[_Found]:
-    """Layers back to front, as SVG paints them; opacity and visibility of groups around a layer are inherited."""
+def _layers(root: Element, looks: dict[Groups, GroupLook]) -> Iterator[_Found]:
+    """Layers back to front, as SVG paints them; visibility is inherited. Groups that are not plain go into `looks`."""
     names: dict[str, int] = {}
 
     def walk(
-        element: Element, around: tuple[Element, ...], groups: Groups, opacity: float, visible: bool
+        element: Element, around: tuple[Element, ...], groups: Groups, opacity: float, visible: bool, layered: int
     ) -> Iterator[_Found]:
         for number, child in enumerate(element):
-            if _local(child.tag) in ("defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "mask") or (
-                _local(child.tag).endswith("Gradient")
-                or _local(child.tag) in ("filter", "pattern", "marker", "namedview")
-            ):
+            if _local(child.tag) in UNDRAWN or _local(child.tag).endswith("Gradient"):
                 continue
             shown = visible and child.get("display") != "none" and child.get("visibility") != "hidden"
             if any(_is_named_group(inner) for inner in child.iter() if inner is not child):
                 name = _name_of(child)
                 deeper = (*groups, (number, name)) if name else groups
-                clear = opacity * _fraction(child.get("opacity", "1"))
-                yield from walk(child, (*around, child), deeper, clear, shown)
+                clear, blend = opacity * _fraction(child.get("opacity", "1")), _blend(child)
+                deep = layered
+                if name and (clear, blend) != (1.0, "normal") and layered < GROUP_LAYERS_LIMIT:
+                    looks[deeper] = GroupLook(clear, blend)
+                    clear, deep = 1.0, layered + 1
+                yield from walk(child, (*around, child), deeper, clear, shown, deep)
             else:
                 name = _name_of(child) or f"{groups[-1][1] if groups else 'sheet'} shape"
                 names[name] = names.get(name, 0) + 1
-                yield _Found(name, child, around, groups, opacity, shown)
+                yield _Found(name, child, around, groups, opacity, shown, _blend(child))
 
     top = list(root)
     # a single group around everything says nothing about the figure
     lone = [one for one in top if _local(one.tag) == "g"]
     if len(lone) == 1 and any(_is_named_group(inner) for inner in lone[0].iter() if inner is not lone[0]):
-        yield from walk(lone[0], (lone[0],), (), _fraction(lone[0].get("opacity", "1")), True)
+        yield from walk(lone[0], (lone[0],), (), _fraction(lone[0].get("opacity", "1")), True, 0)
     else:
-        yield from walk(root, (), (), 1.0, True)
+        yield from walk(root, (), (), 1.0, True, 0)
+
+
+def _blend(element: Element) -> Blend:
+    """The element's `mix-blend-mode`, whose names are those of W3C Compositing."""
+    match = re.search(r"mix-blend-mode\s*:\s*([a-z-]+)", element.get("style", ""))
+    mode = match[1] if match else element.get("mix-blend-mode", "normal")
+    return cast(Blend, mode) if mode in MODES else "normal"
 
 
 def _fraction(text: str) -> float:
@@ -226,8 +269,8 @@ def _fraction(text: str) -> float:
         return 1.0
 
 
-def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> str:
-    """An SVG of one layer alone: what stands around it, and whatever it refers to."""
+def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> tuple[Element, Element]:
+    """An SVG of one layer alone, and the layer in it: what stands around it, and whatever it refers to."""
     page = Element(root.tag, dict(root.attrib))
     inner = page
     for outer in one.around:
@@ -240,6 +283,9 @@ def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> str:
     shown = copy.deepcopy(one.element)
     shown.attrib.pop("display", None)
     shown.attrib.pop("visibility", None)
+    if one.blend != "normal":
+        shown.set("style", re.sub(r"mix-blend-mode\s*:[^;]*;?", "", shown.get("style", "")))
+        shown.attrib.pop("mix-blend-mode", None)
     inner.append(shown)
     own = {element.get("id") for element in shown.iter()}
     definitions = Element(f"{{{SVG}}}defs")
@@ -252,8 +298,7 @@ def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> str:
             wanted |= _references(named[ref])
     definitions.extend(copy.deepcopy(one) for one in root.iter(f"{{{SVG}}}style"))
     page.insert(0, definitions)
-    register_namespace("", SVG)
-    return tostring(page, encoding="unicode")
+    return page, shown
 
 
 def _references(element: Element) -> set[str | None]:
@@ -267,23 +312,39 @@ def _references(element: Element) -> set[str | None]:
 
 
 def _rendered(pages: list[str], scale: int, progress: Progress) -> Iterator[bytes]:
-    """PNG of each page, from a child process with limits on time and memory."""
+    """PNG of each page in their order, from child processes with limits on time and memory."""
+    batches = [pages[start : start + BATCH] for start in range(0, len(pages), BATCH)]
+    ends = time.monotonic() + SECONDS_LIMIT
+    done = 0
+    with ThreadPoolExecutor(CHILDREN) as waiting:
+        begun = [waiting.submit(_child, batch, scale, ends) for batch in batches]
+        try:
+            for future in begun:
+                data = memoryview(future.result())
+                while data:
+                    progress(done, len(pages), "drawing the layers")
+                    done += 1
+                    length = int.from_bytes(data[:8], "little")
+                    yield bytes(data[8 : 8 + length])
+                    data = data[8 + length :]
+        finally:
+            for future in begun:
+                future.cancel()
+
+
+def _child(pages: list[str], scale: int, ends: float) -> bytes:
+    """What one child process writes for some pages. Raises ArtworkRefused when it fails or the time is over."""
     job = json.dumps({"scale": scale, "pages": pages}).encode()
     try:
         child = subprocess.run(
             [sys.executable, "-m", "kunstgriff.artwork.svg_child"],
             input=job,
             capture_output=True,
-            timeout=SECONDS_LIMIT,
+            timeout=max(ends - time.monotonic(), 0.1),
             check=False,
         )
     except subprocess.TimeoutExpired as error:
         raise ArtworkRefused(f"Rendering the SVG took longer than {SECONDS_LIMIT} s; it was given up.") from error
     if child.returncode:
         raise ArtworkRefused("The SVG could not be rendered; it asks for more than it may, or is damaged.")
-    data = memoryview(child.stdout)
-    for number in range(len(pages)):
-        progress(number, len(pages), "taking over the layers")
-        length = int.from_bytes(data[:8], "little")
-        yield bytes(data[8 : 8 + length])
-        data = data[8 + length :]
+    return child.stdout

@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import barycentric
-from kunstgriff.evaluate.rig import Block, DrawItem, Floats32, Geometry, Ints32, Rig, drawing, geometry, step
+from kunstgriff.evaluate.rig import Block, DrawItem, Floats32, Geometry, Ints32, Rig, drawing, geometry, item_of, step
 from kunstgriff.figure.model import Figure, Part, Rider, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -95,11 +95,11 @@ def parts(rig: Rig, figure: Figure, stores: Stores) -> list[tuple[float, DrawIte
     return [
         (
             float(depth),
-            DrawItem(part.id, part.id, part.picture, "full", 0, 0, part.opacity),
+            item_of(figure, part),
             rig.blocks[part.id].triangles,
         )
         for depth, part in enumerate(figure.parts)
-        if part.visible
+        if part.is_shown
     ]
 
 

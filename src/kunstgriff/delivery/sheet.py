@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.ora import write_ora
 from kunstgriff.artwork.pngs import write_pngs
-from kunstgriff.artwork.sheet import ArtSheet, Layer, Progress, no_progress, trimmed
+from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, Progress, no_progress
+from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.paint.painter import sheet_view
-
-Groups = tuple[tuple[int, str], ...]
 
 
 def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no_progress) -> ArtSheet:
@@ -24,30 +25,37 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     covers come as layers of their own."""
     sheet = ArtSheet((figure.sheet.width, figure.sheet.height), standing_point=figure.sheet.standing_point)
     paths = _group_paths(figure)
+    sheet.looks = {
+        paths[group.id]: GroupLook(group.opacity, group.blend, group.isolated)
+        for group in figure.groups
+        if not group.is_plain
+    }
     if not pose.turn and not pose.move:
         for part in figure.parts:
-            pixels = decode_png(stores.get_picture(part.picture))
-            sheet.layers.append(_layer(figure, part, pixels, paths))
+            sheet.layers.append(layer_of_part(figure, part, stores, paths.get(part.group or "", ())))
         return sheet
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(pose)
     view = sheet_view(figure)
     for number, item in enumerate(frame.items):
         progress(number, len(frame.items), "painting the layers")
-        alone = Frame(frame.matrices, frame.vertices, (item,))
+        alone = Frame(frame.matrices, frame.vertices, (replace(item, blend="normal", layers=()),))
         part = rig.blocks[item.part].part
-        cut = trimmed(painter().paint(rig, alone, view, stores))
-        pixels, offset = cut if cut else (np.zeros((1, 1, 4), np.uint8), (0, 0))
         name = part.name if item.variant == "full" else f"{part.name} cover"
-        sheet.layers.append(Layer(name, pixels, offset, paths.get(part.group or "", ()), 1.0, True))
+        painted = painter().paint(rig, alone, view, stores)
+        sheet.layers.append(Layer.of(name, painted, (0, 0), paths.get(part.group or "", ()), blend=part.blend))
     return sheet
 
 
-def _layer(
-    figure: Figure, part: Part, pixels: np.ndarray[tuple[int, ...], np.dtype[np.uint8]], paths: dict[str, Groups]
-) -> Layer:
+def layer_of_part(figure: Figure, part: Part, stores: Stores, groups: Groups) -> Layer:
+    """The part's very picture as a layer, its tint painted in."""
     x, y = np.rint(np.add(part.place, figure.sheet.standing_point)).astype(int)
-    return Layer(part.name, pixels, (int(x), int(y)), paths.get(part.group or "", ()), part.opacity, part.visible)
+    png = stores.get_picture(part.picture)
+    if part.tint is not None:
+        png = encode_png(tinted(decode_png(png), part.tint))
+    look = (part.opacity, part.visible, part.blend)
+    name = f"{part.name}, leave out" if part.left_out else part.name
+    return Layer(name, png, part.size, (int(x), int(y)), groups, *look)
 
 
 def _group_paths(figure: Figure) -> dict[str, Groups]:

@@ -7,7 +7,7 @@ per frame, and a `@drawing` adds items to the draw list. Nothing here knows whic
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal, Protocol
 
 import numpy as np
@@ -24,12 +24,14 @@ Ints32 = NDArray[np.int32]
 @dataclass(frozen=True)
 class Geometry:
     """A part's vertices as bound: `vertices` (n, 2) figure space, `triangles` (m, 3), `bones` (n, 4) indices into the
-    rig's bones with `weights` (n, 4), strongest first; -1 bones at weight 0 mean standing still."""
+    rig's bones with `weights` (n, 4), strongest first; -1 bones at weight 0 mean standing still. `uv` (n, 2) are
+    picture coordinates in [0, 1], those of the vertices' own places unless given."""
 
     vertices: Floats32
     triangles: Ints32
     bones: Ints32
     weights: Floats32
+    uv: Floats32 | None = None
 
 
 @dataclass(frozen=True)
@@ -44,15 +46,52 @@ class Block:
 
 @dataclass(frozen=True)
 class DrawItem:
-    """One thing to paint: triangles `first` to `first + count` (in indices) of the rig, with a picture."""
+    """One thing to paint: triangles `first` to `first + count` (in indices) of the rig, with a picture.
+
+    `layers` are the groups painted by themselves it lies in, outermost first; `tint` is straight colour and share.
+    """
 
     id: str
     part: str
     picture: str
     variant: Literal["full", "ink-less"]
-    first: int
-    count: int
     opacity: float
+    blend: str = "normal"
+    tint: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    layers: tuple[str, ...] = ()
+    first: int = 0
+    count: int = 0
+
+
+def item_of(figure: Figure, part: Part, **changes: Any) -> DrawItem:
+    """The draw item of a part as it is, or with some fields changed (a cover's picture, another's place)."""
+    item = DrawItem(
+        id=part.id,
+        part=part.id,
+        picture=part.strip.picture if part.strip else part.picture,
+        variant="full",
+        opacity=part.opacity,
+        blend=part.blend,
+        tint=_tint(part),
+        layers=layers_around(figure, part.group),
+    )
+    return replace(item, **changes)
+
+
+def layers_around(figure: Figure, group: str | None) -> tuple[str, ...]:
+    """The groups around that are painted by themselves first, outermost first."""
+    path: tuple[str, ...] = ()
+    while group is not None:
+        one = next(one for one in figure.groups if one.id == group)
+        path, group = (path if one.is_plain else (one.id, *path)), one.parent
+    return path
+
+
+def _tint(part: Part) -> tuple[float, float, float, float]:
+    if part.tint is None:
+        return (0.0, 0.0, 0.0, 0.0)
+    red, green, blue = (int(part.tint.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+    return red, green, blue, part.tint.amount
 
 
 @dataclass
@@ -161,7 +200,13 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
         start += len(shape.vertices)
     count = len(figure.bones)
     rest = _floats([shape.vertices for _, shape in made], 2)
-    uv = _floats([(shape.vertices - np.array(part.place)) / np.array(part.size) for part, shape in made], 2)
+    uv = _floats(
+        [
+            (shape.vertices - np.array(part.place)) / np.array(part.size) if shape.uv is None else shape.uv
+            for part, shape in made
+        ],
+        2,
+    )
     rig = Rig(
         figure=figure,
         bone_index=bone_index,
@@ -181,7 +226,7 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
     drawn = sorted((entry for drawer in _drawings for entry in drawer(rig, figure, stores)), key=lambda entry: entry[0])
     items, triangles, first = [], [], 0
     for _, item, faces in drawn:
-        items.append(DrawItem(item.id, item.part, item.picture, item.variant, first, faces.size, item.opacity))
+        items.append(replace(item, first=first, count=faces.size))
         triangles.append(faces.reshape(-1))
         first += faces.size
     rig.items = tuple(items)

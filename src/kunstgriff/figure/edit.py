@@ -29,6 +29,7 @@ class Edit(Value):
     """Base of all edits. A subclass declares `kind: Literal["…"]` with that default and implements `apply`."""
 
     registry: ClassVar[dict[str, type[Edit]]] = {}
+    heeds_locks: ClassVar[bool] = True  # False for edits of the figure as a whole and for the lock itself
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
@@ -69,11 +70,22 @@ def apply_edit(data: Any, figure: Figure, stores: Stores) -> Figure:
     """Parse and apply in one go. Raises EditRefused; the figure given is never touched."""
     edit = data if isinstance(data, Edit) else parse_edit(data)
     try:
-        return edit.apply(figure, stores)
+        after = edit.apply(figure, stores)
+        if edit.heeds_locks:
+            _require_locked_unchanged(figure, after)
+        return after
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
     except Missing as error:
         raise EditRefused("The figure refers to a picture or mesh that is not there.") from error
+
+
+def _require_locked_unchanged(before: Figure, after: Figure) -> None:
+    """A locked part keeps its drawing and place; how it is bound may change."""
+    for part in before.parts:
+        now = after.part(part.id) if part.locked else part
+        if now is None or (part.locked and now.model_copy(update={"binding": part.binding}) != part):
+            raise EditRefused(f"“{part.name}” is locked; unlock it first.")
 
 
 def need_part(figure: Figure, key: str) -> Part:

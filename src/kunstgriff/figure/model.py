@@ -17,6 +17,15 @@ Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
 Point = tuple[Coordinate, Coordinate]
 Share = Annotated[float, Field(ge=0.0, le=1.0)]
+Colour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-f]{6}$")]  # sRGB
+# W3C Compositing and Blending Level 1 by its own names; the last four change what is below by Porter & Duff 1984
+Blend = Literal[
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
+    "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "plus-lighter",
+    "source-atop", "destination-in", "destination-out", "destination-atop",
+]  # fmt: skip
+
+GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
 
 
 class Value(BaseModel):
@@ -26,17 +35,30 @@ class Value(BaseModel):
 
 
 class Sheet(Value):
-    """The art sheet's size in px and where on it the figure stands (sheet px, from the top left)."""
+    """The art sheet's size in px and where on it the figure stands (sheet px, from the top left).
+
+    `scale` is how many px of it one unit of the drawing has, where the drawing is one of lines (SVG).
+    """
 
     width: Annotated[int, Field(ge=1, le=30_000)]
     height: Annotated[int, Field(ge=1, le=30_000)]
     standing_point: Point
+    scale: Annotated[float, Field(gt=0, le=64)] = 1.0
 
 
 class Group(Value):
+    """Parts that belong together. A group that is not plain is painted by itself first and then laid on as a whole."""
+
     id: Ref
     name: Name
     parent: Ref | None = None
+    opacity: Share = 1.0
+    blend: Blend = "normal"
+    isolated: bool = False
+
+    @property
+    def is_plain(self) -> bool:
+        return self.opacity == 1.0 and self.blend == "normal" and not self.isolated
 
 
 class Mesh(Value):
@@ -83,8 +105,47 @@ class Rider(Value):
 Binding = Annotated[Unbound | Rigid | Weighted | Rider, Field(discriminator="kind")]
 
 
+class Ink(Value):
+    """A colour lines are drawn in; switched off it counts as fill."""
+
+    colour: Colour
+    on: bool = True
+
+
+class Apart(Value):
+    """A part's ink and its fill as two pictures of the part's size; ink over fill is the part's own picture."""
+
+    ink_picture: Digest
+    fill_picture: Digest
+
+
+class Tint(Value):
+    """A colour laid over a part by a share."""
+
+    colour: Colour
+    amount: Share
+
+
+class Strip(Value):
+    """A curved part straightened: `picture` runs along its middle `line` (px of the part's own picture).
+
+    `half_width` (px) is how far it reaches to each side, `end` (px) how far past both ends of the line; the straight
+    picture has `detail` px per px of the part's.
+    """
+
+    picture: Digest
+    line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
+    half_width: Annotated[float, Field(gt=0, le=10_000)]
+    end: Annotated[float, Field(ge=0, le=10_000)]
+    detail: Annotated[int, Field(ge=1, le=4)] = 2
+
+
 class Part(Value):
-    """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px."""
+    """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px.
+
+    `inks` are the colours of its lines (None: found by itself), `apart` its ink and fill where they came apart.
+    `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
+    """
 
     id: Ref
     name: Name
@@ -94,7 +155,21 @@ class Part(Value):
     size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
     opacity: Share = 1.0
     visible: bool = True
+    blend: Blend = "normal"
+    tint: Tint | None = None
+    pivot: Point | None = None
+    locked: bool = False
+    left_out: bool = False
+    alternate_of: Ref | None = None
+    facing_of: Ref | None = None
+    inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
+    apart: Apart | None = None
+    strip: Strip | None = None
     binding: Binding = Unbound()
+
+    @property
+    def is_shown(self) -> bool:
+        return self.visible and not self.left_out
 
 
 class Bone(Value):
@@ -138,8 +213,21 @@ class Spring(Value):
     gravity: Annotated[float, Field(ge=0, le=20_000)]
 
 
+class Reference(Value):
+    """A picture to go by, under or over the work, never delivered. `scale` is figure px per px of the picture."""
+
+    picture: Digest
+    place: Point
+    scale: Annotated[float, Field(gt=0, le=100)] = 1.0
+    opacity: Share = 0.5
+    above: bool = False
+
+
 class Figure(Value):
-    """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children."""
+    """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
+
+    `accepted` holds the keys of findings a person said are meant so.
+    """
 
     format: Literal["kunstgriff.figure/1"] = "kunstgriff.figure/1"
     name: Name
@@ -151,6 +239,8 @@ class Figure(Value):
     bones: tuple[Bone, ...] = ()
     covers: tuple[Cover, ...] = ()
     springs: tuple[Spring, ...] = ()
+    reference: Reference | None = None
+    accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
 
     def replace(self, **changes: Any) -> Self:
         """The figure with some fields changed, validated again as a whole."""
@@ -168,11 +258,16 @@ class Figure(Value):
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))
         groups = {group.id for group in self.groups}
-        members = [(part.name, part.group) for part in self.parts]
-        members += [(group.name, group.parent) for group in self.groups]
-        for name, outer in members:
-            if outer is not None and outer not in groups:
-                raise ValueError(f"“{name}” lies in a group that does not exist.")
+        for part in self.parts:
+            if part.group is not None and part.group not in groups:
+                raise ValueError(f"“{part.name}” lies in a group that does not exist.")
+        layered: dict[str | None, int] = {None: 0}
+        for group in self.groups:
+            if group.parent not in layered:
+                raise ValueError(f"Group “{group.name}” lies in a group that does not come before it.")
+            layered[group.id] = layered[group.parent] + (not group.is_plain)
+            if layered[group.id] > GROUP_LAYERS_LIMIT:
+                raise ValueError(f"Group “{group.name}” lies in more than {GROUP_LAYERS_LIMIT} blended groups.")
         seen: set[str] = set()
         for bone in self.bones:
             if bone.parent is not None and bone.parent not in seen:
@@ -207,3 +302,6 @@ def _require_binding(part: Part, bones: set[str], parts: set[str]) -> None:
         raise ValueError(f"Part “{part.name}” is weighted to a bone that does not exist.")
     if isinstance(binding, Rider) and (binding.carrier not in parts or binding.carrier == part.id):
         raise ValueError(f"Part “{part.name}” rides on a part that does not exist.")
+    for kin in (part.alternate_of, part.facing_of):
+        if kin is not None and (kin not in parts or kin == part.id):
+            raise ValueError(f"Part “{part.name}” stands for a part that does not exist.")

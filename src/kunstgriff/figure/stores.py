@@ -107,7 +107,7 @@ def referenced(figure_json: dict[str, Any]) -> tuple[set[str], set[str]]:
         here = pending.pop()
         if isinstance(here, dict):
             for key, value in here.items():
-                if key == "picture" and isinstance(value, str):
+                if key in ("picture", "ink_picture", "fill_picture") and isinstance(value, str):
                     pictures.add(value)
                 elif key in ("vertices", "triangles", "weights") and isinstance(value, str):
                     arrays.add(value)

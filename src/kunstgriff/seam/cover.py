@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.ink import split_ink
-from kunstgriff.evaluate.rig import DrawItem, Ints32, Rig, drawing
+from kunstgriff.evaluate.rig import DrawItem, Ints32, Rig, drawing, item_of, layers_around
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
@@ -41,13 +41,14 @@ def covers(rig: Rig, figure: Figure, stores: Stores) -> list[tuple[float, DrawIt
     found = []
     for number, cover in enumerate(figure.covers):
         source, over = figure.part(cover.source), figure.part(cover.over)
-        if source is None or over is None or not (source.visible and over.visible):
+        if source is None or over is None or not (source.is_shown and over.is_shown):
             continue
         block = rig.blocks[source.id]
         joint = rig.joints[rig.bone_index[cover.bone]]
         corners = rig.rest[block.triangles]
         reach = cover.radius + cover.soft
         near = ((corners.min(1) < joint + reach) & (corners.max(1) > joint - reach)).all(1)
-        item = DrawItem(cover.id, source.id, cover.picture, "ink-less", 0, 0, source.opacity)
+        layers = layers_around(figure, over.group)
+        item = item_of(figure, source, id=cover.id, picture=cover.picture, variant="ink-less", layers=layers)
         found.append((depth[over.id] + 0.5 + 0.4 * number / len(figure.covers), item, block.triangles[near]))
     return found

@@ -97,7 +97,7 @@ def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
     """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline."""
     best: tuple[float, Part] | None = None
     for part in figure.parts:
-        if not part.visible or _follows(part, stores) != ref:
+        if not part.is_shown or _follows(part, stores) != ref:
             continue
         joint = np.subtract(at.joint, part.place)
         spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)

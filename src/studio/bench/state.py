@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.findings import findings
@@ -37,18 +39,9 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "figure": value.model_dump(mode="json"),
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
-        "items": [
-            {
-                "id": item.id,
-                "part": item.part,
-                "picture": item.picture,
-                "variant": item.variant,
-                "first": item.first,
-                "count": item.count,
-                "opacity": item.opacity,
-            }
-            for item in rig.items
-        ],
+        "items": [asdict(item) for item in rig.items],
+        "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
+        "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},
         "findings": [finding.model_dump() for finding in findings(value, stores)],
         "notices": sheet.notices if sheet else [],

@@ -52,7 +52,9 @@ class MariaDB:
         program = shutil.which("mariadbd") or shutil.which("mariadbd", path="/usr/sbin:/usr/local/sbin")
         installer = shutil.which("mariadb-install-db")
         if program is None or installer is None:
-            raise LaunchFailed("MariaDB is not installed: run ./run setup, or apt-get install mariadb-server-core.")
+            raise LaunchFailed(
+                "MariaDB is not installed: run ./run setup, or apt-get install mariadb-server-core mariadb-client-core."
+            )
         try:
             self.data.parent.mkdir(parents=True, exist_ok=True)
             self._make_data(installer)
@@ -134,7 +136,7 @@ class MariaDB:
             capture_output=True, text=True, check=False,
         )  # fmt: skip
         if done.returncode:
-            raise LaunchFailed(f"MariaDB could not make its data folder: {done.stderr.strip().splitlines()[-1:]}")
+            raise LaunchFailed(f"MariaDB could not make its data folder: {(done.stderr or done.stdout).strip()[:300]}")
         unfinished.rename(self.data)
 
     def _wait(self, log: Path) -> None:

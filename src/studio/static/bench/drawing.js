@@ -33,7 +33,7 @@ export const drawing = {
     const chosen = new Set(this.parts.length ? this.parts : this.movedBy(this.bones));
     const weighted = new Set(scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id));
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
-    stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, tinted);
+    stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, { tinted, alone: this.alone.length ? new Set(this.alone) : null });
     const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
     overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
     const parts = chosen.size ? [...chosen] : [...weighted];

@@ -48,7 +48,7 @@ export const opening = {
     const geometry = unpack(await answer.arrayBuffer());
     if (this.state && state.revision < this.state.revision && engine.queue.revision > state.revision) return;
     setScene(state, geometry);
-    engine.stage.setGeometry(geometry, state.items);
+    engine.stage.setGeometry(geometry, state);
     engine.override = null;
     engine.queue.revision = state.revision;
     this.state = state;

@@ -22,23 +22,29 @@ export function detailAt(scale) {
 
 export class Stage {
   static async create(canvas, shaderBase) {
-    const [vert, frag] = await Promise.all(['part.vert', 'part.frag'].map((name) => fetch(shaderBase + name).then((r) => r.text())));
-    return new Stage(canvas, vert, frag);
+    const names = ['part.vert', 'part.frag', 'whole.vert', 'composite.frag'];
+    const sources = await Promise.all(names.map((name) => fetch(shaderBase + name).then((r) => r.text())));
+    return new Stage(canvas, ...sources);
   }
 
-  constructor(canvas, vert, frag) {
+  constructor(canvas, vert, frag, whole, composite) {
     this.canvas = canvas;
     this.gl = canvas.getContext('webgl2', { alpha: true, premultipliedAlpha: true, antialias: false, preserveDrawingBuffer: false });
     if (!this.gl) throw new Error('This browser has no WebGL2, which the bench needs to paint.');
     this.program = twgl.createProgramInfo(this.gl, [vert, frag]);
     const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
+    this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
+    this.nothing = this.gl.createVertexArray();
     this.textures = new Map();
     this.items = [];
+    this.layerLooks = {};
+    this.modes = ['normal'];
+    this.layers = [];
   }
 
   /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
-  setGeometry(geometry, items) {
+  setGeometry(geometry, { items, layers, modes }) {
     const gl = this.gl;
     if (this.buffers) Object.values(this.buffers.attribs).concat([{ buffer: this.buffers.indices }]).forEach((one) => gl.deleteBuffer(one.buffer));
     this.buffers = twgl.createBufferInfoFromArrays(gl, {
@@ -48,6 +54,8 @@ export class Stage {
       indices: { numComponents: 3, data: geometry.indices },
     });
     this.items = items;
+    this.layerLooks = layers;
+    this.modes = modes;
   }
 
   setVertices(vertices) {
@@ -86,27 +94,81 @@ export class Stage {
     return { texture, place: [bitmap.width / width, bitmap.height / height, PAD / width, PAD / height] };
   }
 
-  /** Paint into what is bound. `flip` is -1 for the screen (y up there), 1 to read rows from the top. */
-  paint(width, height, scale, origin, flip, tinted = null) {
+  /** Paint into `target` (null: the screen). `flip` is -1 for the screen (y up there), 1 to read rows from the top. */
+  paint(width, height, scale, origin, flip, { tinted = null, target = null, alone = null } = {}) {
     const gl = this.gl;
     gl.viewport(0, 0, width, height);
-    gl.clearColor(0, 0, 0, 0);
-    gl.clear(gl.COLOR_BUFFER_BIT);
+    this.clear(target);
     if (!this.buffers) return;
     gl.enable(gl.BLEND);
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     const x = (2 * scale) / width;
     const y = (2 * scale) / height;
     const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip], u_detail: detailAt(scale) };
+    const looks = { ...this.layerLooks };
+    const open = [];
+    const close = () => { const layer = open.pop(); this.lay(open.length, width, height, target, looks[layer]); };
     for (const item of this.items) {
-      const picture = this.textures.get(item.picture);
-      if (!picture) continue;
-      this.draw(this.program, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: item.opacity });
+      const picture = this.textures.get(this.shownPicture(item));
+      if (!picture || (alone && !alone.has(item.part))) continue;
+      const wanted = item.blend === 'normal' || alone ? item.layers : [...item.layers, item.id];
+      looks[item.id] = [1, this.modes.indexOf(item.blend)];
+      while (open.some((layer, depth) => layer !== wanted[depth])) close();
+      while (open.length < wanted.length) { open.push(wanted[open.length]); this.clear(this.layer(open.length, width, height)); }
+      this.draw(this.program, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: item.opacity, u_tint: item.tint });
       if (tinted && item.variant === 'full' && tinted(item.part)) {
         this.draw(this.tint, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture });
       }
     }
+    while (open.length) close();
   }
+
+  clear(target) {
+    const gl = this.gl;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target && target.framebuffer);
+    gl.clearColor(0, 0, 0, 0);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+  }
+
+  /** The offscreen layer at a depth, from 1; the next deeper one serves as a copy of what is below. */
+  layer(depth, width, height) {
+    const known = this.layers[depth];
+    if (known && known.width === width && known.height === height) return known;
+    if (known) this.free(known);
+    this.layers[depth] = this.offscreen(width, height);
+    return this.layers[depth];
+  }
+
+  offscreen(width, height) {
+    const gl = this.gl;
+    return twgl.createFramebufferInfo(gl, [{ internalFormat: gl.RGBA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE, min: gl.NEAREST, wrap: gl.CLAMP_TO_EDGE }], width, height);
+  }
+
+  free(target) {
+    this.gl.deleteFramebuffer(target.framebuffer);
+    target.attachments.forEach((one) => this.gl.deleteTexture(one));
+  }
+
+  /** Lay the layer above `depth` on the one there (0: the target itself). */
+  lay(depth, width, height, target, [opacity, mode]) {
+    const gl = this.gl;
+    const below = depth ? this.layer(depth, width, height) : target;
+    const source = this.layer(depth + 1, width, height);
+    const copy = this.layer(depth + 2, width, height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, below && below.framebuffer);
+    gl.bindTexture(gl.TEXTURE_2D, copy.attachments[0]);
+    gl.copyTexSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 0, 0, width, height);
+    gl.disable(gl.BLEND);
+    gl.useProgram(this.laying.program);
+    gl.bindVertexArray(this.nothing);
+    twgl.setUniforms(this.laying, { u_layer: source.attachments[0], u_below: copy.attachments[0], u_opacity: opacity, u_mode: mode });
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+    gl.bindVertexArray(null);
+    gl.enable(gl.BLEND);
+  }
+
+  /** The picture an item is painted with; a view may show another. */
+  shownPicture(item) { return this.instead && item.variant === 'full' && this.instead[item.part] ? this.instead[item.part] : item.picture; }
 
   draw(program, item, uniforms) {
     const gl = this.gl;
@@ -119,14 +181,13 @@ export class Stage {
   /** Premultiplied pixels of a view, rows from the top, for comparing with the server's painter. */
   read(width, height, scale, origin) {
     const gl = this.gl;
-    const target = twgl.createFramebufferInfo(gl, [{ internalFormat: gl.RGBA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE, min: gl.NEAREST, wrap: gl.CLAMP_TO_EDGE }], width, height);
+    const target = this.offscreen(width, height);
+    this.paint(width, height, scale, origin, 1, { target });
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
-    this.paint(width, height, scale, origin, 1);
     const pixels = new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
-    gl.deleteFramebuffer(target.framebuffer);
-    target.attachments.forEach((one) => gl.deleteTexture(one));
+    this.free(target);
     return pixels;
   }
 }

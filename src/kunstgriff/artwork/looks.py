@@ -1,0 +1,89 @@
+"""Edits of how parts and groups are painted, and the lock."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.edits import with_all
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
+from kunstgriff.figure.model import Blend, Figure, Group, Share, Tint
+from kunstgriff.figure.stores import Stores
+
+
+def tinted(rgba: NDArray[np.uint8], tint: Tint) -> NDArray[np.uint8]:
+    """Straight-alpha pixels (h, w, 4) with a tint painted in, as the shader does."""
+    colour = np.array([int(tint.colour[k : k + 2], 16) for k in (1, 3, 5)])
+    mixed = rgba[..., :3] * (1 - tint.amount) + colour * tint.amount
+    return np.dstack([np.rint(mixed).astype(np.uint8), rgba[..., 3]])
+
+
+class LockParts(Edit):
+    """Lock parts, so that their drawing and place cannot be changed by accident, or unlock them."""
+
+    heeds_locks: ClassVar[bool] = False
+    kind: Literal["lock_parts"] = "lock_parts"
+    parts: PartKeys
+    locked: bool = True
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return with_all(figure, self.parts, locked=self.locked)
+
+    def told(self, figure: Figure) -> str:
+        return ("lock " if self.locked else "unlock ") + these(figure, self.parts)
+
+
+class TintParts(Edit):
+    """Lay a colour over parts by a share; without a tint, take it off."""
+
+    kind: Literal["tint_parts"] = "tint_parts"
+    parts: PartKeys
+    tint: Tint | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        tint = self.tint if self.tint and self.tint.amount > 0 else None
+        return with_all(figure, self.parts, tint=tint)
+
+    def told(self, figure: Figure) -> str:
+        return f"tint {these(figure, self.parts)}"
+
+
+class BlendParts(Edit):
+    """Blend parts with what lies behind them by a mode of W3C Compositing and Blending."""
+
+    kind: Literal["blend_parts"] = "blend_parts"
+    parts: PartKeys
+    blend: Blend
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return with_all(figure, self.parts, blend=self.blend)
+
+    def told(self, figure: Figure) -> str:
+        return f"blend {these(figure, self.parts)} by {self.blend}"
+
+
+class PaintGroup(Edit):
+    """Say how a group is painted: as opaque as that, blended as a whole, isolated or not."""
+
+    kind: Literal["paint_group"] = "paint_group"
+    group: str
+    opacity: Share = 1.0
+    blend: Blend = "normal"
+    isolated: bool = False
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        group = self._need(figure)
+        look = {"opacity": self.opacity, "blend": self.blend, "isolated": self.isolated}
+        changed = group.model_copy(update=look)
+        return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
+
+    def _need(self, figure: Figure) -> Group:
+        for one in figure.groups:
+            if self.group in (one.id, one.name):
+                return one
+        raise EditRefused(f"There is no group “{self.group}”.")
+
+    def told(self, figure: Figure) -> str:
+        return f"paint group {self._need(figure).name}"
