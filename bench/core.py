@@ -14,13 +14,14 @@ import numpy as np
 from PIL import Image
 
 from bench.timing import Row, in_turn, seconds
+from kunstgriff.artwork import outline
 from kunstgriff.artwork.ink import split_ink
 from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.outline import outline_of
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.binding import influences
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
-from kunstgriff.binding.outline import outline_of
 from kunstgriff.binding.skinning import skin
 from kunstgriff.binding.weights import biharmonic_weights, held_vertices, spine_points, trimmed_bones
 from kunstgriff.evaluate.rig import compile_rig
@@ -68,7 +69,7 @@ def bind() -> Row:
         figure = figure_from_sheet(sheet, "Pell", stores)
         for edit in others:
             figure = apply_edit(edit, figure, stores)
-        influences._outline.cache_clear()
+        outline._outline.cache_clear()
         influences._measured.cache_clear()
 
         def all_of_it(figure=figure, stores=stores) -> None:

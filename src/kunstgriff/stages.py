@@ -3,8 +3,13 @@
 import kunstgriff.artwork.arranging
 import kunstgriff.artwork.checks
 import kunstgriff.artwork.edits
+import kunstgriff.artwork.joint_checks
 import kunstgriff.artwork.looks
+import kunstgriff.artwork.mending
+import kunstgriff.artwork.merging
+import kunstgriff.artwork.pivots
 import kunstgriff.artwork.renewing
+import kunstgriff.artwork.straight
 import kunstgriff.binding.checks
 import kunstgriff.binding.edits
 import kunstgriff.binding.refit

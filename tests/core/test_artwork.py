@@ -229,7 +229,7 @@ def test_a_mirrored_copy_is_independent_and_lies_on_the_other_side():
     figure = apply_edit({"kind": "delete_parts", "parts": ["near arm"]}, figure, stores)
     assert [part.name for part in figure.parts] == ["far arm", "near leg", "Layer 12"]
     with pytest.raises(EditRefused, match="at least one"):
-        apply_edit({"kind": "leave_out_parts", "parts": ["far arm", "near leg", "Layer 12"]}, figure, stores)
+        apply_edit({"kind": "delete_parts", "parts": ["far arm", "near leg", "Layer 12"]}, figure, stores)
 
 
 def test_names_that_say_nothing_and_parts_off_the_sheet_are_found():

@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
+from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
-from kunstgriff.binding.outline import MARGIN, outline_of
+from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig

@@ -88,7 +88,8 @@ def test_ink_taken_off_leaves_the_fill_colour_and_drawn_details():
     split = split_ink(drawn(body))
     inside = drawn(capsule((120, 200), (280, 200), 60, 0))[..., 3] > 250
     assert np.abs(split.fill[inside].astype(int) - (216, 195, 164)).max(1).mean() < 4
-    assert split.coverage[200, 200] == 0, "a button inside is no outline"
+    assert split.coverage[200, 200] == 1, "a drawn detail is ink"
+    assert split.at_edge[200, 200] == 0, "but not the outline's"
 
 
 def test_a_part_without_ink_has_none():

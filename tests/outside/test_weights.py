@@ -6,8 +6,8 @@ import igl
 import numpy as np
 import pytest
 
+from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.mesh import build_mesh
-from kunstgriff.binding.outline import outline_of
 from kunstgriff.binding.skinning import skin
 from kunstgriff.binding.weights import biharmonic_weights, laplacian, spine_points, trimmed_bones
 from tests.art import capsule, drawn

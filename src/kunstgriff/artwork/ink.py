@@ -1,66 +1,188 @@
-"""Ink told from fill in a flat picture: the outline drawing along a part's edge, and the colour under it."""
+"""Ink told from fill: the lines of a part, and the colour under them."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.figure.model import Ink, Part
+from kunstgriff.figure.stores import Stores, decode_png
+
 EDGE_SEARCH = 24  # px inwards from the edge in which the outline is looked for; common practice, no source
 TONE_STEP = 48.0  # RGB distance by which the outline must differ from the colour inside it; measured on the demo art
+LINE_LIMIT = 30.0  # px; ink wider than this is an area of colour, no line; common practice, no source
+SAMPLE = 3.0  # px between the spots of the outline at which its line is measured
+
+Floats = NDArray[np.float32]
+Pixels = NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
 class InkSplit:
-    """`coverage` (h, w) float32 in [0, 1] of the outline's ink, `fill` (h, w, 3) uint8 with the fill colours carried
-    on underneath it, `depth` (h, w) float32 px from the part's edge, `line_width` in px (0 where there is no ink)."""
+    """`coverage` (h, w) float32 in [0, 1] is the ink of all lines, `fill` (h, w, 3) uint8 the fill colours carried on
+    underneath it, `depth` (h, w) float32 px from the part's edge, `line_width` that of the outline in px (0 where
+    there is none)."""
 
-    coverage: NDArray[np.float32]
-    fill: NDArray[np.uint8]
-    depth: NDArray[np.float32]
+    coverage: Floats
+    fill: Pixels
+    depth: Floats
     line_width: float
 
+    @property
+    def at_edge(self) -> Floats:
+        """The outline's ink alone: within one and a half line widths of the edge. Drawn details inside stay out."""
+        return np.asarray(self.coverage * np.clip(1.5 * self.line_width + 2 - self.depth, 0, 1), np.float32)
 
-def split_ink(rgba: NDArray[np.uint8]) -> InkSplit:
-    """Tell the outline ink of a part from its fill.
 
-    The ink's colour is the commonest dark colour just inside the edge; a pixel's ink is how far its colour lies from
-    the nearest fill colour towards the ink colour (linear unmixing); only ink within one and a half line widths of
-    the edge counts, so drawn details inside stay.
+def part_ink(part: Part, stores: Stores) -> InkSplit:
+    """Ink and fill of a part: as they came apart, or found in its picture by its own ink colours."""
+    apart = (part.apart.ink_picture, part.apart.fill_picture) if part.apart else None
+    return _kept(part.picture, part.inks, apart, _Shelf(stores))
+
+
+class _Shelf:
+    """Stores that count as equal, since what they are asked for is named by its content."""
+
+    def __init__(self, stores: Stores) -> None:
+        self.stores = stores
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Shelf)
+
+    def __hash__(self) -> int:
+        return 0
+
+
+@lru_cache(maxsize=8)  # 11 bytes a pixel each
+def _kept(picture: str, inks: tuple[Ink, ...] | None, apart: tuple[str, str] | None, shelf: _Shelf) -> InkSplit:
+    rgba = decode_png(shelf.stores.get_picture(picture))
+    if apart is not None and inks is None:
+        return drawn_split(rgba, *(decode_png(shelf.stores.get_picture(one)) for one in apart))
+    return split_ink(rgba, inks)
+
+
+def drawn_split(rgba: Pixels, ink: Pixels, fill: Pixels) -> InkSplit:
+    """Ink and fill of a part that came apart; all (h, w, 4)."""
+    depth = edge_depth(rgba)
+    alpha = rgba[..., 3].astype(np.float32)
+    coverage = np.divide(ink[..., 3], alpha, out=np.zeros_like(alpha), where=alpha > 0).clip(0, 1)
+    return InkSplit(coverage, fill[..., :3], depth, _run_from_edge(coverage > 0.5, depth))
+
+
+def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
+    """Tell the lines of a part (h, w, 4) from its fill.
+
+    Their colours are `inks`, or else the commonest dark colour just inside the edge. A pixel's ink is how far its
+    colour lies from the nearest fill colour towards the ink colour (linear unmixing). Ink in areas wider than
+    `LINE_LIMIT` is a colour like any other.
     """
     rgb = rgba[..., :3].astype(np.float32)
-    solid = np.pad((rgba[..., 3] >= 128).astype(np.uint8), 1)
-    depth = cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
+    depth = edge_depth(rgba)
     none = InkSplit(np.zeros(depth.shape, np.float32), rgba[..., :3].copy(), depth, 0.0)
-    rim = (depth > 1) & (depth <= 4) & (rgba[..., 3] > 250)
-    if rim.sum() < 16:
+    if inks is None:
+        rim = (depth > 1) & (depth <= 4) & (rgba[..., 3] > 250)
+        found = _commonest_dark(rgb[rim]) if rim.sum() >= 16 else None
+        colours = [found] if found is not None else []
+    else:
+        colours = [rgb_of(one.colour) for one in inks if one.on]
+    if not colours:
         return none
-    ink_colour = _commonest_dark(rgb[rim])
-    if ink_colour is None:
-        return none
-    distance = np.linalg.norm(rgb - ink_colour, axis=2)
+    ink_colour, distance = _nearest_ink(rgb, colours)
     width = _line_width(distance, depth)
-    if width == 0.0:
+    if width == 0.0 and inks is None:
         return none
-    reach = 1.5 * width + 1
-    inkish = (distance < 2.2 * TONE_STEP) & (depth <= reach)
+    limit = min(LINE_LIMIT, 3 * width) if width else LINE_LIMIT
+    solid = rgba[..., 3] > 128
+    lines = narrow((distance < TONE_STEP) & solid, limit)
+    inkish = (cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & (distance < 2.2 * TONE_STEP)
     # a fill pixel next to ink is half ink: keep away from it by a pixel and a half when collecting colours
     core = (cv2.dilate(inkish.astype(np.uint8), np.ones((5, 5), np.uint8)) == 0) & (rgba[..., 3] > 250)
     if not core.any():
         return none
-    fill = _nearest_colour(rgb, core)
+    fill = nearest_colour(rgb, core)
     toward_ink = ink_colour - fill
     span = np.maximum((toward_ink**2).sum(2), 1.0)
     coverage = np.clip(((rgb - fill) * toward_ink).sum(2) / span, 0, 1)
-    band = np.clip(reach + 1 - depth, 0, 1)
-    coverage = np.where((distance < 4 * TONE_STEP) | (coverage > 0.02), coverage * band, 0).astype(np.float32)
+    near_line = cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    coverage = np.where(near_line, coverage, 0).astype(np.float32)
     carried = np.where(coverage[..., None] > 0.01, fill, rgb)
     return InkSplit(coverage, np.asarray(np.rint(carried), np.uint8), depth, width)
 
 
-def _commonest_dark(colours: NDArray[np.float32]) -> NDArray[np.float32] | None:
+def lifted(rgba: Pixels, split: InkSplit) -> Pixels:
+    """The part without its ink: fill carried on underneath, the edge as it was."""
+    return np.dstack([split.fill, rgba[..., 3]])
+
+
+def rgb_of(colour: str) -> Floats:
+    """`#rrggbb` as three floats.
+
+    >>> rgb_of("#ff8000").tolist()
+    [255.0, 128.0, 0.0]
+    """
+    return np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)], np.float32)
+
+
+def edge_depth(rgba: Pixels) -> Floats:
+    """Distance of each pixel from the part's edge in px, 0 outside (h, w)."""
+    solid = np.pad((rgba[..., 3] >= 128).astype(np.uint8), 1)
+    return np.asarray(cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1], np.float32)
+
+
+def line_widths(rgba: Pixels, split: InkSplit) -> Floats:
+    """Width of the line in px at spots `SAMPLE` px apart along the outline, 0 where the edge has no ink (n,).
+
+    At each spot the ink's coverage is added up along the inward normal, from outside the edge to the end of the line.
+    """
+    contours, _ = cv2.findContours((rgba[..., 3] >= 128).astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    rings = [ring[:: int(SAMPLE), 0, :] for ring in contours if len(ring) > 4 * SAMPLE]
+    if not rings or split.line_width == 0:
+        return np.zeros(0, np.float32)
+    spots = np.concatenate(rings).astype(np.float32)
+    pad = 4
+    depth = cv2.GaussianBlur(np.pad(split.depth, pad), (0, 0), 2)
+    slope = [cv2.Sobel(depth, cv2.CV_32F, dx, 1 - dx) for dx in (1, 0)]
+    at = spots + pad
+    normal = np.stack([cv2.remap(one, at[:, None, :], None, cv2.INTER_LINEAR)[:, 0] for one in slope], 1)
+    length = np.linalg.norm(normal, axis=1)
+    spots, normal = spots[length > 1], normal[length > 1] / length[length > 1, None]
+    step = 0.25
+    along = np.arange(-2, EDGE_SEARCH, step, dtype=np.float32)
+    places = spots[:, None] + along[:, None] * normal[:, None]
+    ink = np.asarray(split.coverage * (rgba[..., 3] / np.float32(255)), np.float32)
+    profile = cv2.remap(ink, places, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
+    first = profile[:, along < max(2.0, split.line_width / 2)].max(1) > 0.5
+    begun = np.maximum.accumulate(profile, 1) > 0.5
+    ended = np.maximum.accumulate(begun & (profile < 0.3), 1)
+    widths = np.where(ended, 0, profile).sum(1) * step
+    through = ended[:, -1]  # a line that never ends is an area
+    return np.asarray(np.where(first & through, widths, 0)[first <= through], np.float32)
+
+
+def narrow(mask: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
+    """What of a mask (h, w) lies in strokes at most `limit` px wide."""
+    inner = cv2.distanceTransform(np.pad(mask.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    seeds = inner > limit / 2
+    if not seeds.any():
+        return mask
+    away = cv2.distanceTransform((~seeds).astype(np.uint8), cv2.DIST_L2, 5)
+    return np.asarray(mask & (away > limit / 2 + 1))
+
+
+def _nearest_ink(rgb: Floats, colours: list[Floats]) -> tuple[Floats, Floats]:
+    """For each pixel the nearest of the ink colours (h, w, 3) or (3,), and how far it is (h, w)."""
+    away = [np.sqrt(((rgb - colour) ** 2).sum(2)) for colour in colours]
+    if len(colours) == 1:
+        return colours[0], away[0]
+    return np.stack(colours)[np.argmin(away, 0)], np.asarray(np.min(away, 0))
+
+
+def _commonest_dark(colours: Floats) -> Floats | None:
     """The commonest colour (bins of 16) among the darker half, as the mean of its bin; None when none stands out."""
     bins = (colours // 16).astype(np.int64)
     keys = bins[:, 0] * 4096 + bins[:, 1] * 64 + bins[:, 2]
@@ -70,10 +192,14 @@ def _commonest_dark(colours: NDArray[np.float32]) -> NDArray[np.float32] | None:
     return ink if (keys == best).mean() > 0.2 and ink.mean() < 150 else None
 
 
-def _line_width(distance: NDArray[np.float32], depth: NDArray[np.float32]) -> float:
+def _line_width(distance: Floats, depth: Floats) -> float:
+    return _run_from_edge(distance < TONE_STEP, depth)
+
+
+def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:
     """Median run of ink from the edge inwards in px: the depth at which half of all edge has left the ink."""
     inside = (depth > 0) & (depth <= EDGE_SEARCH)
-    ink = (distance[inside] < TONE_STEP).astype(np.float64)
+    ink = is_ink[inside].astype(np.float64)
     level = np.clip(depth[inside] - 0.5, 0, EDGE_SEARCH - 1).astype(int)
     counts = np.bincount(level, minlength=EDGE_SEARCH)
     share = np.bincount(level, ink, minlength=EDGE_SEARCH) / np.maximum(counts, 1)
@@ -88,7 +214,7 @@ def _line_width(distance: NDArray[np.float32], depth: NDArray[np.float32]) -> fl
     return float(last + 0.5 + (share[last] - plateau / 2) / max(drop, 1e-6) + 0.5)
 
 
-def _nearest_colour(rgb: NDArray[np.float32], core: NDArray[np.bool_]) -> NDArray[np.float32]:
+def nearest_colour(rgb: Floats, core: NDArray[np.bool_]) -> Floats:
     """Every pixel given the colour of the nearest core pixel."""
     _, labels = cv2.distanceTransformWithLabels(
         (~core).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL

@@ -181,7 +181,7 @@ def pieces_of(sheet: ArtSheet) -> list[Piece]:
         ink, fill = (halves.get((half, hints.name.casefold())) for half in ("ink", "fill"))
         if hints.half and ink and fill:
             done.add(hints.name.casefold())
-            pieces.append(Piece(_together(ink, fill, hints.name), hints))
+            pieces.append(Piece(ink_over_fill(ink, fill, hints.name), hints))
             continue
         if hints.half:
             other = "fill" if hints.half == "ink" else "ink"
@@ -190,7 +190,7 @@ def pieces_of(sheet: ArtSheet) -> list[Piece]:
     return pieces
 
 
-def _together(ink: Layer, fill: Layer, name: str) -> Layer:
+def ink_over_fill(ink: Layer, fill: Layer, name: str) -> Layer:
     """One layer of two that hold a part's ink and its fill."""
     left, top = min(ink.offset[0], fill.offset[0]), min(ink.offset[1], fill.offset[1])
     right, bottom = (max(ink.offset[axis] + ink.size[axis], fill.offset[axis] + fill.size[axis]) for axis in (0, 1))

@@ -27,7 +27,7 @@ from defusedxml.ElementTree import iterparse
 from numpy.typing import NDArray
 from PIL import Image
 
-from kunstgriff.artwork import svg_paint
+from kunstgriff.artwork import svg_child, svg_paint
 from kunstgriff.artwork.blending import MODES
 from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, GroupLook, Layer, Progress, no_progress
 from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend
@@ -42,7 +42,7 @@ SHEET_PIXELS_LIMIT = 64_000_000
 DATA_PICTURE_LIMIT = 4 * 1024 * 1024  # characters
 SECONDS_LIMIT = 120
 CHILDREN = 2  # processes that render side by side
-BATCH = 24  # pages a process renders; its start costs 0.1 s
+BATCH = 12  # layers a process renders; its start costs 0.1 s
 SCALES = (1, 2, 4)
 BARRED = {
     "script",
@@ -107,19 +107,34 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
     if len(found) > LAYERS_LIMIT:
         raise ArtworkRefused(f"The SVG has {len(found)} layers, more than the {LAYERS_LIMIT} allowed.")
     named = {element.get("id"): element for element in root.iter() if element.get("id")}
-    pages, counts = [], []
+    frame = _frame(root, sheet.size, scale)
+    pages = []
     for one in found:
         page, shown = _page(root, one, named)
-        others = svg_paint.variants(page, shown) or []
-        pages += [tostring(each, encoding="unicode") for each in (page, *others)]
-        counts.append(1 + len(others))
-    rendered = _rendered(pages, scale, progress)
-    for one, count in zip(found, counts, strict=True):
-        whole, *parted = (_pixels(next(rendered)) for _ in range(count))
+        versions = (page, *(svg_paint.variants(page, shown) or []))
+        pages.append([_framed(version) for version in versions])
+    for one, (offset, pngs) in zip(found, _rendered(pages, frame, scale, progress), strict=True):
+        whole, *parted = (_pixels(png) for png in pngs)
         apart = svg_paint.ink_and_fill(whole, *parted) if parted else None
-        sheet.layers.append(Layer.of(one.name, whole, (0, 0), one.groups, one.opacity, one.visible, one.blend, apart))
+        sheet.layers.append(Layer.of(one.name, whole, offset, one.groups, one.opacity, one.visible, one.blend, apart))
     sheet.looks = looks
     return sheet
+
+
+def _frame(root: Element, size: tuple[int, int], scale: int) -> dict[str, object]:
+    """What a child needs to draw a piece of the sheet alone: its size in px at scale 1 and its view box."""
+    width, height = (side / scale for side in size)
+    box = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
+    if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
+        box = [0.0, 0.0, width, height]
+    even = abs(box[2] / width - box[3] / height) < 1e-6 * box[2] / width
+    return {"size": [width, height], "box": box, "may_cut": even and root.get("preserveAspectRatio") is None}
+
+
+def _framed(page: Element) -> str:
+    """A page as text with places for its size and view box, see `svg_child`."""
+    page.attrib.update(zip(("width", "height", "viewBox"), svg_child.PLACES, strict=True))
+    return tostring(page, encoding="unicode")
 
 
 def _pixels(png: bytes) -> NDArray[np.uint8]:
@@ -311,34 +326,34 @@ def _references(element: Element) -> set[str | None]:
     }
 
 
-def _rendered(pages: list[str], scale: int, progress: Progress) -> Iterator[bytes]:
-    """PNG of each page in their order, from child processes with limits on time and memory."""
+def _rendered(
+    pages: list[list[str]], frame: dict[str, object], scale: int, progress: Progress
+) -> Iterator[tuple[tuple[int, int], list[bytes]]]:
+    """For each layer its place and the PNGs of its versions, in their order, from child processes."""
     batches = [pages[start : start + BATCH] for start in range(0, len(pages), BATCH)]
     ends = time.monotonic() + SECONDS_LIMIT
     done = 0
     with ThreadPoolExecutor(CHILDREN) as waiting:
-        begun = [waiting.submit(_child, batch, scale, ends) for batch in batches]
+        begun = [waiting.submit(_child, {"scale": scale, "pages": batch, **frame}, ends) for batch in batches]
         try:
-            for future in begun:
-                data = memoryview(future.result())
-                while data:
+            for batch, future in zip(batches, begun, strict=True):
+                out = io.BytesIO(future.result())
+                for versions in batch:
                     progress(done, len(pages), "drawing the layers")
                     done += 1
-                    length = int.from_bytes(data[:8], "little")
-                    yield bytes(data[8 : 8 + length])
-                    data = data[8 + length :]
+                    x, y = (int.from_bytes(out.read(8), "little") for _ in range(2))
+                    yield (x, y), [out.read(int.from_bytes(out.read(8), "little")) for _ in versions]
         finally:
             for future in begun:
                 future.cancel()
 
 
-def _child(pages: list[str], scale: int, ends: float) -> bytes:
-    """What one child process writes for some pages. Raises ArtworkRefused when it fails or the time is over."""
-    job = json.dumps({"scale": scale, "pages": pages}).encode()
+def _child(job: dict[str, object], ends: float) -> bytes:
+    """What one child process writes for some layers. Raises ArtworkRefused when it fails or the time is over."""
     try:
         child = subprocess.run(
             [sys.executable, "-m", "kunstgriff.artwork.svg_child"],
-            input=job,
+            input=json.dumps(job).encode(),
             capture_output=True,
             timeout=max(ends - time.monotonic(), 0.1),
             check=False,

@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
-from kunstgriff.binding.influences import default_influences, part_outline
-from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.binding.influences import default_influences
+from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh, strip_mesh
 from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Point, Rider, Rigid, Unbound, Weighted
@@ -107,8 +108,10 @@ def weigh(part: Part, bones: list[Bone], count: int, stores: Stores) -> Weighted
     joints = [(np.subtract(bone.joint, part.place), np.subtract(bone.tip, part.place)) for bone in bones]
     segments = trimmed_bones(outline, [((a[0], a[1]), (b[0], b[1])) for a, b in joints])
     edge = float(np.sqrt(outline.area * 2 / np.sqrt(3) / count))
+    if part.strip is not None:
+        edge = max(edge, part.strip.half_width)
     try:
-        mesh = build_mesh(outline, count, spine_points(segments, edge))
+        mesh = strip_mesh(part) or build_mesh(outline, count, spine_points(segments, edge))
     except ValueError as error:
         raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
     weights = biharmonic_weights(mesh, segments, edge)

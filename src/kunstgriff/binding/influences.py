@@ -9,23 +9,13 @@ from shapely import affinity
 from shapely.geometry import LineString, MultiPolygon
 from shapely.geometry import Point as Spot
 
-from kunstgriff.binding.outline import outline_of
+from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.model import Bone, Figure, Part, Point
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 THROUGH = 0.5  # share of a bone's length inside the part, or of the part's extent along the bone
 CENTRED = 0.5  # of the way from a part's edge to its middle line, above which a bone may be the part's own
 OWNER_WIDTH = 2.5  # a part this much wider than the narrowest the bone runs through is only behind or before it
-
-
-@lru_cache(maxsize=512)
-def _outline(digest: str, stores_picture: bytes) -> MultiPolygon:
-    return outline_of(decode_png(stores_picture)[..., 3])
-
-
-def part_outline(part: Part, stores: Stores) -> MultiPolygon:
-    """The part's outline in px of its own picture."""
-    return _outline(part.picture, stores.get_picture(part.picture))
 
 
 def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]:

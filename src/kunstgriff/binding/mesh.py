@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
 
+from kunstgriff.artwork.straight import strip_net
 from kunstgriff.binding.outline import mesh_outline
+from kunstgriff.figure.model import Part
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -203,6 +205,14 @@ def smallest_angles(mesh: PartMesh) -> Floats:
         v = corners[:, (k + 2) % 3] - corners[:, k]
         angles.append(np.arctan2(np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]), (u * v).sum(1)))
     return np.asarray(np.degrees(np.min(angles, 0)))
+
+
+def strip_mesh(part: Part) -> PartMesh | None:
+    """The net of a straightened part as its mesh, so that it bends by even rows; None for other parts."""
+    if part.strip is None:
+        return None
+    net = strip_net(part.strip)
+    return PartMesh(net.vertices, net.triangles)
 
 
 def barycentric(corners: Floats, points: Floats) -> Floats:

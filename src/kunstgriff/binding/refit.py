@@ -6,8 +6,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from kunstgriff.binding.influences import part_outline
-from kunstgriff.binding.mesh import barycentric, build_mesh
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.binding.mesh import barycentric, build_mesh, strip_mesh
 from kunstgriff.binding.weights import four_strongest
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Mesh, Part, Weighted
@@ -34,12 +34,13 @@ def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     weights = stores.get_array(binding.weights)
     outline = part_outline(part, stores)
     net = shapely.union_all(shapely.polygons(vertices[triangles]))
-    if net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area:
+    fits = net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area
+    if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
         changed = binding.model_copy(update={"mesh": mesh})
     else:
         try:
-            laid = build_mesh(outline, max(binding.mesh.vertex_count, 12))
+            laid = strip_mesh(part) or build_mesh(outline, max(binding.mesh.vertex_count, 12))
         except ValueError as error:
             raise EditRefused(f"The new drawing of “{part.name}” cannot have a mesh: {error}") from error
         carried = four_strongest(carry_weights(vertices, triangles, weights, laid.vertices))

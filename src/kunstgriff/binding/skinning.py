@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.straight import strip_coordinates, strip_net
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.evaluate.rig import Block, DrawItem, Floats32, Geometry, Ints32, Rig, drawing, geometry, item_of, step
 from kunstgriff.figure.model import Figure, Part, Rider, Rigid, Weighted
@@ -45,7 +46,13 @@ def skinning(rig: Rig, figure: Figure, stores: Stores) -> Skinning | None:
 
 
 def _still(part: Part) -> Geometry:
-    """Two triangles over the picture, 1 px wider, standing still."""
+    """Two triangles over the picture, 1 px wider, standing still; a straightened part's own net."""
+    if part.strip is not None:
+        net = strip_net(part.strip)
+        vertices = (net.vertices + np.asarray(part.place)).astype(np.float32)
+        count = len(vertices)
+        bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
+        return Geometry(vertices, net.triangles, bones, weights, net.uv)
     (x, y), (w, h) = part.place, part.size
     corners = np.array([[x - 1, y - 1], [x + w + 1, y - 1], [x + w + 1, y + h + 1], [x - 1, y + h + 1]], np.float32)
     triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
@@ -86,7 +93,10 @@ def weighted_geometry(part: Part, bone_index: dict[str, int], stores: Stores) ->
     weights /= weights.sum(1, keepdims=True)
     vertices = stores.get_array(binding.mesh.vertices) + np.asarray(part.place)
     triangles = stores.get_array(binding.mesh.triangles)
-    return Geometry(vertices.astype(np.float32), triangles.astype(np.int32), bones, weights)
+    uv = None
+    if part.strip is not None:
+        uv = strip_coordinates(part.strip, stores.get_array(binding.mesh.vertices))
+    return Geometry(vertices.astype(np.float32), triangles.astype(np.int32), bones, weights, uv)
 
 
 @drawing

@@ -99,10 +99,18 @@ def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
 def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
     """Shapes of pictures and arrays must agree with what the document says of them."""
     try:
+        if figure.reference is not None:
+            decode_png(stores.pictures[figure.reference.picture])
         for part in figure.parts:
-            height, width = decode_png(stores.pictures[part.picture]).shape[:2]
-            if (width, height) != part.size:
-                raise ArchiveRefused(f"The picture of part “{part.name}” has another size than the figure says.")
+            pictures = [part.picture]
+            if part.apart is not None:
+                pictures += [part.apart.ink_picture, part.apart.fill_picture]
+            for digest in pictures:
+                height, width = decode_png(stores.pictures[digest]).shape[:2]
+                if (width, height) != part.size:
+                    raise ArchiveRefused(f"The picture of part “{part.name}” has another size than the figure says.")
+            if part.strip is not None:
+                decode_png(stores.pictures[part.strip.picture])
             if isinstance(part.binding, Weighted):
                 _require_mesh(part.name, part.binding, stores)
     except ValueError as error:

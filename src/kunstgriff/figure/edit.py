@@ -110,6 +110,15 @@ def need_bone(figure: Figure, key: str) -> Bone:
     raise EditRefused(f"There is no bone “{key}”.")
 
 
+def group_path(figure: Figure, group: str | None) -> tuple[str, ...]:
+    """Ids of the groups around, outermost first, that one included."""
+    path: tuple[str, ...] = ()
+    while group is not None:
+        one = next(one for one in figure.groups if one.id == group)
+        path, group = (one.id, *path), one.parent
+    return path
+
+
 def these(figure: Figure, keys: tuple[str, ...]) -> str:
     """The one part named, or how many there are, for telling what an edit did."""
     return need_part(figure, keys[0]).name if len(keys) == 1 else f"{len(keys)} parts"

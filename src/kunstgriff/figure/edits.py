@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
-from kunstgriff.figure.edit import Edit
-from kunstgriff.figure.model import Figure, Name
-from kunstgriff.figure.stores import Stores
+from pydantic import Field
+
+from kunstgriff.figure.edit import Edit, EditRefused
+from kunstgriff.figure.model import Figure, Name, Reference
+from kunstgriff.figure.stores import Stores, decode_png
 
 
 class RenameFigure(Edit):
@@ -20,3 +22,38 @@ class RenameFigure(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"rename the figure to {self.name}"
+
+
+class AcceptFinding(Edit):
+    """Say that what a finding tells is meant so; it is not told again until the drawing changes there."""
+
+    heeds_locks: ClassVar[bool] = False
+    kind: Literal["accept_finding"] = "accept_finding"
+    key: Annotated[str, Field(min_length=1, max_length=200)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if self.key in figure.accepted:
+            raise EditRefused("This is known to be meant so already.")
+        return figure.replace(accepted=(*figure.accepted, self.key))
+
+    def told(self, figure: Figure) -> str:
+        return "it is meant so"
+
+
+class SetReference(Edit):
+    """Lay a picture (already in the stores) under or over the work, to go by; without one, take it away."""
+
+    heeds_locks: ClassVar[bool] = False
+    kind: Literal["set_reference"] = "set_reference"
+    reference: Reference | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if self.reference is not None:
+            try:
+                decode_png(stores.get_picture(self.reference.picture))
+            except ValueError as error:
+                raise EditRefused(str(error)) from error
+        return figure.replace(reference=self.reference)
+
+    def told(self, figure: Figure) -> str:
+        return "reference picture" if self.reference else "take the reference picture away"

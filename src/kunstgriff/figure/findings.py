@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from typing import Any
 
 from kunstgriff.figure.model import Figure, Value
 from kunstgriff.figure.stores import Stores
@@ -10,15 +11,26 @@ from kunstgriff.figure.stores import Stores
 Check = Callable[[Figure, Stores], Iterable["Finding"]]
 
 
-class Finding(Value):
-    """One sentence with a number in it, the stage it belongs to, what to jump to and how bad it is (0 to 1)."""
+class Remedy(Value):
+    """A way to mend what was found: the word on its button and the edit it makes."""
 
+    word: str
+    edit: dict[str, Any]
+
+
+class Finding(Value):
+    """One sentence with a number in it, the stage it belongs to, what to jump to and how bad it is (0 to 1).
+
+    `key` names the same finding at every look; a finding without one cannot be said to be meant so.
+    """
+
+    key: str = ""
     stage: str
     sentence: str
     weight: float
     parts: tuple[str, ...] = ()
     bones: tuple[str, ...] = ()
-    remedy: str | None = None
+    remedies: tuple[Remedy, ...] = ()
 
 
 _checks: list[Check] = []
@@ -31,10 +43,12 @@ def check(function: Check) -> Check:
 
 
 def findings(figure: Figure, stores: Stores) -> list[Finding]:
-    """Everything that still needs a look, worst first."""
+    """Everything that still needs a look, worst first, but for what a person said is meant so."""
 
     def found() -> Iterator[Finding]:
         for one in _checks:
             yield from one(figure, stores)
 
-    return sorted(found(), key=lambda finding: -finding.weight)
+    accepted = set(figure.accepted)
+    left = (finding for finding in found() if finding.key not in accepted)
+    return sorted(left, key=lambda finding: -finding.weight)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.ink import split_ink
+from kunstgriff.artwork.ink import InkSplit
 from kunstgriff.evaluate.rig import DrawItem, Ints32, Rig, drawing, item_of, layers_around
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
@@ -18,20 +18,22 @@ REACH = 2.0  # half widths of the limb; at 120° the side line enters the neighb
 SOFT = 0.15  # half widths over which the limit around the joint fades
 
 
-def cover_picture(rgba: NDArray[np.uint8], joint: tuple[float, float], radius: float, soft: float) -> NDArray[np.uint8]:
+def cover_picture(
+    rgba: NDArray[np.uint8], split: InkSplit, joint: tuple[float, float], radius: float, soft: float
+) -> NDArray[np.uint8]:
     """The ink-less copy of a part's picture (h, w, 4), kept within `radius` px of `joint` (px of the picture).
 
     Ink is taken off by its coverage. Where the part is open (no ink along its edge) the fill is drawn in by half a
     line width, so that it does not thin the neighbour's side lines.
     """
-    split = split_ink(rgba)
     height, width = rgba.shape[:2]
     y, x = np.ogrid[:height, :width]
     distance = np.hypot(x + 0.5 - joint[0], y + 0.5 - joint[1])
     near = np.clip((radius - distance) / max(soft, 1e-6) + 0.5, 0, 1)
     inset = np.clip(split.depth - split.line_width / 2, 0, 1) if split.line_width else 1.0
-    alpha = rgba[..., 3] * (1 - split.coverage) * near * inset
-    return np.dstack([split.fill, np.rint(alpha).astype(np.uint8)])
+    alpha = rgba[..., 3] * (1 - split.at_edge) * near * inset
+    colour = np.where(split.at_edge[..., None] > 0.01, split.fill, rgba[..., :3])
+    return np.dstack([colour, np.rint(alpha).astype(np.uint8)])
 
 
 @drawing

@@ -8,7 +8,8 @@ import numpy as np
 from pydantic import Field
 from shapely.geometry import Point as Spot
 
-from kunstgriff.binding.influences import part_outline
+from kunstgriff.artwork.ink import part_ink
+from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Cover, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
@@ -37,7 +38,8 @@ class LayCover(Edit):
         radius = self.radius if self.radius is not None else round(REACH * half_width + 8, 1)
         soft = self.soft if self.soft is not None else round(SOFT * half_width, 1)
         joint = np.subtract(bone.joint, source.place)
-        picture = stores.put_picture(encode_png(cover_picture(rgba, (joint[0], joint[1]), radius, soft)))
+        copied = cover_picture(rgba, part_ink(source, stores), (joint[0], joint[1]), radius, soft)
+        picture = stores.put_picture(encode_png(copied))
         kept = tuple(one for one in figure.covers if (one.bone, one.source) != (bone.id, source.id))
         cover = Cover(
             id=f"c{figure.next_id}",

@@ -1,0 +1,260 @@
+"""Edits that mend a part's picture: caps, growing underneath, holes, strays, soft edges, the line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+import cv2
+import numpy as np
+from pydantic import Field
+from shapely.geometry import Polygon
+
+from kunstgriff.artwork.facts import HOLE, ISLAND, facts_of, is_stray
+from kunstgriff.artwork.ink import Pixels
+from kunstgriff.artwork.meetings import axis_from, half_width, suggested_pivot
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.repaint import Easel, reshaped, with_picture
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
+from kunstgriff.figure.model import Figure, Part, Point, Unbound
+from kunstgriff.figure.stores import Stores, decode_png
+
+END = (
+    1.45  # radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
+)
+CLOSED = 0.5  # share of an end's edge that must have ink for its line to run around the cap
+Length = Annotated[float, Field(gt=0, le=2_000)]
+
+
+class MakeCap(Edit):
+    """Paint a round end about a part's pivot, from its own fill and ink.
+
+    Without `pivot` the part's own or the suggested one is taken, without `radius` half the part's width there. The old
+    end's line across the joint goes; where the end was closed, the line runs around the cap.
+    """
+
+    kind: Literal["make_cap"] = "make_cap"
+    part: str
+    pivot: Point | None = None
+    radius: Length | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        pivot = self.pivot or part.pivot or suggested_pivot(figure, part, stores)
+        if pivot is None:
+            raise EditRefused(f"Say where “{part.name}” turns first: set its pivot.")
+        outline = part_outline(part, stores)
+        at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
+        axis = axis_from(outline, at)
+        radius = self.radius or half_width(outline, at)
+        if radius < 2:
+            raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
+        room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + radius)) + 2
+        easel = Easel.of(part, stores, room)
+        x, y = easel.grid
+        away = np.hypot(x - at[0], y - at[1])
+        behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
+        end = behind & (away < END * radius)
+        old = easel.rgba[..., 3] / np.float32(255)
+        circle = np.clip(radius - away + 0.5, 0, 1)
+        alpha = np.where(end, circle, np.maximum(old, circle))
+        edge = (easel.split.depth > 0.5) & (easel.split.depth < 2) & end
+        closed = bool(edge.any() and easel.split.coverage[edge].mean() > CLOSED)
+        zone = end | (away < radius)
+        return with_picture(figure, part, reshaped(easel, alpha, zone, closed & behind), room, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"make the cap of {need_part(figure, self.part).name}"
+
+
+class GrowUnder(Edit):
+    """Grow a part underneath a neighbour by so many px, with its own fill, its line drawn anew along the new edge."""
+
+    kind: Literal["grow_under"] = "grow_under"
+    part: str
+    neighbour: str
+    by: Length
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part, neighbour = need_part(figure, self.part), need_part(figure, self.neighbour)
+        room = int(np.ceil(self.by)) + 2
+        easel = Easel.of(part, stores, room)
+        cover = _laid_into(easel, part, neighbour, stores)
+        hidden = cv2.distanceTransform(np.pad((cover >= 250).astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+        old = easel.rgba[..., 3] / np.float32(255)
+        away = cv2.distanceTransform((old < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
+        grown = np.clip(self.by - away + 0.5, 0, 1) * np.clip(hidden - 1, 0, 1)
+        alpha = np.maximum(old, grown)
+        new = (grown > old + 0.02).astype(np.uint8)
+        if not new.any():
+            raise EditRefused(f"“{part.name}” reaches under “{neighbour.name}” already, or does not touch it.")
+        reach = 2 * round(easel.split.line_width) + 5
+        near_new = cv2.dilate(new, np.ones((reach, reach), np.uint8)) > 0
+        edge = (easel.split.depth > 0.5) & (easel.split.depth < 2) & near_new
+        closed = bool(edge.any() and easel.split.coverage[edge].mean() > CLOSED)
+        return with_picture(figure, part, reshaped(easel, alpha, near_new, closed), room, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"grow {need_part(figure, self.part).name} underneath {need_part(figure, self.neighbour).name}"
+
+
+def _laid_into(easel: Easel, part: Part, neighbour: Part, stores: Stores) -> Pixels:
+    """The neighbour's alpha where it lies on the easel (h, w)."""
+    alpha = decode_png(stores.get_picture(neighbour.picture))[..., 3]
+    shift = np.subtract(neighbour.place, part.place) + easel.room
+    height, width = easel.rgba.shape[:2]
+    moved = np.array([[1, 0, shift[0]], [0, 1, shift[1]]], np.float32)
+    return np.asarray(cv2.warpAffine(alpha, moved, (width, height)), np.uint8)
+
+
+class FillHoles(Edit):
+    """Fill the holes of parts with their own fill."""
+
+    kind: Literal["fill_holes"] = "fill_holes"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return _each(figure, self.parts, stores, self._filled)
+
+    def _filled(self, figure: Figure, part: Part, stores: Stores) -> Figure:
+        outline = part_outline(part, stores)
+        holes = [Polygon(ring) for one in outline.geoms for ring in one.interiors]
+        inside = _mask([one for one in holes if one.area > HOLE * outline.area], part)
+        if not inside.any():
+            raise EditRefused(f"“{part.name}” has no hole worth filling.")
+        easel = Easel.of(part, stores)
+        wide = cv2.dilate(inside, np.ones((5, 5), np.uint8)) > 0
+        reach = 2 * round(1.5 * easel.split.line_width) + 5
+        zone = cv2.dilate(inside, np.ones((reach, reach), np.uint8)) > 0
+        alpha = np.where(wide, 1, easel.rgba[..., 3] / np.float32(255)).astype(np.float32)
+        return with_picture(figure, part, reshaped(easel, alpha, zone, False), 0, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"fill holes of {these(figure, self.parts)}"
+
+
+class EraseStrays(Edit):
+    """Erase the few stray pixels that lie away from the rest of a part."""
+
+    kind: Literal["erase_strays"] = "erase_strays"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return _each(figure, self.parts, stores, self._erased)
+
+    def _erased(self, figure: Figure, part: Part, stores: Stores) -> Figure:
+        outline = part_outline(part, stores)
+        main = max(outline.geoms, key=lambda one: one.area)
+        kept = [one for one in outline.geoms if one is main or not is_stray(one, main, outline.area)]
+        near = cv2.dilate(_mask(kept, part), np.ones((7, 7), np.uint8)) > 0
+        pixels = decode_png(stores.get_picture(part.picture)).copy()
+        if near[pixels[..., 3] > 0].all():
+            raise EditRefused(f"“{part.name}” has no stray pixels.")
+        pixels[~near] = 0
+        return with_picture(figure, part, pixels, 0, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"erase strays of {these(figure, self.parts)}"
+
+
+class HardenEdges(Edit):
+    """Make soft edges about a pixel wide, where they were half see-through."""
+
+    kind: Literal["harden_edges"] = "harden_edges"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return _each(figure, self.parts, stores, self._hardened)
+
+    def _hardened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
+        pixels = decode_png(stores.get_picture(part.picture)).copy()
+        steeper = max(facts_of(part, stores).softness, 1.0)
+        alpha = np.clip((pixels[..., 3] / 255 - 0.5) * steeper * 2 + 0.5, 0, 1)
+        pixels[..., 3] = np.rint(alpha * 255)
+        return with_picture(figure, part, pixels, 0, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"harden the edge of {these(figure, self.parts)}"
+
+
+class RedrawLine(Edit):
+    """Draw the line along a part's edge anew, so many px wide, where it has one."""
+
+    kind: Literal["redraw_line"] = "redraw_line"
+    part: str
+    width: Annotated[float, Field(ge=0.5, le=60)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        easel = Easel.of(part, stores)
+        split = easel.split
+        if split.line_width == 0:
+            raise EditRefused(f"“{part.name}” has no line along its edge.")
+        widest = max(self.width, 1.5 * split.line_width) + 3
+        rim = ((split.at_edge > 0.5) & (split.depth < 3)).astype(np.uint8)
+        near = cv2.distanceTransform(1 - rim, cv2.DIST_L2, 5) < widest
+        line = np.clip(self.width + 1 - split.depth, 0, 1) * near
+        coverage = np.maximum(split.coverage - split.at_edge, line)[..., None]
+        pixels = easel.rgba.copy()
+        painted = split.fill * (1 - coverage) + easel.ink_colour * coverage
+        pixels[..., :3] = np.where(near[..., None], np.rint(painted), pixels[..., :3])
+        return with_picture(figure, part, pixels, 0, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"redraw the line of {need_part(figure, self.part).name}"
+
+
+class SplitIslands(Edit):
+    """Make each separate piece of a part a part of its own; the largest stays what it is."""
+
+    kind: Literal["split_islands"] = "split_islands"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return _each(figure, self.parts, stores, self._split)
+
+    def _split(self, figure: Figure, part: Part, stores: Stores) -> Figure:
+        outline = part_outline(part, stores)
+        pieces = [one for one in outline.geoms if one.area > ISLAND * outline.area]
+        if len(pieces) < 2:
+            raise EditRefused(f"“{part.name}” is one piece.")
+        pieces.sort(key=lambda one: -one.area)
+        away = [
+            cv2.distanceTransform(1 - _mask([one], part), cv2.DIST_L2, 5) for one in pieces
+        ]  # every speck goes with the piece it lies nearest to
+        owner = np.argmin(away, axis=0)
+        pixels = decode_png(stores.get_picture(part.picture))
+        names = {one.name for one in figure.parts}
+        place = figure.parts.index(part) + 1
+        for number in range(1, len(pieces)):
+            name = free_name(part.name[:76], names)
+            names.add(name)
+            copy = part.model_copy(
+                update={"id": f"p{figure.next_id}", "name": name, "binding": Unbound(), "pivot": None, "strip": None}
+            )
+            parts = list(figure.parts)
+            parts.insert(place, copy)
+            figure = figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
+            figure = with_picture(figure, copy, np.where((owner == number)[..., None], pixels, 0), 0, stores)
+        return with_picture(figure, part, np.where((owner == 0)[..., None], pixels, 0), 0, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"make each piece of {these(figure, self.parts)} a part"
+
+
+def _each(
+    figure: Figure, keys: tuple[str, ...], stores: Stores, mend: Callable[[Figure, Part, Stores], Figure]
+) -> Figure:
+    for ref in [need_part(figure, key).id for key in keys]:
+        figure = mend(figure, need_part(figure, ref), stores)
+    return figure
+
+
+def _mask(shapes: list[Polygon], part: Part) -> Pixels:
+    """1 inside the shapes (px of the part's picture), else 0 (h, w)."""
+    mask = np.zeros((part.size[1], part.size[0]), np.uint8)
+    for shape in shapes:
+        cv2.fillPoly(mask, [np.rint(np.array(shape.exterior.coords) - 0.5).astype(np.int32)], 1)
+        for ring in shape.interiors:
+            cv2.fillPoly(mask, [np.rint(np.array(ring.coords) - 0.5).astype(np.int32)], 0)
+    return mask

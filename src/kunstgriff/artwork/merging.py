@@ -1,0 +1,99 @@
+"""Edits that lay parts together into one."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from kunstgriff.artwork.arranging import without_parts
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.looks import tinted
+from kunstgriff.artwork.sheet import ArtSheet, Layer, apart_of, composite, ink_over_fill
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part
+from kunstgriff.figure.model import Figure, Name, Part
+from kunstgriff.figure.renewal import renewed
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+
+
+class MergeParts(Edit):
+    """Lay parts together into the hindmost of them, blended as they are painted; what it follows stays.
+
+    So a part that is multiplied or screened is flattened onto the one below it.
+    """
+
+    kind: Literal["merge_parts"] = "merge_parts"
+    parts: PartKeys
+    name: Name | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = {need_part(figure, key).id for key in self.parts}
+        merged = [part for part in figure.parts if part.id in chosen]
+        if len(merged) < 2:
+            raise EditRefused("Choose at least 2 parts to merge.")
+        lowest = merged[0]
+        left, top = (int(np.floor(min(part.place[axis] for part in merged))) for axis in (0, 1))
+        right, bottom = (int(np.ceil(max(part.place[axis] + part.size[axis] for part in merged))) for axis in (0, 1))
+        if (right - left) * (bottom - top) > PICTURE_PIXELS_LIMIT:
+            raise EditRefused("Together these parts are larger than Kunstgriff takes.")
+        layers = [_layer(part, (left, top), stores) for part in merged]
+        # the lowest keeps its own opacity and blending, so it is laid down fully
+        layers[0] = _layer(lowest.model_copy(update={"opacity": 1.0, "blend": "normal"}), (left, top), stores)
+        whole = Layer.of(lowest.name, composite(ArtSheet((right - left, bottom - top), layers)))
+        if not whole.png:
+            raise EditRefused("Nothing would be left of these parts.")
+        return _as_one(figure, lowest, merged[1:], whole, (left, top), self.name, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"merge {len(self.parts)} parts"
+
+
+class JoinInkAndFill(Edit):
+    """Make one part of two that hold its ink and its fill; it knows both exactly."""
+
+    kind: Literal["join_ink_and_fill"] = "join_ink_and_fill"
+    ink: str
+    fill: str
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        ink, fill = need_part(figure, self.ink), need_part(figure, self.fill)
+        if ink.id == fill.id:
+            raise EditRefused("Ink and fill are two parts.")
+        corner = (int(np.floor(min(ink.place[0], fill.place[0]))), int(np.floor(min(ink.place[1], fill.place[1]))))
+        whole = ink_over_fill(_layer(ink, corner, stores), _layer(fill, corner, stores), fill.name)
+        return _as_one(figure, fill, [ink], whole, corner, None, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"join ink and fill of {need_part(figure, self.fill).name}"
+
+
+def _layer(part: Part, corner: tuple[int, int], stores: Stores) -> Layer:
+    png = stores.get_picture(part.picture)
+    if part.tint is not None:
+        png = encode_png(tinted(decode_png(png), part.tint))
+    offset = (round(part.place[0] - corner[0]), round(part.place[1] - corner[1]))
+    return Layer(part.name, png, part.size, offset, (), part.opacity, True, part.blend)
+
+
+def _as_one(
+    figure: Figure,
+    kept: Part,
+    others: list[Part],
+    whole: Layer,
+    corner: tuple[int, int],
+    name: str | None,
+    stores: Stores,
+) -> Figure:
+    figure = without_parts(figure, {part.id for part in others})
+    before = need_part(figure, kept.id)
+    after = before.model_copy(
+        update={
+            "name": name or before.name,
+            "picture": stores.put_picture(whole.png),
+            "place": (corner[0] + whole.offset[0], corner[1] + whole.offset[1]),
+            "size": whole.size,
+            "apart": apart_of(whole, stores),
+            "tint": None,
+        }
+    )
+    return renewed(with_parts(figure, {kept.id: after}), before, stores)

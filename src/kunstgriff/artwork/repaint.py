@@ -1,0 +1,101 @@
+"""Painting on a part with its own fill and ink: a new outline, filled from inside, its line drawn anew."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, edge_depth, nearest_colour, part_ink
+from kunstgriff.artwork.sheet import painted_box
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.renewal import renewed
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+
+
+@dataclass(frozen=True)
+class Easel:
+    """A part's picture (h, w, 4) with `room` px of empty sheet around it, told into ink and fill."""
+
+    rgba: Pixels
+    split: InkSplit
+    room: int
+
+    @staticmethod
+    def of(part: Part, stores: Stores, room: int = 0) -> Easel:
+        """Raises EditRefused when the picture would grow beyond what Kunstgriff takes."""
+        if (part.size[0] + 2 * room) * (part.size[1] + 2 * room) > PICTURE_PIXELS_LIMIT:
+            raise EditRefused(f"“{part.name}” would become larger than Kunstgriff takes.")
+        rgba = decode_png(stores.get_picture(part.picture))
+        split = part_ink(part, stores)
+        edge = ((room, room), (room, room))
+        wide = InkSplit(
+            np.pad(split.coverage, edge),
+            np.pad(split.fill, (*edge, (0, 0))),
+            np.pad(split.depth, edge),
+            split.line_width,
+        )
+        return Easel(np.pad(rgba, (*edge, (0, 0))), wide, room)
+
+    @property
+    def grid(self) -> tuple[Floats, Floats]:
+        """x (1, w) and y (h, 1) of the pixels' middles, px of the part's own picture."""
+        height, width = self.rgba.shape[:2]
+        x = np.arange(width, dtype=np.float32)[None] + np.float32(0.5 - self.room)
+        return x, np.arange(height, dtype=np.float32)[:, None] + np.float32(0.5 - self.room)
+
+    @property
+    def ink_colour(self) -> Floats:
+        """Mean colour of what is wholly ink."""
+        ink = (self.split.at_edge > 0.9) & (self.rgba[..., 3] > 250)
+        return np.asarray(self.rgba[ink][:, :3].mean(0) if ink.any() else np.zeros(3), np.float32)
+
+
+def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArray[np.bool_] | bool) -> Pixels:
+    """The picture with another `alpha` (h, w, in [0, 1]), painted anew inside `zone` (h, w).
+
+    New area takes the nearest fill colour. The old line across it goes, and where `inked` a line as wide as the part's
+    runs along the new edge.
+    """
+    rgba, split = easel.rgba, easel.split
+    shape = np.dstack([rgba[..., :3], np.rint(alpha * 255).astype(np.uint8)])
+    depth, width = edge_depth(shape), split.line_width
+    fill = _carried_on(rgba, split)
+    line = np.clip(width + 1 - depth, 0, 1) * (width > 0)
+    beyond = np.clip(depth - width, 0, 1) if width else np.float32(0)  # how far inside the new line's inner edge
+    old = split.coverage - split.at_edge * beyond
+    coverage = np.where(zone, np.where(inked, np.maximum(line, old), old), split.coverage)
+    known = zone[..., None] | (rgba[..., 3:] == 0)
+    painted = fill * (1 - coverage[..., None]) + easel.ink_colour * coverage[..., None]
+    colour = np.where(known, painted, rgba[..., :3])
+    shape[..., :3] = np.rint(colour)
+    return shape
+
+
+def _carried_on(rgba: Pixels, split: InkSplit) -> Floats:
+    """The part's fill colours carried on over everything, from the nearest pixel that is wholly fill."""
+    core = (split.coverage < 0.01) & (rgba[..., 3] > 250)
+    if not core.any():
+        core = rgba[..., 3] > 0
+    return nearest_colour(split.fill.astype(np.float32), core)
+
+
+def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: Stores) -> Figure:
+    """The figure with a part repainted; what was made from the old picture is made anew. `pixels` are cut to what is
+    painted. Raises EditRefused when nothing is left."""
+    cut = painted_box(pixels)
+    if cut is None:
+        raise EditRefused(f"Nothing of “{part.name}” would be left.")
+    rows, columns = cut
+    after = part.model_copy(
+        update={
+            "picture": stores.put_picture(encode_png(pixels[cut])),
+            "place": (part.place[0] + columns.start - room, part.place[1] + rows.start - room),
+            "size": (columns.stop - columns.start, rows.stop - rows.start),
+            "apart": None,
+        }
+    )
+    return renewed(with_parts(figure, {part.id: after}), part, stores)
