@@ -1,4 +1,5 @@
-"""Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy).
+"""Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy);
+faulty.svg → faulty.ora, a sheet with every fault the checks know.
 
 .venv/bin/python demo/build.py
 """
@@ -6,6 +7,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import kunstgriff.stages  # noqa: F401 - registers every edit
@@ -22,6 +24,12 @@ HERE = Path(__file__).parent
 def main() -> None:
     for name in ("pell", "pell-2"):  # the second has a striped scarf, a longer forearm and one more mouth
         write_ora(HERE / f"{name}.ora", read_svg(HERE / f"{name}.svg"))
+    faulty = read_svg(HERE / "faulty.svg")
+    # SVG cannot show what lies beside its sheet, OpenRaster can
+    faulty.layers = [
+        replace(layer, offset=(-400, layer.offset[1])) if layer.name == "button" else layer for layer in faulty.layers
+    ]
+    write_ora(HERE / "faulty.ora", faulty)
     stores = MemoryStores()
     figure = figure_from_sheet(read_ora(HERE / "pell.ora"), "Pell, lamplighter", stores)
     for edit in json.loads((HERE / "pell-rig.json").read_text()):

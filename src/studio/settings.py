@@ -133,6 +133,7 @@ WHITENOISE_MAX_AGE = 300
 WHITENOISE_MIMETYPES = {".vert": "text/plain; charset=utf-8", ".frag": "text/plain; charset=utf-8"}
 MEDIA_ROOT = VAR / "media"
 UPLOADS = VAR / "uploads"
+SOURCES = VAR / "sources"  # drawings that can be read again at another scale
 UPLOAD_LIMIT = 512 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024

@@ -227,8 +227,13 @@ def test_a_new_version_of_the_sheet_is_taken_over_with_all_bindings(hand):
     hand.open_bench()
     hand.click("Artwork")
     before = {part["name"]: part for part in hand.state()["parts"]}
-    hand.changed(lambda: hand.find("#new-sheet").send_keys(str(DEMO / "pell-2.ora")))
-    until(lambda: "2 changed: near forearm, scarf." in hand.words(), "the matching is told")
+    hand.find("#new-sheet").send_keys(str(DEMO / "pell-2.ora"))
+    until(lambda: "/renewal/" in hand.driver.current_url, "the matches are shown")
+    assert "2 changed, 1 new, 34 as they were, 0 missing" in hand.words()
+    assert not violations(hand), "the page of matches"
+    hand.find('[name="take-over"]').click()
+    hand.opened()
+    hand.click("Artwork")
     after = {part["name"]: part for part in hand.state()["parts"]}
     assert set(after) - set(before) == {"mouth grin"}
     assert after["scarf"]["binding"]["influences"] == before["scarf"]["binding"]["influences"]

@@ -20,6 +20,7 @@ from tests.art import edited, two_piece_arm
 def own_folders(settings, tmp_path):
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.UPLOADS = tmp_path / "uploads"
+    settings.SOURCES = tmp_path / "sources"
 
 
 @pytest.fixture(autouse=True)

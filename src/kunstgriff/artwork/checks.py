@@ -10,6 +10,7 @@ import numpy as np
 from kunstgriff.artwork.facts import SOFT, facts_of_all
 from kunstgriff.artwork.hints import SIDES, side_of
 from kunstgriff.artwork.middle import bend_of
+from kunstgriff.artwork.straight import can_straighten
 from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.findings import Finding, Remedy, check
 from kunstgriff.figure.model import Figure, Part, Weighted
@@ -19,7 +20,7 @@ MEANINGLESS = re.compile(
     r"^(layer|copy|copy of .*|group|shape|path|rect|part|untitled|new|object|image|sheet shape)?[ _-]*\d*$",
     re.IGNORECASE,
 )
-LONG_ENOUGH = 0.08  # of the sheet's height; a mouth or a lash is drawn as it is
+LONG_ENOUGH = 0.12  # of the sheet's height; a mouth or a lash is drawn as it is
 BENT = 60.0  # degrees along its middle line from which a lock or strip bends better drawn straight
 
 
@@ -182,4 +183,5 @@ def curved_strips(figure: Figure, stores: Stores) -> Iterator[Finding]:
         bend = bend_of(part, stores)
         if bend is not None and bend > BENT:
             straighten = Remedy(word="Straighten", edit={"kind": "straighten", "parts": [part.id]})
-            yield about(part, "bent", f"{part.name} bends by {bend:.0f}° along its length", 0.12, straighten)
+            remedies = [straighten] if can_straighten(part, stores) else []
+            yield about(part, "bent", f"{part.name} bends by {bend:.0f}° along its length", 0.12, *remedies)

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import lru_cache
 
-from shapely import affinity
-from shapely.geometry import MultiPolygon
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import LinearRing, Polygon
 
 from kunstgriff.artwork.checks import about
 from kunstgriff.artwork.facts import facts_of_all
 from kunstgriff.artwork.meetings import Meeting, Reading, meetings, read_meeting
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.findings import Finding, Remedy, check
 from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.stores import Stores
@@ -23,9 +25,14 @@ GUESSED_SLENDER = 1.6  # the same where neither a bone nor a person says that th
 DEPARTURE = 0.08  # of the radius by which an end may depart from the circle
 OVERLAP = 0.5  # of the radius two pieces should overlap at least
 LINES_DIFFER = 0.25  # common practice, no source
-CUT_ALONG = 2.5  # px within which an edge runs along a neighbour's outline
+SPOT = 3.0  # px between the spots of an edge that are looked at
+MARGIN = 8  # px around a picture in which its depth is known
+CUT_ALONG = 2.5  # px within which an edge runs along a neighbour's outline; a line's width inside it
 CUT_SHARE = 0.12  # of its whole edge
 CUT_LENGTH = 30.0  # px an edge must run there to be plainly cut
+
+Floats = NDArray[np.float64]
+_Field = NDArray[np.float32]
 
 
 def limbs(figure: Figure, stores: Stores) -> Iterator[tuple[Meeting, Reading]]:
@@ -92,13 +99,15 @@ def lines_differ(figure: Figure, stores: Stores) -> Iterator[Finding]:
 def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Lower parts whose edge is cut along the outline of the part before them, with nothing painted underneath."""
     shown = [part for part in figure.parts if part.is_shown]
+    facts = facts_of_all(figure, stores)
     joined = {frozenset((one.child.id, one.parent.id)) for one, _ in limbs(figure, stores)}
-    for place, lower in enumerate(shown):
-        for upper in shown[place + 1 :]:
+    for place, upper in enumerate(shown):
+        for lower in shown[:place]:
             if frozenset((lower.id, upper.id)) in joined or not _near(lower, upper):
                 continue
             offset = (upper.place[0] - lower.place[0], upper.place[1] - lower.place[1])
-            length = _cut_length(_Pair(lower, upper, stores), lower.picture, upper.picture, offset)
+            band = max(CUT_ALONG, 1.2 * max(facts[part.id].line_width for part in (lower, upper)))
+            length = _cut_length(_Pair(lower, upper, stores), lower.picture, upper.picture, offset, band)
             if length > max(CUT_LENGTH, CUT_SHARE * part_outline(lower, stores).length):
                 sentence = f"{lower.name} is cut along {upper.name} for {length:.0f} px and not painted underneath"
                 grow = Remedy(
@@ -117,14 +126,10 @@ def _near(lower: Part, upper: Part) -> bool:
 
 
 class _Pair:
-    """Two outlines read when needed; equal to any other, since digests and offset tell pairs apart."""
+    """Two parts read when needed; equal to any other, since digests and offset tell pairs apart."""
 
     def __init__(self, lower: Part, upper: Part, stores: Stores) -> None:
-        self.parts, self.stores = (lower, upper), stores
-
-    def outlines(self) -> tuple[MultiPolygon, MultiPolygon]:
-        lower, upper = (part_outline(part, self.stores) for part in self.parts)
-        return lower, upper
+        self.lower, self.upper, self.stores = lower, upper, stores
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, _Pair)
@@ -134,14 +139,67 @@ class _Pair:
 
 
 @lru_cache(maxsize=8192)
-def _cut_length(pair: _Pair, _lower: str, _upper: str, offset: Point) -> float:
-    """Length in px of the lower part's edge that runs along the upper's, where it does not reach under it."""
-    lower, upper = pair.outlines()
-    upper = affinity.translate(upper, *offset)
-    if not lower.intersects(upper.buffer(CUT_ALONG)):
-        return 0.0
-    along = lower.boundary.intersection(upper.boundary.buffer(CUT_ALONG))
-    # two edges that only cross run within reach of one another for a few px; that is no cut
-    pieces = [one for one in getattr(along, "geoms", [along]) if one.length > 4 * CUT_ALONG]
-    reaches_under = lower.intersection(upper.buffer(-2 * CUT_ALONG)).buffer(2 * CUT_ALONG)
-    return float(sum(one.difference(reaches_under).length for one in pieces))
+def _cut_length(pair: _Pair, _lower: str, _upper: str, offset: Point, band: float) -> float:
+    """Length in px of the lower part's edge that runs along the upper's, where it does not reach under it.
+
+    Cut along a line that both have, the two overlap by its width, `band`. From each spot of the lower edge that lies so
+    near the upper's, one looks further in under the upper part: is the lower one painted there?
+    """
+    rings = [np.array(ring.coords) for one in part_outline(pair.lower, pair.stores).geoms for ring in rings_of(one)]
+    depth, slope = _depth(pair.upper, pair.stores)
+    alpha = part_alpha(pair.lower, pair.stores)
+    total = 0.0
+    for ring in rings:
+        spots = _spots(ring) - offset
+        at = _read(depth, spots)
+        near = (at > -CUT_ALONG) & (at < band)
+        if not near.any():
+            continue
+        inwards = np.stack([_read(one, spots) for one in slope], 1)
+        inwards /= np.maximum(np.linalg.norm(inwards, axis=1, keepdims=True), 1e-6)
+        under = spots + inwards * (2 * band - at)[:, None]
+        painted = cv2.remap(alpha, (under + offset - 0.5).astype(np.float32)[:, None], None, cv2.INTER_NEAREST)[:, 0]
+        cut = near & ~((painted > 127) & (_read(depth, under) > 1.5 * band))
+        # two edges that only cross run within reach of one another for a few px; that is no cut
+        total += sum(length for length in _runs(cut) if length > 4 * band)
+    return total
+
+
+def rings_of(polygon: Polygon) -> list[LinearRing]:
+    return [polygon.exterior, *polygon.interiors]
+
+
+def _spots(ring: Floats) -> Floats:
+    """Spots `SPOT` px apart around a ring (n, 2)."""
+    runs = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(ring, axis=0), axis=1))])
+    at = np.arange(0, runs[-1], SPOT)
+    return np.column_stack([np.interp(at, runs, ring[:, axis]) for axis in (0, 1)])
+
+
+def _runs(cut: NDArray[np.bool_]) -> list[float]:
+    """Lengths in px of the runs of spots that are cut, the ring's start joined to its end."""
+    if cut.all():
+        return [len(cut) * SPOT]
+    turned = np.roll(cut, -int(np.argmin(cut)))
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], turned, [False]]).astype(int)))
+    return [float(end - start) * SPOT for start, end in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _depth(part: Part, stores: Stores) -> tuple[_Field, tuple[_Field, _Field]]:
+    """How deep spots lie inside a part, px, negative outside, and the slope of that."""
+    return _depth_of(part.picture, _Pair(part, part, stores))
+
+
+@lru_cache(maxsize=16)
+def _depth_of(_picture: str, pair: _Pair) -> tuple[_Field, tuple[_Field, _Field]]:
+    alpha = part_alpha(pair.upper, pair.stores)
+    solid = np.pad((alpha > 127).astype(np.uint8), MARGIN)
+    inside = cv2.distanceTransform(solid, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - solid, cv2.DIST_L2, 5)
+    smooth = cv2.GaussianBlur(inside, (0, 0), 2)
+    return inside, (cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1))
+
+
+def _read(field: _Field, spots: Floats) -> _Field:
+    """A field's values at spots (n, 2), px of the part it was made from; far outside as at its border."""
+    at = (spots + MARGIN - 0.5).astype(np.float32)[:, None]
+    return np.asarray(cv2.remap(field, at, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[:, 0])

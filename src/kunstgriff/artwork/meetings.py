@@ -18,12 +18,13 @@ from shapely.geometry import LineString, MultiPolygon
 from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.hints import SIDES, side_of
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part, Point, Rigid, Weighted
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 TURNS = 720  # samples of a circle
+ALIKE = 0.5  # likeness of widths below which one part is only a base for the other, not its limb
 TOUCH = 3.0  # px within which two parts that do not overlap still meet
 LEAST_SHARE, MOST_SHARE = 0.0005, 0.45  # of the smaller part's area that may overlap for the two to meet at a joint
 AT_END = 0.22  # of the part's length, from its middle, at which the overlap must lie
@@ -195,14 +196,14 @@ def read_meeting(meeting: Meeting, stores: Stores) -> Reading:
 
 @lru_cache(maxsize=4096)
 def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, outlines: _Outlines) -> Reading:
-    child, parent = (decode_png(outlines.stores.get_picture(part.picture))[..., 3] for part in outlines.both)
+    child, parent = (part_alpha(part, outlines.stores) for part in outlines.both)
     shape, other = outlines.get()
     axis = axis_from(shape, at_child)
     widths = [half_width(shape, at_child), half_width(other, at_parent)]
     radius, alike = min(widths), min(widths) / max(*widths, 1e-9)
     overlap = reach(shape, at_child, -axis) + reach(other, at_parent, axis)
     slender = min(_slender(shape), _slender(other))
-    if radius < 2:
+    if radius < 2 or alike < ALIKE:
         return Reading(radius, alike, overlap, slender, 0.0, None)
     directions = np.arctan2(-axis[1], -axis[0]) + np.radians(np.arange(-80, 81, 4))
     ends = [reach(shape, at_child, np.array([np.cos(a), np.sin(a)])) for a in directions]
@@ -218,15 +219,26 @@ def axis_from(shape: MultiPolygon, pivot: Point) -> NDArray[np.float64]:
 
 
 def half_width(shape: MultiPolygon, pivot: Point) -> float:
-    """Half the width of a part across its direction from the pivot, px."""
-    x, y = axis_from(shape, pivot)
-    return float(np.mean([reach(shape, pivot, np.array(across)) for across in ((-y, x), (y, -x))]))
+    """Half the width of a part across its direction from the pivot, px; past its end's round, where it is near."""
+    axis = axis_from(shape, pivot)
+    x, y = axis
+    typical = shape.area / max(_sides(shape).max(), 1e-9)
+    spots = [np.add(pivot, share * typical * axis) for share in (0, 0.25, 0.5)]
+    return max(
+        float(np.mean([reach(shape, (spot[0], spot[1]), np.array(across)) for across in ((-y, x), (y, -x))]))
+        for spot in spots
+    )
 
 
 def _slender(shape: MultiPolygon) -> float:
-    corners = np.array(shape.minimum_rotated_rectangle.exterior.coords)[:3]
-    sides = np.linalg.norm(corners[1:] - corners[:-1], axis=1)
+    sides = _sides(shape)
     return float(sides.max() / max(sides.min(), 1e-9))
+
+
+def _sides(shape: MultiPolygon) -> NDArray[np.float64]:
+    """The two sides of the tightest rectangle around a part, px."""
+    corners = np.array(shape.minimum_rotated_rectangle.exterior.coords)[:3]
+    return np.asarray(np.linalg.norm(corners[1:] - corners[:-1], axis=1))
 
 
 def reach(shape: MultiPolygon, start: Point, direction: NDArray[np.float64]) -> float:

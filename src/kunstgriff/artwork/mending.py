@@ -29,8 +29,8 @@ Length = Annotated[float, Field(gt=0, le=2_000)]
 class MakeCap(Edit):
     """Paint a round end about a part's pivot, from its own fill and ink.
 
-    Without `pivot` the part's own or the suggested one is taken, without `radius` half the part's width there. The old
-    end's line across the joint goes; where the end was closed, the line runs around the cap.
+    Without `pivot` the part's own or the suggested one is taken, and becomes its own; without `radius` half the part's
+    width there. The old end's line across the joint goes; where the end was closed, the line runs around the cap.
     """
 
     kind: Literal["make_cap"] = "make_cap"
@@ -56,11 +56,13 @@ class MakeCap(Edit):
         behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
         end = behind & (away < END * radius)
         old = easel.rgba[..., 3] / np.float32(255)
-        circle = np.clip(radius - away + 0.5, 0, 1)
-        alpha = np.where(end, circle, np.maximum(old, circle))
         edge = (easel.split.depth > 0.5) & (easel.split.depth < 2) & end
         closed = bool(edge.any() and easel.split.coverage[edge].mean() > CLOSED)
+        # an open end must not cover the line of the piece it runs into
+        circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
+        alpha = np.where(end, circle, np.maximum(old, circle))
         zone = end | (away < radius)
+        part = part.model_copy(update={"pivot": pivot})
         return with_picture(figure, part, reshaped(easel, alpha, zone, closed & behind), room, stores)
 
     def told(self, figure: Figure) -> str:

@@ -24,8 +24,9 @@ Floats = NDArray[np.float64]
 def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
     """Points (n, 2) px about `SPACING` apart along a picture's (h, w) middle, end to end, and its mean half width.
 
-    The two ends of the part are the furthest apart by way of the inside; between them the way is the shortest when each step costs
-    the inverse square of the distance from the edge. It stops about half a width before the ends. None where nothing is painted.
+    The two ends of the part are the furthest apart by way of the inside; between them the way is the shortest when
+    each step costs the inverse square of the distance from the edge. It stops about half a width before the ends.
+    None where nothing is painted.
     """
     scale = max(max(alpha.shape) / COARSE_SIDE, 1.0)
     small = cv2.resize(alpha, None, fx=1 / scale, fy=1 / scale, interpolation=cv2.INTER_AREA) >= 100
@@ -46,7 +47,8 @@ def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
     while here >= 0:
         way.append(here)
         here = int(before[here])
-    points = _without_ends(np.column_stack([columns[way], rows[way]]) + 0.5, depth[rows[way], columns[way]]) * scale
+    pixels = np.column_stack([columns[way], rows[way]]).astype(np.float64) + 0.5
+    points = _without_ends(pixels, depth[rows[way], columns[way]]) * scale
     half_width = float(np.median(depth[rows[way], columns[way]]) * scale)
     line = _even(points, SPACING)
     smooth = max(half_width / SPACING, 1.0)

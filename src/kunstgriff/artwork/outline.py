@@ -18,12 +18,22 @@ SPECK = 12.0  # px²; islands and holes smaller than this are left out of the ou
 
 @lru_cache(maxsize=512)
 def _outline(digest: str, picture: bytes) -> MultiPolygon:
-    return outline_of(decode_png(picture)[..., 3])
+    return outline_of(_alpha(digest, picture))
 
 
 def part_outline(part: Part, stores: Stores) -> MultiPolygon:
     """The part's outline in px of its own picture."""
     return _outline(part.picture, stores.get_picture(part.picture))
+
+
+def part_alpha(part: Part, stores: Stores) -> NDArray[np.uint8]:
+    """The alpha of the part's picture (h, w)."""
+    return _alpha(part.picture, stores.get_picture(part.picture))
+
+
+@lru_cache(maxsize=64)
+def _alpha(digest: str, picture: bytes) -> NDArray[np.uint8]:
+    return np.ascontiguousarray(decode_png(picture)[..., 3])
 
 
 def outline_of(alpha: NDArray[np.uint8]) -> MultiPolygon:

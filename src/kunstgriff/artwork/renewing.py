@@ -7,13 +7,15 @@ new sheet are kept as they are; layers that are new become parts at their place 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import ClassVar, Literal
+from dataclasses import dataclass, replace
+from typing import Annotated, ClassVar, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
+from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
 from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Share, Value
@@ -50,15 +52,18 @@ class NewPart(Value):
 class RenewSheet(Edit):
     """Take over a new version of the drawing: new looks of parts that are there, and parts that are new.
 
-    Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew.
+    Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew. With
+    `scale` (px per unit of the drawing) the whole figure is brought to that first.
     """
 
     heeds_locks: ClassVar[bool] = False
     kind: Literal["renew_sheet"] = "renew_sheet"
     looks: tuple[NewLook, ...] = ()
     new: tuple[NewPart, ...] = ()
+    scale: Annotated[float, Field(gt=0, le=64)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
+        figure = at_scale(figure, self.scale, stores)
         for look in self.looks:
             before = need_part(figure, look.part)
             height, width = decode_png(stores.get_picture(look.picture)).shape[:2]
@@ -104,6 +109,11 @@ class RenewSheet(Edit):
         return f"new version of the sheet: {len(self.looks)} changed, {len(self.new)} new"
 
 
+def at_scale(figure: Figure, scale: float | None, stores: Stores) -> Figure:
+    """The figure at a scale of its drawing, as it is without one."""
+    return figure if scale is None else rescaled(figure, scale / figure.sheet.scale, stores)
+
+
 @dataclass(frozen=True)
 class Cut:
     """A piece of the new sheet: its number from the back and its place in figure space."""
@@ -120,6 +130,10 @@ class Cut:
     def png(self) -> bytes:
         return self.piece.layer.png
 
+    @property
+    def digest(self) -> str:
+        return digest_of(self.png)
+
 
 @dataclass(frozen=True)
 class Matching:
@@ -129,6 +143,10 @@ class Matching:
     changed: tuple[tuple[str, Cut], ...]
     new: tuple[Cut, ...]
     missing: tuple[str, ...]
+
+    def without(self, numbers: set[int]) -> Matching:
+        """The matching without new pieces that shall not be taken over."""
+        return replace(self, new=tuple(cut for cut in self.new if cut.number not in numbers))
 
     def told(self, figure: Figure) -> list[str]:
         """The matching in sentences."""
@@ -147,8 +165,10 @@ def match_sheet(
 ) -> Matching:
     """Match the layers of a new sheet with the parts of a figure.
 
+    A sheet at another scale than the figure's is matched with the figure brought to that scale (`at_scale`).
     `settled` says of pieces by their number which part they are, None for a new one; only the others are guessed.
     """
+    figure = at_scale(figure, sheet.scale, stores)
     standing = sheet.standing_point or figure.sheet.standing_point
     cuts = []
     for number, piece in enumerate(pieces_of(sheet)):
@@ -170,7 +190,7 @@ def match_sheet(
                 del left[best.id]
 
     settle(lambda part, cut: float(part.name.casefold() == cut.name.casefold()))
-    settle(lambda part, cut: float(part.picture == digest_of(cut.png)))
+    settle(lambda part, cut: float(part.picture == cut.digest))
     settle(lambda part, cut: max(_likeness(part, cut, stores) - ALIKE, 0.0))
     parts = {part.id: part for part in figure.parts}
     same = [(ref, cut) for ref, cut in pairs if _is_same(parts[ref], cut, stores)]
@@ -184,9 +204,7 @@ def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
     layer = cut.piece.layer
     if part.place != cut.place or part.size != layer.size or (part.apart is None) != (layer.apart is None):
         return False
-    return part.picture == digest_of(cut.png) or np.array_equal(
-        decode_png(stores.get_picture(part.picture)), layer.pixels
-    )
+    return part.picture == cut.digest or np.array_equal(decode_png(stores.get_picture(part.picture)), layer.pixels)
 
 
 def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
@@ -239,4 +257,5 @@ def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores)
                 in_front_of=below[-1] if below else None,
             )
         )
-    return RenewSheet(looks=looks, new=tuple(new))
+    scale = sheet.scale if sheet.scale != figure.sheet.scale else None
+    return RenewSheet(looks=looks, new=tuple(new), scale=scale)

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.blending import premultiplied, straightened
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.middle import middle_line
+from kunstgriff.artwork.outline import part_alpha
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Part, Strip
 from kunstgriff.figure.renewal import renewed, renewer
@@ -88,21 +89,51 @@ def straighten_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> F
     return with_parts(figure, {ref: part.model_copy(update={"strip": strip})})
 
 
-def strip_of(part: Part, stores: Stores) -> Strip:
-    """The recipe of a part's straight picture. Raises EditRefused where the part cannot be straightened."""
-    rgba = decode_png(stores.get_picture(part.picture))
-    found = middle_line(rgba[..., 3])
+@dataclass(frozen=True)
+class _Course:
+    """A part's middle line (n, 2) px, how far the part reaches to its sides and past its ends, px."""
+
+    line: Floats
+    half_width: float
+    end: float
+
+
+def _course(part: Part, alpha: NDArray[np.uint8]) -> _Course:
+    """Raises EditRefused where the part cannot be straightened."""
+    found = middle_line(alpha)
     if found is None or len(found[0]) < 4:
         raise EditRefused(f"“{part.name}” has no middle line to be straightened along.")
     line = found[0]
-    rows, columns = np.nonzero(rgba[..., 3])
+    rows, columns = np.nonzero(alpha)
     spots = np.column_stack([columns, rows]).astype(np.float64) + 0.5
     along, across = project(line, spots[:: max(len(spots) // 20_000, 1)])
     half_width = float(np.abs(across).max()) + ROOM
-    length = _runs(line)[-1]
-    end = float(max(-along.min(), along.max() - length, 0)) + ROOM
+    end = float(max(-along.min(), along.max() - _runs(line)[-1], 0)) + ROOM
     if half_width > TIGHT * _tightest(line):
         raise EditRefused(f"“{part.name}” bends too tightly for its width to be straightened.")
+    return _Course(line, half_width, end)
+
+
+def can_straighten(part: Part, stores: Stores) -> bool:
+    """Whether a part can be straightened; kept by its picture."""
+    if part.picture not in _known:
+        try:
+            _course(part, part_alpha(part, stores))
+            _known[part.picture] = True
+        except EditRefused:
+            _known[part.picture] = False
+    return _known[part.picture]
+
+
+_known: dict[str, bool] = {}
+
+
+def strip_of(part: Part, stores: Stores) -> Strip:
+    """The recipe of a part's straight picture. Raises EditRefused where the part cannot be straightened."""
+    rgba = decode_png(stores.get_picture(part.picture))
+    course = _course(part, rgba[..., 3])
+    line, half_width, end = course.line, course.half_width, course.end
+    length = _runs(line)[-1]
     height, width = round(2 * half_width * DETAIL), round((length + 2 * end) * DETAIL)
     at = (np.arange(width) + 0.5) / DETAIL - end
     off = (np.arange(height) + 0.5) / DETAIL - half_width

@@ -7,12 +7,12 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from django.urls import reverse
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
 from kunstgriff.evaluate.rig import Rig, compile_rig
-from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.skeleton.bones import chain_from, colour_of
@@ -27,9 +27,9 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     head = figure.head
     assert head is not None
     value, rig = compiled(head.pk)
-    stores = DatabaseStores()
     following = head.children.order_by("-pk").first()
-    sheet = figure.art_sheets.order_by("-pk").first()
+    sheet = figure.art_sheets.filter(sheet=None).order_by("-pk").first()
+    waiting = figure.art_sheets.exclude(sheet=None).order_by("-pk").first()
     return {
         "revision": head.pk,
         "saved": head.created.isoformat(),
@@ -43,8 +43,9 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
         "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},
-        "findings": [finding.model_dump() for finding in findings(value, stores)],
         "notices": sheet.notices if sheet else [],
+        "source": figure.art_sheets.exclude(source="").exists(),
+        "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",
         "swing": {"frames": frame_count(value.rate), "bones": swung_bones(value)},
     }
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import views
+from studio.bench import artwork, renewals, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -8,5 +8,10 @@ urlpatterns = [
     path("<int:figure_id>/edit/", views.edit, name="bench-edit"),
     path("<int:figure_id>/undo/", views.undo_edit, name="bench-undo"),
     path("<int:figure_id>/redo/", views.redo_edit, name="bench-redo"),
+    path("<int:figure_id>/renewal/<int:sheet_id>/", renewals.renewal_page, name="renewal"),
+    path("<int:figure_id>/findings/<int:revision_id>/", artwork.open_findings, name="bench-findings"),
+    path("<int:figure_id>/part/<int:revision_id>/<str:part_id>/", artwork.part_readings, name="bench-part"),
+    path("<int:figure_id>/lifted/<int:revision_id>/", artwork.ink_lifted, name="bench-lifted"),
+    path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
     path("<int:figure_id>/geometry/<int:revision_id>/", views.geometry, name="bench-geometry"),
 ]

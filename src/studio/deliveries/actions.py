@@ -14,6 +14,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from kunstgriff.artwork.reading import ENDINGS
+from kunstgriff.artwork.svg import SCALES
 from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
 from kunstgriff.evaluate.pose import parse_pose
@@ -53,10 +54,11 @@ def _size(size: object) -> list[int] | None:
     raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
 
 
-def order_import(user: User, upload: UploadedFile, onto: Figure | None = None) -> Job:
+def order_import(user: User, upload: UploadedFile, onto: Figure | None = None, scale: int = 1, name: str = "") -> Job:
     """Keep an upload under a name of our own, where nothing serves it, and order its import.
 
-    With `onto` it is a new version of that figure's sheet. Raises EditRefused or NotAllowed with a sentence.
+    `scale` (1, 2, 4) is that of an SVG. With `onto` it is a new version of that figure's sheet. Raises EditRefused or
+    NotAllowed with a sentence.
     """
     if onto is not None:
         require_right(user, onto)
@@ -70,9 +72,23 @@ def order_import(user: User, upload: UploadedFile, onto: Figure | None = None) -
     with os.fdopen(handle, "wb") as out:
         for chunk in upload.chunks():
             out.write(chunk)
-    name = Path(upload.name or "figure").stem[:80] or "figure"
+    name = " ".join(name.split())[:80] or Path(upload.name or "figure").stem[:80] or "figure"
     order = {"upload": Path(kept).name, "name": name, "onto": onto.pk if onto else None}
+    if ending == ".svg" and onto is None:
+        order["scale"] = scale
     return _enqueue(Job(owner=user, kind=Job.Kind.IMPORT, order=order, figure=onto))
+
+
+def order_scale(user: User, figure: Figure, scale: object) -> Job:
+    """Order the figure's drawing to be read again at another scale. Raises EditRefused or NotAllowed."""
+    require_right(user, figure)
+    if scale not in SCALES:
+        raise EditRefused("An SVG is read at 1, 2 or 4 times its size.")
+    kept = figure.art_sheets.exclude(source="").order_by("-pk").first()
+    if kept is None:
+        raise EditRefused("Only a figure that came from an SVG can be read again at another scale.")
+    order = {"source": kept.source, "name": Path(kept.file_name).stem, "onto": figure.pk, "scale": scale}
+    return _enqueue(Job(owner=user, kind=Job.Kind.IMPORT, order=order, figure=figure))
 
 
 def ask_to_stop(job: Job) -> None:

@@ -17,19 +17,19 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
+from kunstgriff.artwork.keeping import sheet_to_data
 from kunstgriff.artwork.reading import read_artwork
-from kunstgriff.artwork.renewing import match_sheet, renewal
-from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
+from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
-from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
+from kunstgriff.figure.stores import MemoryStores, Stores, digest_of, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from studio.deliveries.models import Job
-from studio.library.actions import NotAllowed, Stale, create_figure, make_edit, value_of
+from studio.library.actions import NotAllowed, create_figure, value_of
 from studio.library.models import ArtSheet, Figure, Picture, Revision
 from studio.library.stores import DatabaseStores
 
@@ -69,7 +69,7 @@ def run_job(job_id: str) -> None:
 
 def _end(job: Job, state: str, sentence: str) -> None:
     Job.objects.filter(pk=job.pk, state=Job.State.RUNNING).update(state=state, sentence=sentence[:500], stage=state)
-    if job.kind == Job.Kind.IMPORT:
+    if job.kind == Job.Kind.IMPORT and job.order.get("upload"):
         (settings.UPLOADS / job.order["upload"]).unlink(missing_ok=True)
 
 
@@ -112,7 +112,9 @@ def _beating(job: Job) -> Iterator[None]:
 
 
 def _import(job: Job, progress: Progress) -> None:
-    upload = Path(settings.UPLOADS) / job.order["upload"]
+    upload = (
+        settings.SOURCES / job.order["source"] if job.order.get("source") else settings.UPLOADS / job.order["upload"]
+    )
     if job.order.get("onto"):
         _renew(job, upload, progress)
         return
@@ -125,7 +127,8 @@ def _import(job: Job, progress: Progress) -> None:
         value = figure_from_sheet(sheet, job.order["name"], memory, progress)
         notices = sheet.notices
     stores = keep(memory, progress)
-    figure = create_figure(job.owner, value, f"import {job.order['name']}", job.order["name"] + upload.suffix, notices)
+    file_name = job.order["name"] + upload.suffix
+    figure = create_figure(job.owner, value, f"import {job.order['name']}", file_name, notices, keep_source(upload))
     make_thumbnail(figure, value, stores)
     Job.objects.filter(pk=job.pk).update(
         figure=figure, state=Job.State.DONE, stage="done", sentence=" ".join(notices)[:500]
@@ -134,27 +137,47 @@ def _import(job: Job, progress: Progress) -> None:
 
 
 def _renew(job: Job, upload: Path, progress: Progress) -> None:
-    """Take a new version of the sheet over as one edit, made again on the newer head when someone was quicker."""
-    sheet = read_artwork(upload, 1, progress)
-    stores = DatabaseStores()
-    for attempt in range(ATTEMPTS):
-        figure = Figure.objects.select_related("head").get(pk=job.order["onto"])
-        value = value_of(figure.head)
-        matching = match_sheet(value, sheet, stores)
-        edit = renewal(value, sheet, matching, stores)
-        try:
-            if edit.looks or edit.new:
-                make_edit(job.owner, figure, figure.head_id, edit.model_dump(mode="json"))
-            break
-        except Stale:
-            if attempt + 1 == ATTEMPTS:
-                raise EditRefused("The figure is being changed all the time; import when it is quiet.") from None
-    told = matching.told(value) + sheet.notices
-    ArtSheet.objects.create(figure=figure, file_name=(job.order["name"] + upload.suffix)[:200], notices=told)
-    figure.refresh_from_db()
-    make_thumbnail(figure, value_of(figure.head), stores)
-    Job.objects.filter(pk=job.pk).update(state=Job.State.DONE, stage="done", sentence=" ".join(told)[:500])
-    upload.unlink(missing_ok=True)
+    """Read a new version of the sheet and keep it until a person has looked at what matches what."""
+    figure = Figure.objects.get(pk=job.order["onto"])
+    scale = int(job.order.get("scale") or 0)
+    if not scale:
+        scale = int(value_of(figure.head).sheet.scale) if upload.suffix == ".svg" else 1
+    sheet = read_artwork(upload, scale, progress)
+    if not pieces_of(sheet):
+        raise ArtworkRefused("No layer of this picture has anything painted on it.")
+    sheet.notices = list(dict.fromkeys(sheet.notices))
+    progress(0, 1, "matching the parts")
+    data = sheet_to_data(sheet, DatabaseStores())
+    figure.art_sheets.exclude(sheet=None).delete()
+    waiting = ArtSheet.objects.create(
+        figure=figure,
+        file_name=(job.order["name"] + upload.suffix)[:200],
+        notices=sheet.notices,
+        sheet=data,
+        source=keep_source(upload),
+    )
+    Job.objects.filter(pk=job.pk).update(
+        order={**job.order, "renewal": waiting.pk}, state=Job.State.DONE, stage="done", sentence=""
+    )
+    discard_upload(job, upload)
+
+
+def keep_source(upload: Path) -> str:
+    """Keep a drawing that can be read again at another scale; its name in `SOURCES`, or nothing."""
+    if upload.suffix != ".svg":
+        return ""
+    settings.SOURCES.mkdir(parents=True, exist_ok=True)
+    name = f"{digest_of(upload.read_bytes())}.svg"
+    if not (settings.SOURCES / name).exists():
+        shutil.copyfile(upload, settings.SOURCES / f".{name}")
+        (settings.SOURCES / f".{name}").replace(settings.SOURCES / name)
+    return name
+
+
+def discard_upload(job: Job, upload: Path) -> None:
+    """Remove an upload; a source that is read again stays."""
+    if not job.order.get("source"):
+        upload.unlink(missing_ok=True)
 
 
 def keep(memory: MemoryStores, progress: Progress) -> DatabaseStores:

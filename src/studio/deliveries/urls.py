@@ -4,6 +4,7 @@ from studio.deliveries import views
 
 urlpatterns = [
     path("import/", views.start_import, name="import"),
+    path("scale/<int:figure_id>/", views.start_scale, name="scale"),
     path("deliver/<int:figure_id>/", views.start_delivery, name="deliver"),
     path("of/<int:figure_id>/", views.jobs_of_figure, name="jobs-of-figure"),
     path("<uuid:job_id>/", views.job_state, name="job"),

@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.figure.edit import EditRefused
-from studio.deliveries.actions import ask_to_stop, order_delivery, order_import
+from studio.deliveries.actions import ask_to_stop, order_delivery, order_import, order_scale
 from studio.deliveries.models import Job
 from studio.library.actions import NotAllowed
 from studio.library.models import Figure
@@ -34,6 +34,7 @@ def told(job: Job) -> dict[str, Any]:
         "file": reverse("job-file", args=[job.pk]) if has_file else "",
         "size": job.result.size if has_file else 0,
         "bench": reverse("bench", args=[job.figure_id]) if job.figure_id else "",
+        "renewal": reverse("renewal", args=[job.figure_id, job.order["renewal"]]) if "renewal" in job.order else "",
     }
 
 
@@ -51,7 +52,21 @@ def start_import(request: HttpRequest) -> HttpResponse:
     if request.POST.get("onto", "").isdigit():
         onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=request.POST["onto"])
     try:
-        return JsonResponse(told(order_import(request.user, upload, onto)))
+        scale = int(request.POST["scale"]) if request.POST.get("scale") in ("1", "2", "4") else 1
+        return JsonResponse(told(order_import(request.user, upload, onto, scale, request.POST.get("name", ""))))
+    except NotAllowed as error:
+        return sentence(str(error), 403)
+    except EditRefused as error:
+        return sentence(str(error), 400)
+
+
+@login_required
+@require_POST
+def start_scale(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Read the figure's SVG again at another scale."""
+    figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
+    try:
+        return JsonResponse(told(order_scale(request.user, figure, json_body(request).get("scale"))))
     except NotAllowed as error:
         return sentence(str(error), 403)
     except EditRefused as error:

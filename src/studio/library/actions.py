@@ -32,7 +32,12 @@ def value_of(revision: Revision) -> FigureValue:
 
 @transaction.atomic
 def create_figure(
-    owner: User, value: FigureValue, told: str, file_name: str = "", notices: list[str] | None = None
+    owner: User,
+    value: FigureValue,
+    told: str,
+    file_name: str = "",
+    notices: list[str] | None = None,
+    source: str = "",
 ) -> Figure:
     """A new figure in the library with its first revision; all its pictures and arrays must be stored already."""
     figure = Figure.objects.create(owner=owner, name=value.name)
@@ -41,7 +46,7 @@ def create_figure(
     )
     figure.save()
     if file_name:
-        ArtSheet.objects.create(figure=figure, file_name=file_name[:200], notices=notices or [])
+        ArtSheet.objects.create(figure=figure, file_name=file_name[:200], notices=notices or [], source=source)
     return figure
 
 

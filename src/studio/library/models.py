@@ -70,9 +70,15 @@ class Share(models.Model):
 
 
 class ArtSheet(models.Model):
-    """The imported artwork of a figure at one import, with what was odd about it."""
+    """The imported artwork of a figure at one import, with what was odd about it.
+
+    `sheet` is a new version that waits to be taken over; `source` the drawing's file where it can be read again at
+    another scale, in a folder nothing serves.
+    """
 
     figure = models.ForeignKey(Figure, models.CASCADE, related_name="art_sheets")
     file_name = models.CharField(max_length=200)
     notices = models.JSONField(default=list)
+    sheet = models.JSONField(null=True)
+    source = models.CharField(max_length=200, default="")
     created = models.DateTimeField(auto_now_add=True)

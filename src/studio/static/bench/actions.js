@@ -13,11 +13,14 @@ export const ACTIONS = [
   { key: 'bones', word: 'Show or hide the bones', keys: 'B' },
   { key: 'play', word: 'Play or stop the test swing', keys: 'P' },
   { key: 'restAll', word: 'Back to rest, all bones', keys: '0' },
-  { key: 'delete', word: 'Delete the selected bones', keys: 'Delete' },
+  { key: 'delete', word: 'Delete what is selected', keys: 'Delete' },
+  { key: 'selectAll', word: 'Select all parts', keys: 'Ctrl-A' },
+  { key: 'alone', word: 'View the selected parts alone', keys: 'A' },
+  { key: 'lifted', word: 'Show ink lifted off', keys: 'I' },
   { key: 'lamplight', word: 'Change between daylight and lamplight', keys: '' },
   { key: 'library', word: 'Back to the library of figures', keys: '' },
 ];
 
 export const BY_KEY = {
-  r: 'turnOver', f: 'fit', c: 'chain', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', 0: 'restAll',
+  r: 'turnOver', f: 'fit', c: 'chain', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', a: 'alone', i: 'lifted', 0: 'restAll',
 };

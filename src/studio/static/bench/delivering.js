@@ -15,24 +15,6 @@ export const delivering = {
     if (!answer.ok) { this.warn(answer.data.sentence); return; }
     this.loadJobs();
   },
-  async renewSheet(input) {
-    const [file] = input.files;
-    if (!file) return;
-    const body = new FormData();
-    body.set('art', file);
-    body.set('onto', this.figureId);
-    this.renewalWords = `Sending ${file.name} …`;
-    let answer = await fetchJson('/jobs/import/', { method: 'POST', body });
-    input.value = '';
-    while (answer.ok && !answer.data.over) {
-      this.renewalWords = answer.data.stage;
-      await new Promise((done) => setTimeout(done, 300));
-      answer = await fetchJson(`/jobs/${answer.data.id}/`);
-    }
-    this.renewalWords = answer.data.sentence;
-    if (answer.ok) await this.catchUp();
-  },
-
   async stopJob(id) { await post(`/jobs/${id}/stop/`, {}); this.loadJobs(); },
   async loadJobs() {
     const answer = await fetchJson(`/jobs/of/${this.figureId}/`);

@@ -1,7 +1,7 @@
 // Drawing what is there: paper, stage, bones and lines, once an animation frame.
 
 import { engine } from './engine.js';
-import { drawPaper } from './paper.js';
+import { drawPaper, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
 export const drawing = {
@@ -29,6 +29,7 @@ export const drawing = {
     paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
     paper.clearRect(0, 0, camera.width, camera.height);
     drawPaper(paper, camera, scene.figure.sheet, this.posed, getComputedStyle(document.documentElement));
+    if (this.reference && !this.reference.above) drawReference(paper, camera, this.reference, engine.reference);
     const weights = this.showWeights && this.stageKey === 'binding';
     const chosen = new Set(this.parts.length ? this.parts : this.movedBy(this.bones));
     const weighted = new Set(scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id));
@@ -38,6 +39,8 @@ export const drawing = {
     overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
     const parts = chosen.size ? [...chosen] : [...weighted];
     overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, selectedBone: this.bones[0] });
+    if (this.reference && this.reference.above) overlay.drawReference(this.reference, engine.reference);
+    overlay.drawPivots(this.stageKey === 'artwork' && !this.posed ? scene.figure.parts.filter((part) => part.pivot && this.parts.includes(part.id)) : []);
     overlay.drawFrames(this.stageKey === 'delivery' ? [] : this.parts);
     overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
   },

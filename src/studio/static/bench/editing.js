@@ -45,7 +45,7 @@ export const editing = {
     const side = mirror ? SIDES.find(([from]) => names.includes(from)) : null;
     this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: side ? side[0] : '', put: side ? side[1] : '' });
   },
-  leaveOut() { this.edit({ kind: 'leave_out_parts', parts: this.selectedParts() }); },
+  leaveOut() { this.edit({ kind: 'leave_out_parts', parts: this.selectedParts(), out: !this.isLeftOut }); },
   replaceNames() { this.edit({ kind: 'replace_in_names', find: this.findText, put: this.putText }); },
   setOrder(value) { this.edit({ kind: 'order_part', part: this.onePart.id, position: Math.max(Number(value) - 1, 0) }); },
   toggleShown(id) {

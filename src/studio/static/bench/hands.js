@@ -49,6 +49,7 @@ export const hands = {
     const control = event.ctrlKey || event.metaKey;
     const key = event.key.toLowerCase();
     if (control && key === 'k') { event.preventDefault(); this.openFinder(); return; }
+    if (control && key === 'a' && !event.target.closest('input, select, textarea')) { event.preventDefault(); this.selectAll(); return; }
     if (control && key === 'z') { event.preventDefault(); if (event.shiftKey) this.redo(); else this.undo(); return; }
     if (control && key === 'y') { event.preventDefault(); this.redo(); return; }
     if (event.target.closest('input, select, textarea') || control || event.altKey || this.finderOpen) return;
@@ -59,7 +60,14 @@ export const hands = {
     else if (BY_KEY[key]) this.run(BY_KEY[key]);
   },
   nudge(event) {
-    if (!this.oneBone || event.target.closest('.tray, .card-panel')) return;
+    if (event.target.closest('.tray, .card-panel')) return;
+    if (this.stageKey === 'artwork' && this.parts.length && this.mayBuild) {
+      event.preventDefault();
+      const by = event.shiftKey ? 10 : 1;
+      this.edit({ kind: 'move_parts', parts: this.selectedParts(), by: { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[event.key] });
+      return;
+    }
+    if (!this.oneBone) return;
     event.preventDefault();
     const step = event.shiftKey ? 10 : 1;
     const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
@@ -91,7 +99,8 @@ export const hands = {
       turnOver: () => this.turnOver(), fit: () => { engine.camera.fit(scene.figure.sheet); this.redraw(); }, undo: () => this.undo(), redo: () => this.redo(),
       chain: () => this.startChain(), joint: () => { this.goTo('bones'); this.useTool('joint'); }, select: () => this.useTool('select'),
       mesh: () => { this.stageKey = 'binding'; this.showMesh = !this.showMesh; }, weights: () => { this.stageKey = 'binding'; this.showWeights = !this.showWeights; },
-      bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => this.deleteBones(),
+      bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => (this.parts.length && this.stageKey === 'artwork' ? this.deleteParts() : this.deleteBones()),
+      lifted: () => this.toggleLifted(), selectAll: () => this.selectAll(), alone: () => this.viewAlone(),
       lamplight: () => { window.switchTheme(); this.redraw(); },
       library: () => { location.href = '/figures/'; },
     };
@@ -135,7 +144,11 @@ export const hands = {
   },
   selectedBone() { return this.bones[0] || null; },
   selectedParts() { return [...this.parts]; },
-  items() { return this.state.items; },
+  /** What can be picked on the sheet: not what is locked while arranging, nor what another view leaves out. */
+  items() {
+    const locked = new Set(this.stageKey === 'artwork' ? this.figure.parts.filter((part) => part.locked).map((part) => part.id) : []);
+    return this.state.items.filter((item) => !locked.has(item.part) && (!this.alone.length || this.alone.includes(item.part)));
+  },
   nearerEnd(id, point) {
     const bone = this.figure.bones.find((one) => one.id === id);
     const gap = (end) => Math.hypot(point[0] - end[0], point[1] - end[1]);

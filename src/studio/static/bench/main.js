@@ -1,6 +1,7 @@
 // The bench: one Alpine component put together from its concerns. No rule of the job is in any of them.
 
 import Alpine from '../vendor/alpine/alpine-csp.esm.min.js';
+import { artwork } from './artwork.js';
 import { delivering } from './delivering.js';
 import { drawing } from './drawing.js';
 import { editing, NO_SPRING } from './editing.js';
@@ -18,7 +19,7 @@ const state = () => ({
   state: null, bones: [], parts: [], pose: { turn: {}, move: {} }, offline: '', waitingEdits: 0,
   showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
-  rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
+  found: null, partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
 });
 
 /** Objects as one, getters and all. */
@@ -26,5 +27,5 @@ function together(...concerns) {
   return Object.defineProperties({}, Object.assign({}, ...concerns.map((one) => Object.getOwnPropertyDescriptors(one))));
 }
 
-Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, delivering));
+Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, artwork, delivering));
 Alpine.start();

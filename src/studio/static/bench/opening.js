@@ -34,6 +34,8 @@ export const opening = {
     for (const name of ['stageKey', 'posed', 'pose', 'showMesh', 'showWeights', 'showBones', 'findingsOpen']) this.$watch(name, () => this.remember());
     for (const name of ['bones', 'parts', 'stageKey', 'showMesh', 'showWeights', 'showBones', 'posed', 'toolKey']) this.$watch(name, () => this.redraw());
     this.$watch('bones', () => this.takeSpring());
+    this.$watch('alone', () => this.redraw());
+    for (const name of ['parts', 'stageKey']) this.$watch(name, () => { this.loadReadings(); if (this.liftInk) this.showLifted(); });
     this.redraw();
     this.loadJobs();
   },
@@ -56,7 +58,12 @@ export const opening = {
     this.bones = this.bones.filter((id) => bones.has(id));
     this.parts = this.parts.filter((id) => state.figure.parts.some((part) => part.id === id));
     this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones) };
+    this.alone = this.alone.filter((id) => state.figure.parts.some((part) => part.id === id));
     this.takeSpring();
+    this.loadFindings(state.revision);
+    this.loadReadings();
+    if (this.liftInk) this.showLifted();
+    this.loadReference();
     if (this.posed && engine.live) this.sendPose();
     engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); });
     engine.queue.work();

@@ -1,5 +1,6 @@
 // What is drawn over the art: bones as wooden dowels (SVG), the sheet's paper, mesh and contour lines (canvas).
 
+import { drawReference } from './paper.js';
 import { carried, scene, vertex } from './scene.js';
 
 const SVG = 'http://www.w3.org/2000/svg';
@@ -18,6 +19,7 @@ export class Overlay {
     this.camera = camera;
     this.bones = element('g', {}, svg);
     this.draft = element('g', {}, svg);
+    this.pivots = element('g', { 'pointer-events': 'none' }, svg);
   }
 
   /** One group a bone, kept between frames so that focus stays where it is. */
@@ -62,6 +64,21 @@ export class Overlay {
     element('polyline', { class: 'chain-draft', points: all.map((point) => point.join(',')).join(' ') }, this.draft);
     for (const [x, y] of all.slice(0, points.length)) element('circle', { class: 'draft-disc', cx: x, cy: y, r: 5 }, this.draft);
   }
+
+  /** The pivots of parts: a fastener seen from above. */
+  drawPivots(parts) {
+    this.pivots.replaceChildren();
+    for (const part of parts) {
+      const [x, y] = this.camera.toScreen(...part.pivot);
+      for (const kind of ['pivot-pin-under', 'pivot-pin']) {
+        element('circle', { class: kind, cx: x, cy: y, r: 7 }, this.pivots);
+        element('path', { class: kind, d: `M${x - 12} ${y}H${x - 3}M${x + 3} ${y}H${x + 12}M${x} ${y - 12}V${y - 3}M${x} ${y + 3}V${y + 12}` }, this.pivots);
+      }
+    }
+  }
+
+  /** The picture to go by, over the work. */
+  drawReference(reference, loaded) { drawReference(this.canvas.getContext('2d'), this.camera, reference, loaded); }
 
   /** A dashed frame around each selected part, wherever it is now. */
   drawFrames(parts) {

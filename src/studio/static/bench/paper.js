@@ -49,3 +49,14 @@ function drawGrid(context, camera, sheet, left, top, width, height) {
   }
   context.restore();
 }
+
+/** The picture to go by, as dim as it was set. */
+export function drawReference(context, camera, reference, loaded) {
+  if (!loaded || loaded.digest !== reference.picture) return;
+  const [x, y] = camera.toScreen(...reference.place);
+  const scale = reference.scale * camera.scale;
+  context.save();
+  context.globalAlpha = reference.opacity;
+  context.drawImage(loaded.bitmap, x, y, loaded.bitmap.width * scale, loaded.bitmap.height * scale);
+  context.restore();
+}

@@ -64,7 +64,7 @@ export class Stage {
 
   /** Load the pictures of the draw list that are not here yet; calls `painted` after each. */
   async loadPictures(painted) {
-    const wanted = [...new Set(this.items.map((item) => item.picture))].filter((digest) => !this.textures.has(digest));
+    const wanted = [...new Set(this.items.flatMap((item) => [item.picture, this.shownPicture(item)]))].filter((digest) => !this.textures.has(digest));
     await Promise.all(wanted.map(async (digest) => {
       this.textures.set(digest, null);
       const answer = await fetch(`/figures/pictures/${digest}.png`);

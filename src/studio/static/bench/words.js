@@ -18,7 +18,8 @@ export const words = {
   get deliveryKinds() { return DELIVERIES; },
   get figure() { return this.state ? this.state.figure : null; },
   get figureName() { return this.figure ? this.figure.name : ''; },
-  get findings() { return this.state ? this.state.findings : []; },
+  get findings() { return this.found || []; },
+  get findingsWords() { return !this.found ? 'being read …' : this.findings.length ? 'worst first' : 'Nothing is open.'; },
   get notices() { return this.state ? this.state.notices : []; },
   get undoWord() { return this.state && this.state.undo ? `Undo: ${this.state.undo}` : ''; },
   get redoWord() { return this.state && this.state.redo ? `Redo: ${this.state.redo}` : ''; },
@@ -71,9 +72,9 @@ export const words = {
   get bonesWords() { return this.boneChoices.length ? 'Bones' : 'No bones yet'; },
   get partFacts() {
     const part = this.onePart;
-    if (!part) return { opacity: 1, order: 1, size: '', group: '', visible: true, x: 0, y: 0 };
+    if (!part) return { opacity: 1, blend: 'normal', order: 1, size: '', group: '', visible: true, x: 0, y: 0 };
     const group = this.figure.groups.find((one) => one.id === part.group);
-    return { opacity: part.opacity, order: this.figure.parts.indexOf(part) + 1, size: `${part.size[0]} × ${part.size[1]} px`, group: group ? group.name : '', visible: part.visible, x: part.place[0], y: part.place[1] };
+    return { opacity: part.opacity, blend: part.blend, order: this.figure.parts.indexOf(part) + 1, size: `${part.size[0]} × ${part.size[1]} px`, group: group ? group.name : '', visible: part.visible, x: part.place[0], y: part.place[1] };
   },
   get chosenWords() { return this.parts.length > 1 ? `These ${this.parts.length} parts` : 'This part'; },
   get followsWords() {
@@ -104,7 +105,7 @@ export const words = {
     const tool = (key) => ({ key, word: TOOLS[key].word(this), on: this.toolKey === key, off: Boolean(TOOLS[key].building) && off, why: TOOLS[key].building && off ? this.whyNot : '' });
     const view = (key, word, on) => ({ key, word, on, off: false, why: '' });
     const list = [tool('select')];
-    if (this.stageKey === 'artwork') list.push(tool('stand'));
+    if (this.stageKey === 'artwork') list.push(tool('move'), tool('pivot'), tool('turn'), view('lifted', 'Ink lifted', this.liftInk), tool('stand'));
     if (this.stageKey === 'bones') list.push(tool('chain'), tool('joint'));
     if (this.stageKey === 'binding') list.push(tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
     if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));
@@ -123,8 +124,8 @@ export const words = {
       const group = this.figure.groups.find((one) => one.id === part.group);
       return {
         id: part.id, name: part.name, visible: part.visible, src: `/figures/pictures/${part.picture}.png`,
-        title: group ? `${part.name}, in ${group.name}` : part.name,
-        classes: { 'hidden-part': !part.visible, 'in-group': Boolean(part.group), 'group-start': Boolean(part.group) && !same(before), 'group-end': Boolean(part.group) && !same(after) },
+        locked: part.locked, alone: this.alone.includes(part.id), title: group ? `${part.name}, in ${group.name}` : part.name,
+        classes: { 'hidden-part': !part.visible || part.left_out, 'locked-part': part.locked, 'alone-part': this.alone.includes(part.id), 'in-group': Boolean(part.group), 'group-start': Boolean(part.group) && !same(before), 'group-end': Boolean(part.group) && !same(after) },
       };
     });
   },

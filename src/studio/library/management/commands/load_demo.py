@@ -1,4 +1,4 @@
-"""Load the demo figure for the demo user, once."""
+"""Load the demo figures for the demo user, once."""
 
 from __future__ import annotations
 
@@ -8,8 +8,11 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from kunstgriff.artwork.sheet import no_progress
+from kunstgriff.artwork.ora import read_ora
+from kunstgriff.artwork.sheet import figure_from_sheet, no_progress
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.figure.stores import MemoryStores
 from studio.accounts.models import User
 from studio.deliveries.tasks import keep, make_thumbnail
 from studio.library.actions import create_figure
@@ -27,7 +30,14 @@ class Command(BaseCommand):
             user.set_password(PASSWORD)
             user.save()
         if made or not Figure.objects.filter(owner=user).exists():
-            value, memory = read_archive(Path(settings.ROOT) / "demo" / "pell.zip")
-            stores = keep(memory, no_progress)
-            figure = create_figure(user, value, "open the demo", "pell.ora")
-            make_thumbnail(figure, value, stores)
+            demo = Path(settings.ROOT) / "demo"
+            memory = MemoryStores()
+            faulty = read_ora(demo / "faulty.ora")
+            moth = figure_from_sheet(faulty, "Lamp moth, the faulty sheet", memory)
+            self._add(user, moth, memory, "faulty.ora", faulty.notices)
+            self._add(user, *read_archive(demo / "pell.zip"), "pell.ora", [])
+
+    def _add(self, user: User, value: FigureValue, memory: MemoryStores, file_name: str, notices: list[str]) -> None:
+        stores = keep(memory, no_progress)
+        figure = create_figure(user, value, "open the demo", file_name, notices)
+        make_thumbnail(figure, value, stores)

@@ -1,0 +1,88 @@
+"""A figure at another scale: everything in px grows or shrinks alike, pictures are drawn in another size."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+
+from kunstgriff.artwork.blending import premultiplied, straightened
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Strip, Weighted
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+
+LEAST, MOST = 0.1, 8.0  # times
+
+
+def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
+    """The figure `by` times as large, pictures resampled. Raises EditRefused for a scale that makes no sense."""
+    if by == 1:
+        return figure
+    if not LEAST <= by <= MOST:
+        raise EditRefused(f"A figure is rescaled by {LEAST:g} to {MOST:g} times.")
+    if any(part.size[0] * part.size[1] * by * by > PICTURE_PIXELS_LIMIT for part in figure.parts):
+        raise EditRefused("At that scale a picture would be larger than Kunstgriff takes.")
+
+    def point(at: Point) -> Point:
+        return at[0] * by, at[1] * by
+
+    def picture(digest: str, size: tuple[int, int] | None = None) -> str:
+        pixels = premultiplied(decode_png(stores.get_picture(digest)))
+        size = size or (max(round(pixels.shape[1] * by), 1), max(round(pixels.shape[0] * by), 1))
+        way = cv2.INTER_AREA if by < 1 else cv2.INTER_CUBIC
+        return stores.put_picture(encode_png(straightened(np.clip(cv2.resize(pixels, size, interpolation=way), 0, 1))))
+
+    def part_at(part: Part) -> Part:
+        size = (max(round(part.size[0] * by), 1), max(round(part.size[1] * by), 1))
+        changes: dict[str, Any] = {"size": size, "place": point(part.place), "picture": picture(part.picture, size)}
+        if part.pivot:
+            changes["pivot"] = point(part.pivot)
+        if part.apart:
+            changes["apart"] = Apart(
+                ink_picture=picture(part.apart.ink_picture, size), fill_picture=picture(part.apart.fill_picture, size)
+            )
+        if part.strip:
+            strip = part.strip
+            changes["strip"] = Strip(
+                picture=picture(strip.picture),
+                line=tuple(point(one) for one in strip.line),
+                half_width=strip.half_width * by,
+                end=strip.end * by,
+                detail=strip.detail,
+            )
+        binding = part.binding
+        if isinstance(binding, Weighted):
+            vertices = stores.put_array(stores.get_array(binding.mesh.vertices) * by)
+            mesh = binding.mesh.model_copy(update={"vertices": vertices})
+            changes["binding"] = binding.model_copy(update={"mesh": mesh})
+        elif isinstance(binding, Rider):
+            changes["binding"] = binding.model_copy(update={"spot": point(binding.spot)})
+        return part.model_copy(update=changes)
+
+    def bone_at(bone: Bone) -> Bone:
+        return bone.model_copy(update={"joint": point(bone.joint), "tip": point(bone.tip)})
+
+    sheet = figure.sheet.model_copy(
+        update={
+            "width": max(round(figure.sheet.width * by), 1),
+            "height": max(round(figure.sheet.height * by), 1),
+            "standing_point": point(figure.sheet.standing_point),
+            "scale": figure.sheet.scale * by,
+        }
+    )
+    covers = tuple(
+        one.model_copy(update={"radius": one.radius * by, "soft": one.soft * by, "picture": picture(one.picture)})
+        for one in figure.covers
+    )
+    reference = figure.reference
+    if reference is not None:
+        reference = reference.model_copy(update={"place": point(reference.place), "scale": reference.scale * by})
+    return figure.replace(
+        sheet=sheet,
+        parts=tuple(part_at(part) for part in figure.parts),
+        bones=tuple(bone_at(bone) for bone in figure.bones),
+        covers=covers,
+        springs=tuple(one.model_copy(update={"gravity": one.gravity * by}) for one in figure.springs),
+        reference=reference,
+    )

@@ -1,0 +1,116 @@
+"""What the Artwork stage asks for beside the figure itself: readings of a part, ink lifted off, a reference picture."""
+
+from __future__ import annotations
+
+import io
+from functools import lru_cache
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.http import require_GET, require_POST
+from PIL import Image
+
+from kunstgriff.artwork.facts import facts_of
+from kunstgriff.artwork.ink import lifted, part_ink
+from kunstgriff.artwork.meetings import suggested_pivot
+from kunstgriff.artwork.middle import bend_of
+from kunstgriff.figure.findings import findings
+from kunstgriff.figure.stores import decode_png, encode_png
+from studio.bench.state import compiled
+from studio.library.actions import NotAllowed, require_right
+from studio.library.models import Figure, Revision
+from studio.library.stores import DatabaseStores
+from studio.requests import sentence
+
+REFERENCE_BYTES = 32 * 1024 * 1024
+REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
+
+
+def _revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
+    """The revision's key, if it is of a figure the user may see; else 404."""
+    seen = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
+    if not seen or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
+        raise Http404
+    return revision_id
+
+
+@login_required
+@require_GET
+def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """What still needs a look at a revision, worst first."""
+    return JsonResponse({"findings": _findings(_revision(request, figure_id, revision_id))})
+
+
+@lru_cache(maxsize=32)
+def _findings(revision_id: int) -> list[dict[str, Any]]:
+    return [finding.model_dump() for finding in findings(compiled(revision_id)[0], DatabaseStores())]
+
+
+@login_required
+@require_GET
+def part_readings(request: HttpRequest, figure_id: int, revision_id: int, part_id: str) -> HttpResponse:
+    """What was read from a part's picture."""
+    figure, _ = compiled(_revision(request, figure_id, revision_id))
+    part = figure.part(part_id)
+    if part is None:
+        raise Http404
+    stores = DatabaseStores()
+    facts = facts_of(part, stores)
+    pivot = suggested_pivot(figure, part, stores)
+    return JsonResponse(
+        {
+            "lineWidth": round(facts.line_width, 1),
+            "lineSpread": round(facts.line_spread, 2),
+            "inked": round(100 * facts.inked),
+            "pieces": max(len(facts.islands), 1),
+            "holes": len(facts.holes),
+            "softness": round(facts.softness, 1),
+            "bend": round(bend_of(part, stores) or 0),
+            "suggestedPivot": [round(pivot[0], 1), round(pivot[1], 1)] if pivot else None,
+        }
+    )
+
+
+@login_required
+@require_GET
+def ink_lifted(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """Digests of the parts' pictures without their ink, for the parts asked for."""
+    figure, _ = compiled(_revision(request, figure_id, revision_id))
+    stores = DatabaseStores()
+    wanted = set(request.GET.get("parts", "").split(","))
+    found = {}
+    for part in figure.parts:
+        if part.id in wanted and part.strip is None:
+            rgba = decode_png(stores.get_picture(part.picture))
+            found[part.id] = stores.put_picture(encode_png(lifted(rgba, part_ink(part, stores))))
+    return JsonResponse({"pictures": found})
+
+
+@login_required
+@require_POST
+def keep_reference(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Keep an uploaded picture to go by; answers with its digest, for the edit that lays it on the sheet."""
+    figure = Figure.objects.seen_by(request.user).filter(pk=figure_id).first()
+    upload = request.FILES.get("picture")
+    if figure is None:
+        raise Http404
+    try:
+        require_right(request.user, figure)
+    except NotAllowed as error:
+        return sentence(str(error), 403)
+    if upload is None or (upload.size or 0) > min(REFERENCE_BYTES, settings.UPLOAD_LIMIT):
+        return sentence("Choose a PNG or JPEG picture of at most 32 MB.", 400)
+    try:
+        with Image.open(io.BytesIO(upload.read()), formats=["PNG", "JPEG"]) as image:
+            if image.width * image.height > 100_000_000:
+                return sentence("The picture has more pixels than Kunstgriff takes.", 400)
+            image = image.convert("RGBA")
+            image.thumbnail((REFERENCE_SIDE, REFERENCE_SIDE))
+            buffer = io.BytesIO()
+            image.save(buffer, "PNG")
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        return sentence("This is no PNG or JPEG picture, or it is damaged.", 400)
+    digest = DatabaseStores().put_picture(buffer.getvalue())
+    return JsonResponse({"picture": digest, "size": image.size})

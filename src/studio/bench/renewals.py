@@ -1,0 +1,123 @@
+"""A new version of the sheet, kept until a person has looked at what matches what and takes it over."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_http_methods
+
+from kunstgriff.artwork.keeping import sheet_from_data
+from kunstgriff.artwork.renewing import Cut, Matching, match_sheet, renewal
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Figure as FigureValue
+from studio.bench.views import tell_others
+from studio.library.actions import NotAllowed, Stale, make_edit, require_right, value_of
+from studio.library.models import ArtSheet, Figure
+from studio.library.stores import DatabaseStores
+
+NEW, NOT = "new", "not"
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def renewal_page(request: HttpRequest, figure_id: int, sheet_id: int) -> HttpResponse:
+    """The new sheet beside the figure: matched, changed, new, missing; each match can be corrected."""
+    figure = get_object_or_404(Figure.objects.seen_by(request.user).select_related("head"), pk=figure_id)
+    kept = get_object_or_404(ArtSheet, pk=sheet_id, figure=figure)
+    if kept.sheet is None:
+        return redirect("bench", figure.pk)
+    try:
+        require_right(request.user, figure)
+    except NotAllowed as error:
+        messages.error(request, str(error))
+        return redirect("library")
+    stores = DatabaseStores()
+    value = value_of(figure.head)
+    sheet = sheet_from_data(kept.sheet, stores)
+    if request.method == "POST" and "let-be" in request.POST:
+        kept.delete()
+        return redirect("bench", figure.pk)
+    chosen = _chosen(request.POST, value) if request.method == "POST" else {}
+    settled = {number: ref if ref not in (NEW, NOT) else None for number, ref in chosen.items()}
+    matching = match_sheet(value, sheet, stores, settled)
+    sentence = ""
+    if request.method == "POST":
+        try:
+            _require_once(settled, value)
+            _take_over(request, figure, kept, matching.without({n for n, ref in chosen.items() if ref == NOT}), stores)
+            return redirect("bench", figure.pk)
+        except (EditRefused, NotAllowed) as error:
+            sentence = str(error)
+        except Stale:
+            sentence = "The figure was changed meanwhile; look once more and take it over."
+    rows = _rows(value, matching, chosen)
+    context = {"figure": figure, "kept": kept, "rows": rows, "parts": value.parts, "sentence": sentence}
+    missing = [part for part in value.parts if part.id in matching.missing]
+    return render(request, "bench/renewal.html", {**context, "missing": missing, "counts": _counts(matching)})
+
+
+def _chosen(data: Any, value: FigureValue) -> dict[int, str]:
+    """What the page's form says of each piece: a part's id, `new` or `not`; anything else is left to the guess."""
+    refs = {part.id for part in value.parts} | {NEW, NOT}
+    found = {}
+    for key, ref in data.items():
+        number = key.removeprefix("piece-")
+        if number != key and number.isdigit() and len(number) < 6 and ref in refs:
+            found[int(number)] = str(ref)
+    return found
+
+
+def _require_once(settled: dict[int, str | None], value: FigureValue) -> None:
+    refs = [ref for ref in settled.values() if ref is not None]
+    for ref in refs:
+        if refs.count(ref) > 1:
+            part = value.part(ref)
+            raise EditRefused(f"Two layers cannot both be “{part.name if part else ref}”; choose again.")
+
+
+def _take_over(
+    request: HttpRequest, figure: Figure, kept: ArtSheet, matching: Matching, stores: DatabaseStores
+) -> None:
+    value = value_of(figure.head)
+    sheet = sheet_from_data(kept.sheet, stores)
+    edit = renewal(value, sheet, matching, stores)
+    if edit.looks or edit.new or edit.scale:
+        revision = make_edit(request.user, figure, figure.head_id, edit.model_dump(mode="json"))
+        tell_others(figure.pk, revision.pk)
+    kept.notices = matching.told(value) + kept.notices
+    kept.sheet = None
+    kept.save()
+
+
+def _counts(matching: Matching) -> dict[str, int]:
+    return {
+        "same": len(matching.same),
+        "changed": len(matching.changed),
+        "new": len(matching.new),
+        "missing": len(matching.missing),
+    }
+
+
+def _rows(value: FigureValue, matching: Matching, chosen: dict[int, str]) -> list[dict[str, Any]]:
+    """One row a piece of the new sheet, what needs a look first."""
+
+    def row(order: int, word: str, cut: Cut, ref: str | None) -> dict[str, Any]:
+        part = value.part(ref) if ref else None
+        return {
+            "order": order,
+            "word": word,
+            "number": cut.number,
+            "name": cut.name,
+            "picture": cut.digest,
+            "part": part,
+            "choice": chosen.get(cut.number, ref or NEW),
+        }
+
+    rows = [row(0, "new", cut, None) for cut in matching.new]
+    rows += [row(1, "changed", cut, ref) for ref, cut in matching.changed]
+    rows += [row(2, "as it was", cut, ref) for ref, cut in matching.same]
+    return sorted(rows, key=lambda one: (one["order"], one["number"]))

@@ -1,0 +1,224 @@
+// The Artwork stage: readings of a part, inks, pivots, tints, merging, the reference picture, remedies.
+
+import { fetchJson, post } from './api.js';
+import { engine } from './engine.js';
+import { scene } from './scene.js';
+
+export const BLENDS = [
+  'normal', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn', 'hard-light', 'soft-light', 'difference',
+  'exclusion', 'hue', 'saturation', 'color', 'luminosity', 'plus-lighter', 'source-atop', 'destination-in', 'destination-out', 'destination-atop',
+];
+const NOTHING_READ = { lineWidth: 0, lineSpread: 0, inked: 0, pieces: 1, holes: 0, softness: 0, bend: 0, suggestedPivot: null };
+
+export const artwork = {
+  get blends() { return BLENDS; },
+  get readings() { return this.partReadings || NOTHING_READ; },
+  get lineWords() {
+    const { lineWidth, lineSpread, inked } = this.readings;
+    return lineWidth ? `${lineWidth} px, spread ${lineSpread}, on ${inked} % of the edge` : 'none found';
+  },
+  get pieceWords() {
+    const { pieces, holes, softness, bend } = this.readings;
+    return [`${pieces} piece${pieces > 1 ? 's' : ''}`, holes ? `${holes} hole${holes > 1 ? 's' : ''}` : '', `edge ${softness} px`, bend ? `bends ${bend}°` : ''].filter(Boolean).join(', ');
+  },
+  get inkRows() {
+    const inks = this.onePart && this.onePart.inks;
+    return (inks || []).map((ink, index) => ({ ...ink, index, key: `${ink.colour}${ink.on}` }));
+  },
+  get inkWords() {
+    if (!this.onePart) return '';
+    if (this.onePart.inks) return this.onePart.inks.length ? '' : 'No colour counts as ink.';
+    return this.onePart.apart ? 'Ink and fill came apart in the drawing.' : 'Found by itself along the edge.';
+  },
+  get pivot() { return (this.onePart && this.onePart.pivot) || null; },
+  get pivotX() { return this.pivot ? this.pivot[0] : ''; },
+  get pivotY() { return this.pivot ? this.pivot[1] : ''; },
+  get tint() { return (this.onePart && this.onePart.tint) || { colour: '#3a5a80', amount: 0 }; },
+  get partGroup() { return this.onePart ? this.figure.groups.find((one) => one.id === this.onePart.group) || null : null; },
+  get reference() { return (this.figure && this.figure.reference) || null; },
+  get canMerge() { return this.parts.length > 1; },
+  get canFlatten() { return Boolean(this.onePart && this.onePart.blend !== 'normal'); },
+  get isLocked() { return this.chosenParts().some((part) => part.locked); },
+  get isLeftOut() { return this.chosenParts().some((part) => part.left_out); },
+  get scaleNow() { return this.figure ? this.figure.sheet.scale : 1; },
+  get hasSource() { return Boolean(this.state && this.state.source); },
+  get waitingRenewal() { return this.state ? this.state.renewal : ''; },
+  get standsFor() {
+    if (!this.onePart) return '';
+    if (this.onePart.alternate_of) return `an alternate of ${this.partName(this.onePart.alternate_of)}`;
+    return this.onePart.facing_of ? `a facing of ${this.partName(this.onePart.facing_of)}` : '';
+  },
+  chosenParts() { return this.figure ? this.figure.parts.filter((part) => this.parts.includes(part.id)) : []; },
+
+  async loadFindings(revision) {
+    const answer = await fetchJson(`/bench/${this.figureId}/findings/${revision}/`);
+    if (answer.ok && revision === scene.revision) this.found = answer.data.findings.map((one, index) => ({ ...one, key: `${index}-${one.sentence}` }));
+  },
+  async loadReadings() {
+    const part = this.onePart;
+    this.partReadings = null;
+    if (!part || this.stageKey !== 'artwork') return;
+    const answer = await fetchJson(`/bench/${this.figureId}/part/${scene.revision}/${part.id}/`);
+    if (answer.ok && this.onePart && this.onePart.id === part.id) this.partReadings = answer.data;
+  },
+  remedy(edit) {
+    if (!this.mayBuild) { this.warn(this.whyNot); return; }
+    this.edit(edit);
+  },
+
+  lockParts() { this.edit({ kind: 'lock_parts', parts: this.selectedParts(), locked: !this.isLocked }); },
+  toggleLock(id) {
+    if (!this.mayBuild) { this.warn(this.whyNot); return; }
+    this.edit({ kind: 'lock_parts', parts: [id], locked: !this.figure.parts.find((part) => part.id === id).locked });
+  },
+  viewAlone(id) {
+    const wanted = id ? [id] : this.selectedParts();
+    const same = wanted.length === this.alone.length && wanted.every((one) => this.alone.includes(one));
+    this.alone = same ? [] : wanted;
+  },
+  setTint(colour, amount) { this.edit({ kind: 'tint_parts', parts: this.selectedParts(), tint: Number(amount) > 0 ? { colour, amount: Math.min(Number(amount), 1) } : null }); },
+  tintColour(colour) { this.setTint(colour, this.tint.amount || 0.3); },
+  tintAmount(amount) { this.setTint(this.tint.colour, amount); },
+  setBlend(blend) { this.edit({ kind: 'blend_parts', parts: this.selectedParts(), blend }); },
+  paintGroup(change) {
+    const { id, opacity, blend, isolated } = this.partGroup;
+    this.edit({ kind: 'paint_group', group: id, opacity, blend, isolated, ...change });
+  },
+  groupOpacity(value) { this.paintGroup({ opacity: Number(value) }); },
+  groupBlend(blend) { this.paintGroup({ blend }); },
+  selectGroup() {
+    const inside = new Set([this.onePart.group]);
+    for (const group of this.figure.groups) if (inside.has(group.parent)) inside.add(group.id);
+    this.parts = this.figure.parts.filter((part) => inside.has(part.group)).map((part) => part.id);
+  },
+  selectAll() { this.bones = []; this.parts = this.figure.parts.map((part) => part.id); },
+  mergeParts() { this.edit({ kind: 'merge_parts', parts: this.selectedParts() }); },
+  flatten() {
+    const at = this.figure.parts.indexOf(this.onePart);
+    const below = this.figure.parts.slice(0, at).reverse().find((part) => part.visible && !part.left_out);
+    if (!below) { this.warn('Nothing lies below this part.'); return; }
+    this.edit({ kind: 'merge_parts', parts: [below.id, this.onePart.id] });
+  },
+  deleteParts() {
+    const count = this.parts.length;
+    const bound = this.chosenParts().filter((part) => part.binding.kind !== 'unbound').length;
+    if (bound && !confirm(`${bound} of ${count} part(s) are bound. Delete?`)) return;
+    this.edit({ kind: 'delete_parts', parts: this.selectedParts() });
+  },
+  straighten() { this.edit({ kind: this.onePart.strip ? 'leave_curved' : 'straighten', parts: [this.onePart.id] }); },
+
+  placePivot(axis, value) {
+    if (value === '') { this.edit({ kind: 'set_pivot', part: this.onePart.id, to: null }); return; }
+    const to = [...(this.pivot || this.readings.suggestedPivot || [0, 0])];
+    to[axis] = Number(value);
+    this.edit({ kind: 'set_pivot', part: this.onePart.id, to });
+  },
+  suggestPivots() { this.edit({ kind: 'suggest_pivots', parts: this.selectedParts() }); },
+  makeCap() { this.edit({ kind: 'make_cap', part: this.onePart.id }); },
+  /** Show parts turned about a pivot by so many degrees; nothing is changed. */
+  showTurned(ids, pivot, degrees) {
+    if (!ids) { this.showRest(); return; }
+    const turned = Float32Array.from(scene.geometry.rest);
+    const [cos, sin] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+    for (const id of ids) {
+      const [start, count] = scene.blocks[id];
+      for (let k = start; k < start + count; k += 1) {
+        const [x, y] = [turned[2 * k] - pivot[0], turned[2 * k + 1] - pivot[1]];
+        turned[2 * k] = pivot[0] + x * cos - y * sin;
+        turned[2 * k + 1] = pivot[1] + x * sin + y * cos;
+      }
+    }
+    scene.vertices = turned;
+    engine.stage.setVertices(turned);
+    this.redraw();
+  },
+
+  showMoved(ids, by) {
+    const moved = Float32Array.from(scene.geometry.rest);
+    for (const id of ids) {
+      const [start, count] = scene.blocks[id];
+      for (let k = start; k < start + count; k += 1) { moved[2 * k] += by[0]; moved[2 * k + 1] += by[1]; }
+    }
+    scene.vertices = moved;
+    engine.stage.setVertices(moved);
+    this.redraw();
+  },
+
+  setInks(inks) { this.edit({ kind: 'set_inks', parts: this.selectedParts(), inks }); },
+  switchInk(index) { this.setInks(this.onePart.inks.map((ink, k) => (k === index ? { ...ink, on: !ink.on } : ink))); },
+  dropInk(index) { this.setInks(this.onePart.inks.filter((ink, k) => k !== index)); },
+  findInks() { this.setInks(null); },
+  async toggleLifted() {
+    this.liftInk = !this.liftInk;
+    await this.showLifted();
+  },
+  async showLifted() {
+    engine.stage.instead = null;
+    if (this.liftInk && this.stageKey === 'artwork' && this.figure) {
+      const parts = this.parts.length ? this.parts : this.figure.parts.map((part) => part.id);
+      this.message = 'Lifting the ink off …';
+      const answer = await fetchJson(`/bench/${this.figureId}/lifted/${scene.revision}/?parts=${parts.join(',')}`);
+      this.message = '';
+      if (answer.ok && this.liftInk) {
+        engine.stage.instead = answer.data.pictures;
+        await engine.stage.loadPictures(() => this.redraw());
+      }
+    }
+    this.redraw();
+  },
+
+  /** Fetch the reference picture once; it is drawn under or over the stage. */
+  async loadReference() {
+    const { reference } = this;
+    if (!reference) { engine.reference = null; this.redraw(); return; }
+    if (engine.reference && engine.reference.digest === reference.picture) { this.redraw(); return; }
+    const answer = await fetch(`/figures/pictures/${reference.picture}.png`);
+    if (!answer.ok) return;
+    engine.reference = { digest: reference.picture, bitmap: await createImageBitmap(await answer.blob()) };
+    this.redraw();
+  },
+  async addReference(input) {
+    const [file] = input.files;
+    if (!file) return;
+    const body = new FormData();
+    body.set('picture', file);
+    const answer = await fetchJson(`/bench/${this.figureId}/reference/`, { method: 'POST', body });
+    input.value = '';
+    if (!answer.ok) { this.warn(answer.data.sentence); return; }
+    const { sheet } = this.figure;
+    const scale = sheet.width / answer.data.size[0];
+    this.setReference({ picture: answer.data.picture, place: [-sheet.standing_point[0], -sheet.standing_point[1]], scale, opacity: 0.5, above: false });
+  },
+  setReference(reference) { this.edit({ kind: 'set_reference', reference }); },
+  referenceOpacity(value) { this.setReference({ ...this.reference, opacity: Number(value) }); },
+  referenceScale(value) { this.setReference({ ...this.reference, scale: Number(value) }); },
+  turnReference() { this.setReference({ ...this.reference, above: !this.reference.above }); },
+  dropReference() { this.setReference(null); },
+
+  async changeScale(scale) {
+    const answer = await post(`/jobs/scale/${this.figureId}/`, { scale: Number(scale) });
+    await this.watchRenewal(answer);
+  },
+  async renewSheet(input) {
+    const [file] = input.files;
+    if (!file) return;
+    const body = new FormData();
+    body.set('art', file);
+    body.set('onto', this.figureId);
+    this.renewalWords = `Sending ${file.name} …`;
+    const answer = await fetchJson('/jobs/import/', { method: 'POST', body });
+    input.value = '';
+    await this.watchRenewal(answer);
+  },
+  /** Wait for the sheet to be read, then show what matches what. */
+  async watchRenewal(begun) {
+    let answer = begun;
+    while (answer.ok && !answer.data.over) {
+      this.renewalWords = answer.data.stage;
+      await new Promise((done) => setTimeout(done, 300));
+      answer = await fetchJson(`/jobs/${answer.data.id}/`);
+    }
+    this.renewalWords = answer.data.sentence;
+    if (answer.ok && answer.data.renewal && answer.data.state === 'done') location.href = answer.data.renewal;
+  },
+};
