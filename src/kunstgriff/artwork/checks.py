@@ -87,12 +87,14 @@ def sides_not_told_apart(figure: Figure, stores: Stores) -> Iterator[Finding]:
     words = ("near", "far") if sides & {"near", "far"} else ("left", "right")
     for part in figure.parts:
         first = names.get(part.name[:-2]) if part.name.endswith(" 2") else None
-        if first is None or side_of(part.name):
+        if first is None:
             continue
+        told = side_of(first.name)
         # what lies further in front is nearer
         nearer = part if figure.parts.index(part) > figure.parts.index(first) else first
-        side = words[0] if nearer is part else words[1]
-        name = free_name(f"{side} {first.name}", set(names))
+        side = SIDES[told] if told else words[0] if nearer is part else words[1]
+        bare = " ".join(word for word in first.name.split() if word.casefold() != told)
+        name = free_name(f"{side} {bare}", set(names))
         yield about(
             part,
             "sides",

@@ -51,7 +51,7 @@ def limb_ends(figure: Figure, stores: Stores) -> Iterator[Finding]:
         child, parent = meeting.child, meeting.parent
         cap = Remedy(
             word="Make the cap",
-            edit={"kind": "make_cap", "part": child.id, "pivot": list(meeting.pivot)},
+            edit={"kind": "make_cap", "part": child.id, "pivot": [round(one, 1) for one in meeting.pivot]},
         )
         if read.overlap < OVERLAP * read.radius:
             sentence = f"{child.name} and {parent.name} overlap by {read.overlap:.0f} px at their joint"

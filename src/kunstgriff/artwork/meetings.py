@@ -25,6 +25,7 @@ from kunstgriff.figure.stores import Stores
 
 TURNS = 720  # samples of a circle
 ALIKE = 0.5  # likeness of widths below which one part is only a base for the other, not its limb
+AT_ITS_WIDTH = 0.6  # of the width further in that a limb has where its end is not yet rounding
 TOUCH = 3.0  # px within which two parts that do not overlap still meet
 LEAST_SHARE, MOST_SHARE = 0.0005, 0.45  # of the smaller part's area that may overlap for the two to meet at a joint
 AT_END = 0.22  # of the part's length, from its middle, at which the overlap must lie
@@ -174,7 +175,7 @@ def _joint_of(_picture: str, _other: str, offset: Point, outlines: _Outlines) ->
     length = np.linalg.norm(sides, axis=1)
     axis = sides[int(length.argmax())] / max(length.max(), 1e-9)
     circle = maximum_inscribed_circle(overlap, tolerance=0.5)
-    (x, y), radius = circle.coords[0], circle.length
+    (x, y), radius = _on_middle(mine, circle.coords[0]), circle.length
     along = abs(float(np.dot((x - box.centroid.x, y - box.centroid.y), axis))) / length.max()
     return (x, y, radius) if along > AT_END else None
 
@@ -219,15 +220,31 @@ def axis_from(shape: MultiPolygon, pivot: Point) -> NDArray[np.float64]:
 
 
 def half_width(shape: MultiPolygon, pivot: Point) -> float:
-    """Half the width of a part across its direction from the pivot, px; past its end's round, where it is near."""
+    """Half the width of a part across its direction from the pivot, px; further in where the pivot lies at its very
+    end, which may be round."""
     axis = axis_from(shape, pivot)
-    x, y = axis
     typical = shape.area / max(_sides(shape).max(), 1e-9)
-    spots = [np.add(pivot, share * typical * axis) for share in (0, 0.25, 0.5)]
-    return max(
-        float(np.mean([reach(shape, (spot[0], spot[1]), np.array(across)) for across in ((-y, x), (y, -x))]))
-        for spot in spots
-    )
+    at_pivot = _width(shape, pivot, axis)
+    inner = np.add(pivot, 0.5 * typical * axis)
+    further = _width(shape, (inner[0], inner[1]), axis)
+    return at_pivot if at_pivot > AT_ITS_WIDTH * further else further
+
+
+def _width(shape: MultiPolygon, spot: Point, axis: NDArray[np.float64]) -> float:
+    x, y = axis
+    return float(np.mean([reach(shape, spot, np.array(across)) for across in ((-y, x), (y, -x))]))
+
+
+def _on_middle(shape: MultiPolygon, spot: Point) -> Point:
+    """A spot moved across the limb to the middle between its sides, read a little way in from its end."""
+    axis = axis_from(shape, spot)
+    across = np.array([-axis[1], axis[0]])
+    inner = np.add(spot, 0.5 * shape.area / max(_sides(shape).max(), 1e-9) * axis)
+    sides = [reach(shape, (inner[0], inner[1]), side) for side in (across, -across)]
+    if min(sides) == 0:
+        return spot
+    x, y = np.add(spot, across * (sides[0] - sides[1]) / 2)
+    return float(x), float(y)
 
 
 def _slender(shape: MultiPolygon) -> float:

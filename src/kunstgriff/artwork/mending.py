@@ -62,7 +62,7 @@ class MakeCap(Edit):
         circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
         alpha = np.where(end, circle, np.maximum(old, circle))
         zone = end | (away < radius)
-        part = part.model_copy(update={"pivot": pivot})
+        part = part.model_copy(update={"pivot": (round(pivot[0], 1), round(pivot[1], 1))})
         return with_picture(figure, part, reshaped(easel, alpha, zone, closed & behind), room, stores)
 
     def told(self, figure: Figure) -> str:

@@ -26,6 +26,7 @@ DETAIL = 2  # px of the straight picture per px of the part, so that laying it b
 ROW = 5.0  # px between rows of the net; measured: 0.3 px of error at most on the tightest lock of the demo
 COLUMNS = 5
 ROOM = 3.0  # px the strip reaches past the art
+LONG = 1.8  # length by width a part must have
 TIGHT = 0.95  # of the radius of curvature the strip's half width may have, or the inner side would fold
 
 Floats = NDArray[np.float64]
@@ -109,6 +110,8 @@ def _course(part: Part, alpha: NDArray[np.uint8]) -> _Course:
     along, across = project(line, spots[:: max(len(spots) // 20_000, 1)])
     half_width = float(np.abs(across).max()) + ROOM
     end = float(max(-along.min(), along.max() - _runs(line)[-1], 0)) + ROOM
+    if _runs(line)[-1] + 2 * end < LONG * 2 * half_width:
+        raise EditRefused(f"“{part.name}” is not long enough for its width to be straightened.")
     if half_width > TIGHT * _tightest(line):
         raise EditRefused(f"“{part.name}” bends too tightly for its width to be straightened.")
     return _Course(line, half_width, end)

@@ -28,8 +28,8 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     assert head is not None
     value, rig = compiled(head.pk)
     following = head.children.order_by("-pk").first()
-    sheet = figure.art_sheets.filter(sheet=None).order_by("-pk").first()
-    waiting = figure.art_sheets.exclude(sheet=None).order_by("-pk").first()
+    sheet = figure.art_sheets.filter(sheet__isnull=True).order_by("-pk").first()
+    waiting = figure.art_sheets.filter(sheet__isnull=False).order_by("-pk").first()
     return {
         "revision": head.pk,
         "saved": head.created.isoformat(),

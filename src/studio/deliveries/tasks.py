@@ -148,7 +148,7 @@ def _renew(job: Job, upload: Path, progress: Progress) -> None:
     sheet.notices = list(dict.fromkeys(sheet.notices))
     progress(0, 1, "matching the parts")
     data = sheet_to_data(sheet, DatabaseStores())
-    figure.art_sheets.exclude(sheet=None).delete()
+    figure.art_sheets.filter(sheet__isnull=False).delete()
     waiting = ArtSheet.objects.create(
         figure=figure,
         file_name=(job.order["name"] + upload.suffix)[:200],

@@ -31,13 +31,15 @@ class Command(BaseCommand):
             user.save()
         if made or not Figure.objects.filter(owner=user).exists():
             demo = Path(settings.ROOT) / "demo"
+            pell = self._add(user, *read_archive(demo / "pell.zip"), "pell.ora", [])
             memory = MemoryStores()
             faulty = read_ora(demo / "faulty.ora")
             moth = figure_from_sheet(faulty, "Lamp moth, the faulty sheet", memory)
             self._add(user, moth, memory, "faulty.ora", faulty.notices)
-            self._add(user, *read_archive(demo / "pell.zip"), "pell.ora", [])
+            pell.save(update_fields=["changed"])  # changed last, so that it comes first in the library
 
-    def _add(self, user: User, value: FigureValue, memory: MemoryStores, file_name: str, notices: list[str]) -> None:
+    def _add(self, user: User, value: FigureValue, memory: MemoryStores, file_name: str, notices: list[str]) -> Figure:
         stores = keep(memory, no_progress)
         figure = create_figure(user, value, "open the demo", file_name, notices)
         make_thumbnail(figure, value, stores)
+        return figure
