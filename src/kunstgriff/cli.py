@@ -235,6 +235,7 @@ def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
     .webp  the test swing as animated WebP
     .png   the rest pose
     .ora   the sheet as OpenRaster
+    .findings.ora  the same with a layer of findings for the illustrator
     .png.zip  the sheet as a zip of PNGs with places.json
     .zip   the figure archive
     """

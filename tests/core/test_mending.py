@@ -16,6 +16,7 @@ from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
+from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
@@ -23,6 +24,7 @@ from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.stores import MemoryStores, decode_png
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of, two_piece_arm
+from tests.conftest import DEMO
 
 STROKE = f'stroke="{INK}" stroke-width="8"'
 LOCK = drawn(
@@ -144,8 +146,6 @@ def test_a_tint_is_painted_as_it_leaves_in_layers(tmp_path):
     figure = edited(figure, stores, {"kind": "tint_parts", "parts": ["forearm"], "tint": {"colour": "#2040c0", "amount": 0.4}})  # fmt: skip
     painted = picture(figure, stores)
     assert painted[200, 300].tolist()[:3] == pytest.approx([0.6 * 0xD8 + 0.4 * 0x20, 0.6 * 0xC3 + 0.4 * 0x40, 0.6 * 0xA4 + 0.4 * 0xC0], abs=1.5)  # fmt: skip
-    from kunstgriff.delivery.deliver import Order, deliver
-
     deliver(tmp_path / "arm.ora", Order(figure, stores))
     assert difference(composite(read_ora(tmp_path / "arm.ora")), painted) < 0.5
 
@@ -341,3 +341,27 @@ def test_a_file_written_with_blended_groups_reads_the_same():
     again = read_ora(buffer)
     assert list(again.looks.values()) == [GroupLook(0.5, "multiply", True)]
     assert [layer.blend for layer in again.layers] == ["normal", "screen"]
+
+
+def test_a_whole_limb_is_copied_with_its_group_under_the_other_sides_name():
+    arm = drawn(capsule((250, 100), (350, 100), 30, 8))
+    figure, stores = figure_of({"near upper arm": arm, "near forearm": arm})
+    names = ["near upper arm", "near forearm"]
+    figure = edited(
+        figure, stores, {"kind": "group_parts", "parts": names, "group": "near arm"},
+        {"kind": "copy_parts", "parts": names, "find": "near", "put": "far", "mirror": True},
+    )  # fmt: skip
+    groups = {group.id: group.name for group in figure.groups}
+    assert {part.name: groups[part.group] for part in figure.parts} == {
+        "near upper arm": "near arm", "near forearm": "near arm", "far upper arm": "far arm", "far forearm": "far arm",
+    }  # fmt: skip
+
+
+def test_the_layer_of_findings_is_for_the_illustrator_and_no_part_when_it_comes_back(tmp_path):
+    figure = figure_from_sheet(read_ora(DEMO / "faulty.ora"), "moth", stores := MemoryStores())
+    deliver(tmp_path / "moth.findings.ora", Order(figure, stores))
+    sheet = read_ora(tmp_path / "moth.findings.ora")
+    assert sheet.layers[-1].name == "findings, not a part"
+    assert sheet.layers[-1].pixels[..., 3].any()
+    matching = match_sheet(figure, sheet, stores)
+    assert (len(matching.same), matching.changed, matching.new, matching.missing) == (len(figure.parts), (), (), ())

@@ -169,3 +169,31 @@ def test_a_file_cut_anywhere_is_refused(tmp_path):
     for length in range(0, len(whole), 37):
         with pytest.raises(ArtworkRefused):
             read_ora(io.BytesIO(whole[:length]))
+
+
+def test_what_odd_but_legal_writers_do_is_read():
+    # leading slashes, no names, offsets as decimals, no opacity, unknown attributes and elements, other entries,
+    # a byte order mark, grey, indexed and 16-bit pictures, no merged picture
+    grey, indexed, deep = io.BytesIO(), io.BytesIO(), io.BytesIO()
+    Image.new("LA", (4, 4), (90, 255)).save(grey, "PNG")
+    Image.new("P", (4, 4), 3).save(indexed, "PNG")
+    Image.new("I;16", (4, 4), 40_000).save(deep, "PNG")
+    inside = (
+        '<layer src="/data/grey.png" x="3.0" y="-1.5" edit-locked="true" selected="1"/>'
+        '<stack><layer name=" two  words " src="data/indexed.png" visibility="visible"/><filter type="blur"/></stack>'
+        '<layer src="data/deep.png" composite-op="svg:src-over" alpha-preserve="true"/>'
+    )
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("Thumbnails/thumbnail.png", DOT)
+        for name, data in (("data/grey.png", grey), ("/data/indexed.png", indexed), ("data/deep.png", deep)):
+            archive.writestr(name, data.getvalue())
+        archive.writestr("stack.xml", b"\xef\xbb\xbf" + image(inside).encode())
+        archive.writestr("mimetype", "image/openraster\n")
+        archive.writestr("palette.gpl", "colours")
+    buffer.seek(0)
+    sheet = read_ora(buffer)
+    assert [layer.name for layer in sheet.layers] == ["layer 5", "two words", "layer 2"]
+    assert [layer.offset for layer in sheet.layers] == [(0, 0), (0, 0), (3, -1)]
+    assert sheet.layers[2].pixels[0, 0].tolist() == [90, 90, 90, 255]
+    assert not sheet.notices

@@ -17,7 +17,9 @@ from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.findings import findings
 from tests.art import capsule, drawn, edited, two_piece_arm
+from tests.art import sheet_of as layered
 from tests.outside.test_seams import ink_inside
 
 
@@ -119,3 +121,17 @@ def test_the_same_from_the_shell(tmp_path, monkeypatch):
     after, _ = read_archive(tmp_path / "arm2.zip")
     assert after.covers
     assert after.parts[0].size != figure.parts[0].size
+
+
+def test_what_moved_beyond_the_mesh_is_a_finding_until_it_is_bound_anew():
+    figure, stores = two_piece_arm()
+    longer = {
+        "forearm": drawn(capsule((200, 200), (365, 200), 40, 8)),
+        "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8)),
+    }
+    sheet = layered(longer)
+    after = apply_edit(renewal(figure, sheet, match_sheet(figure, sheet, stores), stores), figure, stores)
+    (found,) = [one for one in findings(after, stores) if "redrawn" in one.sentence]
+    assert "forearm was redrawn up to 22 px away" in found.sentence
+    mended = apply_edit(found.remedies[0].edit, after, stores)
+    assert not [one for one in findings(mended, stores) if "redrawn" in one.sentence]

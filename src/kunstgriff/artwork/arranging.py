@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
 from kunstgriff.figure.model import Apart, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
@@ -141,8 +141,8 @@ class GroupParts(Edit):
 class CopyParts(Edit):
     """Copy parts, each with a picture of its own and following nothing yet, right in front of the original.
 
-    In the copies' names `find` is replaced by `put`; with `mirror` they are mirrored about the upright line through
-    `axis` (px from the standing point).
+    In the copies' names, and in those of the groups they lie in, `find` is replaced by `put`; with `mirror` they are
+    mirrored about the upright line through `axis` (px from the standing point).
     """
 
     kind: Literal["copy_parts"] = "copy_parts"
@@ -155,6 +155,7 @@ class CopyParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = {need_part(figure, key).id for key in self.parts}
         taken = {part.name for part in figure.parts}
+        figure, groups = self._with_groups(figure, chosen)
         next_id, parts = figure.next_id, list[Part]()
         for part in figure.parts:
             parts.append(part)
@@ -163,10 +164,34 @@ class CopyParts(Edit):
             name = part.name.replace(self.find, self.put).strip() if self.find else part.name
             name = free_name(name[:76] or part.name, taken)
             taken.add(name)
-            update = {"id": f"p{next_id}", "name": name, "binding": Unbound()}
+            update = {
+                "id": f"p{next_id}",
+                "name": name,
+                "binding": Unbound(),
+                "group": groups.get(part.group, part.group),
+            }
             parts.append(part.model_copy(update={**update, **(self._mirrored(part, stores) if self.mirror else {})}))
             next_id += 1
         return figure.replace(parts=tuple(parts), next_id=next_id)
+
+    def _with_groups(self, figure: Figure, chosen: set[str]) -> tuple[Figure, dict[str | None, str]]:
+        """Groups whose name holds `find`, copied under the new name, and which copy stands for which group."""
+        copies: dict[str | None, str] = {}
+        if not self.find:
+            return figure, copies
+        wanted = {ref for part in figure.parts if part.id in chosen for ref in group_path(figure, part.group)}
+        taken = {group.name: group.id for group in figure.groups}
+        for group in figure.groups:
+            name = group.name.replace(self.find, self.put).strip()[:80]
+            if group.id not in wanted or not name or name == group.name:
+                continue
+            if name not in taken:
+                taken[name] = f"g{figure.next_id}"
+                parent = copies.get(group.parent, group.parent)
+                copy = group.model_copy(update={"id": taken[name], "name": name, "parent": parent})
+                figure = figure.replace(groups=(*figure.groups, copy), next_id=figure.next_id + 1)
+            copies[group.id] = taken[name]
+        return figure, copies
 
     def _mirrored(self, part: Part, stores: Stores) -> dict[str, object]:
         def flipped(digest: str) -> str:

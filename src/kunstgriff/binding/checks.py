@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kunstgriff.figure.findings import Finding, check
-from kunstgriff.figure.model import Figure, Unbound
+from kunstgriff.figure.findings import Finding, Remedy, check
+from kunstgriff.figure.model import Figure, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
 
@@ -22,6 +22,28 @@ def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     for part in loose:
         sentence = f"{part.name} follows nothing and would be left behind"
         yield Finding(stage="binding", sentence=sentence, weight=0.6, parts=(part.id,))
+
+
+@check
+def redrawn_beyond_the_mesh(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Bound parts whose outline a new drawing moved further than a mesh's margin."""
+    for part in figure.parts:
+        if part.shifted == 0 or isinstance(part.binding, Unbound):
+            continue
+        key = f"shifted:{part.id}.{part.picture[:8]}"
+        remedies = [Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})]
+        if isinstance(part.binding, Weighted):
+            bind = {
+                "kind": "bind_weighted",
+                "parts": [part.id],
+                "influences": list(part.binding.influences),
+                "count": max(part.binding.mesh.vertex_count, 12),
+            }
+            remedies.insert(0, Remedy(word="Bind it anew", edit=bind))
+        sentence = f"{part.name} was redrawn up to {part.shifted:.0f} px away from where it was bound"
+        yield Finding(
+            key=key, stage="binding", sentence=sentence, weight=0.45, parts=(part.id,), remedies=tuple(remedies)
+        )
 
 
 @check

@@ -31,7 +31,7 @@ class BindRigid(Edit):
     bone: str
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, self.parts, binding=Rigid(bone=need_bone(figure, self.bone).id))
+        return with_all(figure, self.parts, shifted=0.0, binding=Rigid(bone=need_bone(figure, self.bone).id))
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to {need_bone(figure, self.bone).name}")
@@ -54,7 +54,9 @@ class BindWeighted(Edit):
         for key in self.parts:
             part = need_part(figure, key)
             bones = default_influences(figure, part, stores) if chosen is None else chosen
-            changed[part.id] = part.model_copy(update={"binding": weigh(part, bones, self.count, stores)})
+            changed[part.id] = part.model_copy(
+                update={"shifted": 0.0, "binding": weigh(part, bones, self.count, stores)}
+            )
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:
@@ -80,7 +82,9 @@ class BindRider(Edit):
                 raise EditRefused(f"“{part.name}” cannot ride on itself.")
             if any(isinstance(other.binding, Rider) and other.binding.carrier == part.id for other in figure.parts):
                 raise EditRefused(f"“{part.name}” carries another part and so cannot ride itself.")
-            changed[part.id] = part.model_copy(update={"binding": Rider(carrier=carrier.id, spot=self.spot)})
+            changed[part.id] = part.model_copy(
+                update={"shifted": 0.0, "binding": Rider(carrier=carrier.id, spot=self.spot)}
+            )
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:
@@ -94,7 +98,7 @@ class Unbind(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, self.parts, binding=Unbound())
+        return with_all(figure, self.parts, shifted=0.0, binding=Unbound())
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, "to nothing")

@@ -5,12 +5,15 @@ from __future__ import annotations
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.affinity import translate
 
+from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.mesh import barycentric, build_mesh, strip_mesh
+from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import four_strongest
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Figure, Mesh, Part, Weighted
+from kunstgriff.figure.model import Figure, Mesh, Part, Unbound, Weighted
 from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Stores
 
@@ -18,8 +21,23 @@ ROOMY = (
     1.4  # a kept mesh may have this many times the area of the art before it is laid anew; the demo's have 1.1 to 1.3
 )
 
+SHIFT = 4 * MARGIN  # px an outline may move before the binding needs a look; a mesh reaches about as far past the art
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
+
+
+@renewer(28)
+def note_shift(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
+    """Note how far a bound part's outline moved, where that is beyond the margin a mesh has."""
+    part = figure.part(ref)
+    if part is None or isinstance(part.binding, Unbound) or part.picture == before.picture:
+        return figure
+    old = translate(part_outline(before, stores), *before.place)
+    new = translate(part_outline(part, stores), *part.place)
+    moved = float(shapely.hausdorff_distance(old.boundary, new.boundary))
+    shifted = max(part.shifted, round(moved, 1)) if moved > SHIFT else part.shifted
+    return with_parts(figure, {ref: part.model_copy(update={"shifted": shifted})})
 
 
 @renewer(30)

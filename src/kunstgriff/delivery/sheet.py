@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from PIL import Image, ImageDraw, ImageFont
 
 from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.ora import write_ora
 from kunstgriff.artwork.pngs import write_pngs
-from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, Progress, no_progress
+from kunstgriff.artwork.sheet import FINDINGS_LAYER, ArtSheet, GroupLook, Layer, Pixels, Progress, no_progress
 from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
+from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.paint.painter import sheet_view
+
+PLUM, PAPER = (122, 59, 105, 255), (255, 254, 250, 230)
+IN_FONT = str.maketrans({"×": "x", "²": "2"})  # what Pillow's own font lacks
 
 
 def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no_progress) -> ArtSheet:
@@ -77,3 +83,41 @@ def write_openraster(
 def write_png_set(target: Path, figure: Figure, stores: Stores, pose: Pose, progress: Progress = no_progress) -> None:
     """Write the figure as a zip of PNGs with places.json, at rest or posed."""
     write_pngs(target, sheet_of(figure, stores, pose, progress))
+
+
+def write_with_findings(target: Path, figure: Figure, stores: Stores) -> None:
+    """Write the figure at rest as OpenRaster with a layer in front that shows and tells what was found."""
+    sheet = sheet_of(figure, stores, Pose())
+    sheet.layers.append(Layer.of(FINDINGS_LAYER, findings_picture(figure, findings(figure, stores))))
+    write_ora(target, sheet)
+
+
+def findings_picture(figure: Figure, found: Sequence[Finding]) -> Pixels:
+    """A see-through sheet (h, w, 4) with a numbered frame around the parts of each finding and a list of them all."""
+    size = (figure.sheet.width, figure.sheet.height)
+    letter = max(min(size) // 60, 11)
+    font = ImageFont.load_default(letter)
+    image = Image.new("RGBA", size)
+    pen = ImageDraw.Draw(image)
+    lines = []
+    for number, one in enumerate((one for one in found if one.parts), 1):
+        lines.append(f"{number}  {one.sentence}")
+        for ref in one.parts:
+            part = figure.part(ref)
+            if part is None:
+                continue
+            x, y = np.add(part.place, figure.sheet.standing_point)
+            left, top = (int(np.clip(at, 2, side - 2)) for at, side in zip((x, y), size, strict=True))
+            right = int(np.clip(x + part.size[0], left + 2, size[0] - 1))
+            bottom = int(np.clip(y + part.size[1], top + 2, size[1] - 1))
+            pen.rectangle((left, top, right, bottom), outline=PLUM, width=max(letter // 6, 2))
+            pen.text(
+                (left + letter // 2, top + letter // 4), str(number), PLUM, font, stroke_width=2, stroke_fill=PAPER
+            )
+    if lines:
+        told = "\n".join(lines).translate(IN_FONT)
+        spot = (letter, size[1] - letter - round(1.35 * letter * len(lines)))
+        box = pen.multiline_textbbox(spot, told, font, spacing=letter // 3)
+        pen.rectangle((box[0] - 8, box[1] - 8, box[2] + 8, box[3] + 8), fill=PAPER, outline=PLUM)
+        pen.multiline_text(spot, told, PLUM, font, spacing=letter // 3)
+    return np.asarray(image)

@@ -143,6 +143,7 @@ class Strip(Value):
 class Part(Value):
     """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px.
 
+    `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
     `inks` are the colours of its lines (None: found by itself), `apart` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
     """
@@ -165,6 +166,7 @@ class Part(Value):
     inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
     apart: Apart | None = None
     strip: Strip | None = None
+    shifted: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     binding: Binding = Unbound()
 
     @property

@@ -42,6 +42,7 @@ export const editing = {
   groupParts(name) { this.edit({ kind: 'group_parts', parts: this.selectedParts(), group: name.trim() || null }); },
   copyParts(mirror) {
     const names = this.figure.parts.filter((part) => this.parts.includes(part.id)).map((part) => part.name).join(' ');
+    if (this.findText) { this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: this.findText, put: this.putText }); return; }
     const side = mirror ? SIDES.find(([from]) => names.includes(from)) : null;
     this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: side ? side[0] : '', put: side ? side[1] : '' });
   },
