@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import base64
 import shutil
 import time
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -164,6 +166,48 @@ class Hand:
         if release:
             pointer.pointer_up()
         chain.perform()
+
+    def press(self, place: tuple[int, int]) -> None:
+        """Press the button and hold it, long enough for the bench to see what lies there."""
+        chain = ActionChains(self.driver, duration=15)
+        chain.w3c_actions.pointer_action.move_to_location(*place)
+        chain.w3c_actions.pointer_action.pointer_down()
+        chain.perform()
+        time.sleep(0.6)
+
+    def drag_on(self, start: tuple[int, int], stop: tuple[int, int], steps: int = 5) -> None:
+        """Move the pointer on with the button held."""
+        chain = ActionChains(self.driver, duration=15)
+        for step in range(1, steps + 1):
+            share = step / steps
+            chain.w3c_actions.pointer_action.move_to_location(
+                round(start[0] + share * (stop[0] - start[0])), round(start[1] + share * (stop[1] - start[1]))
+            )
+        chain.perform()
+
+    def findings(self) -> list[str]:
+        """The sentences of what still needs a look."""
+        return [one.text for one in self.driver.find_elements(By.CSS_SELECTOR, ".finding:not(.told) > span")]
+
+    def remedy(self, sentence: str, word: str) -> None:
+        """Press a button of a finding."""
+        for finding in self.driver.find_elements(By.CSS_SELECTOR, ".finding"):
+            if finding.text.startswith(sentence):
+                for button in finding.find_elements(By.TAG_NAME, "button"):
+                    if button.text == word:
+                        self.script("arguments[0].scrollIntoView({ block: 'center' })", button)
+                        button.click()
+                        return
+        raise AssertionError(f"“{sentence}” has no button “{word}”")
+
+    def painted(self, size: tuple[int, int], scale: float, origin: tuple[float, float]) -> np.ndarray:
+        """Premultiplied pixels (h, w, 4) the bench's stage paints of a view."""
+        encoded = self.script(
+            """const p = kunstgriff.engine.stage.read(...arguments); let s = '';
+            for (let k = 0; k < p.length; k += 8192) s += String.fromCharCode(...p.subarray(k, k + 8192)); return btoa(s);""",
+            *size, scale, list(origin),
+        )  # fmt: skip
+        return np.frombuffer(base64.b64decode(encoded), np.uint8).reshape(size[1], size[0], 4).astype(int)
 
     def let_go(self) -> None:
         chain = ActionChains(self.driver, duration=10)

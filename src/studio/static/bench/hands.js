@@ -60,7 +60,7 @@ export const hands = {
     else if (BY_KEY[key]) this.run(BY_KEY[key]);
   },
   nudge(event) {
-    if (event.target.closest('.tray, .card-panel')) return;
+    if (event.target.closest('.tray')) return;
     if (this.stageKey === 'artwork' && this.parts.length && this.mayBuild) {
       event.preventDefault();
       const by = event.shiftKey ? 10 : 1;
