@@ -11,7 +11,16 @@ from bench.timing import table
 
 
 def main() -> int:
-    rows = [core.evaluate(), *studio(), core.bind(), *core.mesh_and_weights(), core.paint(), *core.artwork()]
+    rows = [
+        core.evaluate(),
+        *studio(),
+        core.bind(),
+        *core.mesh_and_weights(),
+        core.paint(),
+        *core.artwork(),
+        *core.checks(),
+        *core.import_of_many_layers(),
+    ]
     print(table(rows))
     return 0 if all(row.met for row in rows) else 1
 

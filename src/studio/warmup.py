@@ -10,6 +10,7 @@ def warm_up() -> None:
     import numpy as np
 
     import kunstgriff.stages  # noqa: F401
+    from kunstgriff.artwork.ink import split_ink
     from kunstgriff.evaluate.rig import compile_rig
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
@@ -29,6 +30,7 @@ def warm_up() -> None:
         {"kind": "set_spring", "bone": "bone 2"},
     ):
         figure = apply_edit(edit, figure, stores)
+    split_ink(pixels)
     next(iter(play(compile_rig(figure, stores))))
 
 

@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.figure.model import Ink, Part
@@ -81,37 +82,95 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     colour lies from the nearest fill colour towards the ink colour (linear unmixing). Ink in areas wider than
     `LINE_LIMIT` is a colour like any other.
     """
-    rgb = rgba[..., :3].astype(np.float32)
     depth = edge_depth(rgba)
     none = InkSplit(np.zeros(depth.shape, np.float32), rgba[..., :3].copy(), depth, 0.0)
     if inks is None:
         rim = (depth > 1) & (depth <= 4) & (rgba[..., 3] > 250)
-        found = _commonest_dark(rgb[rim]) if rim.sum() >= 16 else None
+        found = _commonest_dark(rgba[rim][:, :3].astype(np.float32)) if rim.sum() >= 16 else None
         colours = [found] if found is not None else []
     else:
         colours = [rgb_of(one.colour) for one in inks if one.on]
     if not colours:
         return none
-    ink_colour, distance = _nearest_ink(rgb, colours)
-    width = _line_width(distance, depth)
+    rgba = np.ascontiguousarray(rgba)
+    palette = np.array(colours, np.float32)
+    distance, nearest = _from_ink(rgba, palette)
+    width = _run_from_edge(distance < TONE_STEP, depth)
     if width == 0.0 and inks is None:
         return none
     limit = min(LINE_LIMIT, 3 * width) if width else LINE_LIMIT
-    solid = rgba[..., 3] > 128
-    lines = narrow((distance < TONE_STEP) & solid, limit)
-    inkish = (cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0) & (distance < 2.2 * TONE_STEP)
+    lines = narrow((distance < TONE_STEP) & (rgba[..., 3] > 128), limit)
+    near_line = cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8))
+    inkish = near_line * (distance < 2.2 * TONE_STEP).astype(np.uint8)
     # a fill pixel next to ink is half ink: keep away from it by a pixel and a half when collecting colours
-    core = (cv2.dilate(inkish.astype(np.uint8), np.ones((5, 5), np.uint8)) == 0) & (rgba[..., 3] > 250)
+    core = (cv2.dilate(inkish, np.ones((5, 5), np.uint8)) == 0) & (rgba[..., 3] > 250)
     if not core.any():
         return none
-    fill = nearest_colour(rgb, core)
-    toward_ink = ink_colour - fill
-    span = np.maximum((toward_ink**2).sum(2), 1.0)
-    coverage = np.clip(((rgb - fill) * toward_ink).sum(2) / span, 0, 1)
-    near_line = cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-    coverage = np.where(near_line, coverage, 0).astype(np.float32)
-    carried = np.where(coverage[..., None] > 0.01, fill, rgb)
-    return InkSplit(coverage, np.asarray(np.rint(carried), np.uint8), depth, width)
+    _, labels = cv2.distanceTransformWithLabels(
+        (~core).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    coverage, carried = _unmixed(rgba, palette, nearest, near_line, core, labels)
+    return InkSplit(coverage, carried, depth, width)
+
+
+@njit(cache=True)
+def _from_ink(rgba: Pixels, palette: Floats) -> tuple[Floats, Pixels]:
+    """RGB distance of each pixel from the nearest ink colour (h, w), and which one that is."""
+    height, width = rgba.shape[:2]
+    distance, nearest = np.empty((height, width), np.float32), np.zeros((height, width), np.uint8)
+    for y in range(height):
+        for x in range(width):
+            best = np.float32(1e12)
+            for k in range(palette.shape[0]):
+                away = np.float32(0)
+                for c in range(3):
+                    step = np.float32(rgba[y, x, c]) - palette[k, c]
+                    away += step * step
+                if away < best:
+                    best = away
+                    nearest[y, x] = k
+            distance[y, x] = np.sqrt(best)
+    return distance, nearest
+
+
+@njit(cache=True)
+def _unmixed(
+    rgba: Pixels,
+    palette: Floats,
+    nearest: Pixels,
+    near_line: Pixels,
+    core: NDArray[np.bool_],
+    labels: NDArray[np.int32],
+) -> tuple[Floats, Pixels]:
+    """Coverage (h, w) and the fill colours carried on underneath (h, w, 3).
+
+    Each pixel near a line is taken as a mix of its ink colour and the colour of the nearest core pixel, which `labels`
+    names.
+    """
+    height, width = core.shape
+    source = np.zeros((labels.max() + 1, 2), np.int32)
+    for y in range(height):
+        for x in range(width):
+            if core[y, x]:
+                source[labels[y, x], 0] = y
+                source[labels[y, x], 1] = x
+    coverage, carried = np.zeros((height, width), np.float32), np.empty((height, width, 3), np.uint8)
+    for y in range(height):
+        for x in range(width):
+            share = np.float32(0)
+            fy, fx = source[labels[y, x], 0], source[labels[y, x], 1]
+            if near_line[y, x]:
+                along, span = np.float32(0), np.float32(0)
+                for c in range(3):
+                    fill = np.float32(rgba[fy, fx, c])
+                    toward = palette[nearest[y, x], c] - fill
+                    along += (np.float32(rgba[y, x, c]) - fill) * toward
+                    span += toward * toward
+                share = min(max(along / max(span, np.float32(1)), np.float32(0)), np.float32(1))
+                coverage[y, x] = share
+            for c in range(3):
+                carried[y, x, c] = rgba[fy, fx, c] if share > 0.01 else rgba[y, x, c]
+    return coverage, carried
 
 
 def lifted(rgba: Pixels, split: InkSplit) -> Pixels:
@@ -174,14 +233,6 @@ def narrow(mask: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
     return np.asarray(mask & (away > limit / 2 + 1))
 
 
-def _nearest_ink(rgb: Floats, colours: list[Floats]) -> tuple[Floats, Floats]:
-    """For each pixel the nearest of the ink colours (h, w, 3) or (3,), and how far it is (h, w)."""
-    away = [np.sqrt(((rgb - colour) ** 2).sum(2)) for colour in colours]
-    if len(colours) == 1:
-        return colours[0], away[0]
-    return np.stack(colours)[np.argmin(away, 0)], np.asarray(np.min(away, 0))
-
-
 def _commonest_dark(colours: Floats) -> Floats | None:
     """The commonest colour (bins of 16) among the darker half, as the mean of its bin; None when none stands out."""
     bins = (colours // 16).astype(np.int64)
@@ -190,10 +241,6 @@ def _commonest_dark(colours: Floats) -> Floats | None:
     best = values[np.argmax(counts)]
     ink = colours[keys == best].mean(0)
     return ink if (keys == best).mean() > 0.2 and ink.mean() < 150 else None
-
-
-def _line_width(distance: Floats, depth: Floats) -> float:
-    return _run_from_edge(distance < TONE_STEP, depth)
 
 
 def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:

@@ -60,12 +60,11 @@ export const opening = {
     this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones) };
     this.alone = this.alone.filter((id) => state.figure.parts.some((part) => part.id === id));
     this.takeSpring();
-    this.loadFindings(state.revision);
     this.loadReadings();
     if (this.liftInk) this.showLifted();
     this.loadReference();
     if (this.posed && engine.live) this.sendPose();
-    engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); });
+    engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); this.loadFindings(state.revision); });
     engine.queue.work();
     this.redraw();
   },
