@@ -24,8 +24,8 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
     if any(part.size[0] * part.size[1] * by * by > PICTURE_PIXELS_LIMIT for part in figure.parts):
         raise EditRefused("At that scale a picture would be larger than Kunstgriff takes.")
 
-    def point(at: Point) -> Point:
-        return at[0] * by, at[1] * by
+    def at(place: Point) -> Point:
+        return place[0] * by, place[1] * by
 
     def picture(digest: str, size: tuple[int, int] | None = None) -> str:
         pixels = premultiplied(decode_png(stores.get_picture(digest)))
@@ -35,9 +35,9 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
 
     def part_at(part: Part) -> Part:
         size = (max(round(part.size[0] * by), 1), max(round(part.size[1] * by), 1))
-        changes: dict[str, Any] = {"size": size, "place": point(part.place), "picture": picture(part.picture, size)}
+        changes: dict[str, Any] = {"size": size, "place": at(part.place), "picture": picture(part.picture, size)}
         if part.pivot:
-            changes["pivot"] = point(part.pivot)
+            changes["pivot"] = at(part.pivot)
         if part.apart:
             changes["apart"] = Apart(
                 ink_picture=picture(part.apart.ink_picture, size), fill_picture=picture(part.apart.fill_picture, size)
@@ -46,7 +46,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             strip = part.strip
             changes["strip"] = Strip(
                 picture=picture(strip.picture),
-                line=tuple(point(one) for one in strip.line),
+                line=tuple(at(one) for one in strip.line),
                 half_width=strip.half_width * by,
                 end=strip.end * by,
                 detail=strip.detail,
@@ -57,17 +57,17 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             mesh = binding.mesh.model_copy(update={"vertices": vertices})
             changes["binding"] = binding.model_copy(update={"mesh": mesh})
         elif isinstance(binding, Rider):
-            changes["binding"] = binding.model_copy(update={"spot": point(binding.spot)})
+            changes["binding"] = binding.model_copy(update={"spot": at(binding.spot)})
         return part.model_copy(update=changes)
 
     def bone_at(bone: Bone) -> Bone:
-        return bone.model_copy(update={"joint": point(bone.joint), "tip": point(bone.tip)})
+        return bone.model_copy(update={"joint": at(bone.joint), "tip": at(bone.tip)})
 
     sheet = figure.sheet.model_copy(
         update={
             "width": max(round(figure.sheet.width * by), 1),
             "height": max(round(figure.sheet.height * by), 1),
-            "standing_point": point(figure.sheet.standing_point),
+            "standing_point": at(figure.sheet.standing_point),
             "scale": figure.sheet.scale * by,
         }
     )
@@ -77,7 +77,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
     )
     reference = figure.reference
     if reference is not None:
-        reference = reference.model_copy(update={"place": point(reference.place), "scale": reference.scale * by})
+        reference = reference.model_copy(update={"place": at(reference.place), "scale": reference.scale * by})
     return figure.replace(
         sheet=sheet,
         parts=tuple(part_at(part) for part in figure.parts),
