@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import av
 import numpy as np
+import pygltflib as gl
 import pytest
 from PIL import Image
 
@@ -11,6 +12,7 @@ from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.stores import decode_png
 from tests.art import edited, two_piece_arm
 
 
@@ -84,3 +86,20 @@ def test_an_unknown_ending_and_an_unwritable_place_are_refused(arm, tmp_path):
         deliver(tmp_path / "arm.mov", Order(*arm))
     with pytest.raises(DeliveryRefused, match="Nothing can be written"):
         deliver(tmp_path / "nowhere" / "arm.png", Order(*arm))
+
+
+def test_a_tint_and_a_groups_opacity_leave_with_the_rig(arm, tmp_path):
+    figure, stores = arm
+    figure = edited(
+        figure, stores, {"kind": "tint_parts", "parts": ["forearm"], "tint": {"colour": "#ff0000", "amount": 1}},
+        {"kind": "group_parts", "parts": ["forearm"], "group": "arm"}, {"kind": "paint_group", "group": "arm", "opacity": 0.5},
+    )  # fmt: skip
+    deliver(tmp_path / "arm.glb", Order(figure, stores))
+    scene = gl.GLTF2().load(str(tmp_path / "arm.glb"))
+    material = next(one for one in scene.materials if one.name == "forearm")
+    assert material.pbrMetallicRoughness.baseColorFactor[3] == 0.5
+    view = scene.bufferViews[
+        scene.images[scene.textures[material.pbrMetallicRoughness.baseColorTexture.index].source].bufferView
+    ]
+    pixels = decode_png(scene.binary_blob()[view.byteOffset : view.byteOffset + view.byteLength])
+    assert pixels[pixels[..., 3] > 0][:, :3].mean(0).tolist() == [255, 0, 0]

@@ -15,7 +15,6 @@ from tests.art import capsule, drawn, sheet_of
 from tests.studio.conftest import signed_in
 from tests.studio.test_jobs import work
 
-
 pytestmark = pytest.mark.django_db(transaction=True)
 
 

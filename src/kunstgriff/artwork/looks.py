@@ -15,9 +15,14 @@ from kunstgriff.figure.stores import Stores
 
 def tinted(rgba: NDArray[np.uint8], tint: Tint) -> NDArray[np.uint8]:
     """Straight-alpha pixels (h, w, 4) with a tint painted in, as the shader does."""
-    colour = np.array([int(tint.colour[k : k + 2], 16) for k in (1, 3, 5)])
-    mixed = rgba[..., :3] * (1 - tint.amount) + colour * tint.amount
-    return np.dstack([np.rint(mixed).astype(np.uint8), rgba[..., 3]])
+    red, green, blue = (int(tint.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+    return mixed(rgba, (red, green, blue, tint.amount))
+
+
+def mixed(rgba: NDArray[np.uint8], tint: tuple[float, float, float, float]) -> NDArray[np.uint8]:
+    """The same for a tint as straight colour in [0, 1] and share, as the draw list has it."""
+    colour = rgba[..., :3] * (1 - tint[3]) + np.multiply(tint[:3], 255 * tint[3])
+    return np.dstack([np.rint(colour).astype(np.uint8), rgba[..., 3]])
 
 
 class LockParts(Edit):

@@ -12,7 +12,7 @@ from kunstgriff.figure.stores import Stores
 @check
 def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Parts that follow nothing while there are bones."""
-    loose = [part for part in figure.parts if isinstance(part.binding, Unbound)]
+    loose = [part for part in figure.parts if isinstance(part.binding, Unbound) and not part.left_out]
     if not figure.bones or not loose:
         return
     if len(loose) > 4:

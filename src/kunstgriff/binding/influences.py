@@ -30,7 +30,8 @@ def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]
         width = _width_along(bone, part, stores)
         if width is None:
             continue
-        others = [other for other in figure.parts if _width_along(bone, other, stores, by_bone=True) is not None]
+        drawn = [other for other in figure.parts if not other.left_out]
+        others = [other for other in drawn if _width_along(bone, other, stores, by_bone=True) is not None]
         namesakes = {other.id for other in others if _named_alike(bone, other)}
         if namesakes:
             owned = part.id in namesakes

@@ -7,7 +7,8 @@ placed by joints alone (Khronos glTF 2.0, KHR_materials_unlit).
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+import math
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,10 +16,11 @@ import numpy as np
 import pygltflib as gl
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.looks import mixed
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.evaluate.rig import DrawItem, Rig, compile_rig
 from kunstgriff.figure.model import Figure, Rider, Unbound
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.swing import frame_count, play
 
@@ -59,7 +61,11 @@ class _Builder:
 
 
 def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress) -> None:
-    """Write the figure. Hidden parts are left out."""
+    """Write the figure. Hidden parts are left out.
+
+    Tints are painted into the pictures; a group's opacity becomes that of each of its parts. glTF has no blend modes:
+    blended parts are laid on plainly.
+    """
     rig = compile_rig(figure, stores)
     build = _Builder()
     gltf = build.gltf
@@ -72,10 +78,12 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     }
     joints = _joints(build, rig, figure)
     scene = [0]
-    textures: dict[str, int] = {}
+    textures: dict[object, int] = {}
+    see_through = {group.id: group.opacity for group in figure.groups}
     for depth, item in enumerate(rig.items):
+        item = replace(item, opacity=item.opacity * math.prod(see_through[group] for group in item.layers))
         progress(depth, len(rig.items), "writing the meshes")
-        scene.append(_mesh_node(build, rig, item, depth, joints, _texture(build, item.picture, textures, stores)))
+        scene.append(_mesh_node(build, rig, item, depth, joints, _texture(build, item, textures, stores)))
     gltf.scenes = [gl.Scene(name=figure.name, nodes=scene)]
     gltf.scene = 0
     _animate(build, rig, figure, joints, progress)
@@ -120,9 +128,9 @@ def _joints(build: _Builder, rig: Rig, figure: Figure) -> _Joints:
     return _Joints({part.id: count + n for n, (part, _) in enumerate(riders)}, rest, len(rest) - 1)
 
 
-def _texture(build: _Builder, digest: str, known: dict[str, int], stores: Stores) -> int:
-    gltf = build.gltf
-    if digest not in known:
+def _texture(build: _Builder, item: DrawItem, known: dict[object, int], stores: Stores) -> int:
+    gltf, key = build.gltf, (item.picture, item.tint)
+    if key not in known:
         if not gltf.samplers:
             gltf.samplers.append(
                 gl.Sampler(
@@ -132,10 +140,13 @@ def _texture(build: _Builder, digest: str, known: dict[str, int], stores: Stores
                     wrapT=gl.CLAMP_TO_EDGE,
                 )
             )
-        gltf.images.append(gl.Image(bufferView=build.view(stores.get_picture(digest)), mimeType="image/png"))
+        png = stores.get_picture(item.picture)
+        if item.tint[3] > 0:
+            png = encode_png(mixed(decode_png(png), item.tint))
+        gltf.images.append(gl.Image(bufferView=build.view(png), mimeType="image/png"))
         gltf.textures.append(gl.Texture(sampler=0, source=len(gltf.images) - 1))
-        known[digest] = len(gltf.textures) - 1
-    return known[digest]
+        known[key] = len(gltf.textures) - 1
+    return known[key]
 
 
 def _mesh_node(build: _Builder, rig: Rig, item: DrawItem, depth: int, joints: _Joints, texture: int) -> int:
