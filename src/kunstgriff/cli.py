@@ -6,6 +6,7 @@ import json
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -17,12 +18,15 @@ from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import ArchiveRefused, read_archive
-from kunstgriff.figure.edit import Edit, EditRefused, apply_edit
+from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.reading.fan import bend_fan
+from kunstgriff.reading.joint import UNASKED
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
@@ -77,6 +81,19 @@ def parse_size(context: click.Context, parameter: click.Parameter, value: str | 
     if not (width.isdigit() and height.isdigit() and int(width) and int(height)):
         raise click.BadParameter("a size reads like 800x1200")
     return int(width), int(height)
+
+
+def parse_angles(context: click.Context, parameter: click.Parameter, value: str | None) -> tuple[float, ...] | None:
+    """`-60,0,60` in degrees."""
+    if value is None:
+        return None
+    try:
+        angles = tuple(float(one) for one in value.split(","))
+    except ValueError as error:
+        raise click.BadParameter("angles read like -60,0,60") from error
+    if len(angles) > 361 or not all(abs(one) <= 360 for one in angles):
+        raise click.BadParameter("at most 361 angles, each from -360 to 360 degrees")
+    return angles
 
 
 def load(path: str) -> tuple[Figure, MemoryStores]:
@@ -220,6 +237,36 @@ def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) 
         if Path(out).suffix.lower() != ".png":
             raise DeliveryRefused("A pose is written as .png.")
         deliver(Path(out), Order(value, stores, parse_pose(read_json(pose)).by_id(value), size))
+
+
+@cli.command("read")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--joint", required=True, metavar="NAME", help="The bone that is turned at its joint.")
+@click.option(
+    "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given every 30 from -120 to 120."
+)
+@click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
+@click.option("--picture", type=click.Path(dir_okay=False), help="Also write the bend fan as .png.")
+def read_joint(figure: str, joint: str, angles: tuple[float, ...] | None, as_json: bool, picture: str | None) -> None:
+    """Turn a joint through its range and read what becomes of the limb.
+
+    At each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's greatest kink
+    beyond that at rest (1/px).
+    """
+    with sentences():
+        value, stores = load(figure)
+        fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or UNASKED)
+        rows = [{key: round(one, 4) for key, one in asdict(reading).items()} for reading in fan.readings]
+        if picture is not None:
+            if Path(picture).suffix.lower() != ".png":
+                raise DeliveryRefused("A bend fan is written as .png.")
+            Path(picture).write_bytes(encode_png(fan.strip))
+        if as_json:
+            click.echo(json.dumps(rows, indent=1))
+            return
+        click.echo("angle  width kept  area kept  folded  kink")
+        for row in rows:
+            click.echo("{angle:5.0f}  {width_kept:10.3f}  {area_kept:9.3f}  {folded:6d}  {kink:.4f}".format(**row))
 
 
 @cli.command("deliver")

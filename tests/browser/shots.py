@@ -57,6 +57,9 @@ def main() -> None:
         hand.click_at(hand.bone_place("near arm"))
         save(hand, "bench-at-rest")
         hand.click("Binding")
+        hand.click_at(hand.bone_place("near forearm"))
+        until(lambda: hand.script("return document.querySelectorAll('.fan-tile').length") == 9, "the fan is painted")
+        save(hand, "bend-fan", wait=1.5)
         hand.keys("r")
         hand.keys("s")
         for bone, way in (

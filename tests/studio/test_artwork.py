@@ -92,3 +92,15 @@ def test_only_a_drawing_of_lines_is_read_again_at_another_scale(client, arm):
         answer = client.post(f"/jobs/scale/{arm.pk}/", {"scale": scale}, content_type="application/json")
         assert answer.status_code == 400
         assert "SVG" in answer.json()["sentence"]
+
+
+def test_the_bend_fan_of_a_joint_is_read_and_painted(client, arm, bo):
+    bones = {bone["name"]: bone["id"] for bone in client.get(f"/bench/{arm.pk}/state/").json()["figure"]["bones"]}
+    address = f"/bench/{arm.pk}/fan/{arm.head_id}/{bones['arm 2']}/"
+    fan = client.get(address).json()
+    assert [one["angle"] for one in fan["readings"]] == list(range(-120, 121, 30))
+    strip = Image.open(io.BytesIO(client.get(fan["picture"]).content))
+    assert strip.width == 9 * strip.height
+    root = client.get(f"/bench/{arm.pk}/fan/{arm.head_id}/{bones['arm']}/")
+    assert (root.status_code, "nothing bends" in root.json()["sentence"]) == (400, True)
+    assert signed_in(bo).get(address).status_code == 404

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,11 +15,15 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, sheet_view
 from kunstgriff.trial.swing import frame_count, play
 
+_here = threading.local()
 
-@lru_cache(maxsize=1)
+
 def painter() -> Painter:
-    """This process's painter; made on first use."""
-    return Painter()
+    """This thread's painter, made on first use: an OpenGL context belongs to one thread."""
+    if not hasattr(_here, "painter"):
+        _here.painter = Painter()
+    found: Painter = _here.painter
+    return found
 
 
 def swing_pictures(

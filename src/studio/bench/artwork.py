@@ -28,7 +28,7 @@ REFERENCE_BYTES = 32 * 1024 * 1024
 REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
 
 
-def _revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
+def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
     """The revision's key, if it is of a figure the user may see; else 404."""
     seen = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
     if not seen or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
@@ -40,7 +40,7 @@ def _revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
 @require_GET
 def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     """What still needs a look at a revision, worst first."""
-    return JsonResponse({"findings": _findings(_revision(request, figure_id, revision_id))})
+    return JsonResponse({"findings": _findings(require_revision(request, figure_id, revision_id))})
 
 
 @lru_cache(maxsize=32)
@@ -52,7 +52,7 @@ def _findings(revision_id: int) -> list[dict[str, Any]]:
 @require_GET
 def part_readings(request: HttpRequest, figure_id: int, revision_id: int, part_id: str) -> HttpResponse:
     """What was read from a part's picture."""
-    figure, _ = compiled(_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, revision_id))
     part = figure.part(part_id)
     if part is None:
         raise Http404
@@ -77,7 +77,7 @@ def part_readings(request: HttpRequest, figure_id: int, revision_id: int, part_i
 @require_GET
 def ink_lifted(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     """Digests of the parts' pictures without their ink, for the parts asked for."""
-    figure, _ = compiled(_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, revision_id))
     stores = DatabaseStores()
     wanted = set(request.GET.get("parts", "").split(","))
     found = {}

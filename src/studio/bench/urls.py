@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, renewals, views
+from studio.bench import artwork, fan, renewals, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -12,6 +12,8 @@ urlpatterns = [
     path("<int:figure_id>/findings/<int:revision_id>/", artwork.open_findings, name="bench-findings"),
     path("<int:figure_id>/part/<int:revision_id>/<str:part_id>/", artwork.part_readings, name="bench-part"),
     path("<int:figure_id>/lifted/<int:revision_id>/", artwork.ink_lifted, name="bench-lifted"),
+    path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>.png", fan.fan_picture, name="bench-fan-picture"),
+    path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>/", fan.fan_readings, name="bench-fan"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
     path("<int:figure_id>/geometry/<int:revision_id>/", views.geometry, name="bench-geometry"),
 ]

@@ -6,6 +6,7 @@ import { delivering } from './delivering.js';
 import { drawing } from './drawing.js';
 import { editing, NO_SPRING } from './editing.js';
 import { engine } from './engine.js';
+import { fan } from './fan.js';
 import { hands } from './hands.js';
 import { opening } from './opening.js';
 import { posing } from './posing.js';
@@ -19,7 +20,7 @@ const state = () => ({
   state: null, bones: [], parts: [], pose: { turn: {}, move: {} }, offline: '', waitingEdits: 0,
   showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
-  found: null, partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
+  found: null, fanRead: null, fanSentence: '', partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
 });
 
 /** Objects as one, getters and all. */
@@ -27,5 +28,5 @@ function together(...concerns) {
   return Object.defineProperties({}, Object.assign({}, ...concerns.map((one) => Object.getOwnPropertyDescriptors(one))));
 }
 
-Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, artwork, delivering));
+Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, artwork, fan, delivering));
 Alpine.start();

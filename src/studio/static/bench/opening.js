@@ -34,6 +34,7 @@ export const opening = {
     for (const name of ['stageKey', 'posed', 'pose', 'showMesh', 'showWeights', 'showBones', 'findingsOpen']) this.$watch(name, () => this.remember());
     for (const name of ['bones', 'parts', 'stageKey', 'showMesh', 'showWeights', 'showBones', 'posed', 'toolKey']) this.$watch(name, () => this.redraw());
     this.$watch('bones', () => this.takeSpring());
+    for (const name of ['bones', 'stageKey']) this.$watch(name, () => this.loadFan());
     this.$watch('alone', () => this.redraw());
     for (const name of ['parts', 'stageKey']) this.$watch(name, () => { this.loadReadings(); if (this.liftInk) this.showLifted(); });
     this.redraw();
@@ -61,6 +62,7 @@ export const opening = {
     this.alone = this.alone.filter((id) => state.figure.parts.some((part) => part.id === id));
     this.takeSpring();
     this.loadReadings();
+    this.loadFan();
     if (this.liftInk) this.showLifted();
     this.loadReference();
     if (this.posed && engine.live) this.sendPose();

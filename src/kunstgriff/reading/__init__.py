@@ -1,0 +1,1 @@
+"""Readings taken from what is painted: a joint turned through its range."""

@@ -1,0 +1,54 @@
+"""The bend fan: small pictures of a limb through the range of a joint, with what was read at each angle."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.paint.painter import Painter
+from kunstgriff.reading.joint import UNASKED, JointReader, JointReading
+
+
+@dataclass(frozen=True)
+class Fan:
+    """`readings` in the order of the angles, `strip` their pictures side by side (tile, tile * n, 4)."""
+
+    readings: tuple[JointReading, ...]
+    strip: NDArray[np.uint8]
+
+
+def bend_fan(
+    figure: Figure,
+    stores: Stores,
+    bone: Bone,
+    painter: Painter,
+    angles: Sequence[float] = UNASKED,
+    tile: int = 300,
+) -> Fan:
+    """The fan of a bone's joint. Raises EditRefused where nothing bends there."""
+    readings, tiles = [], []
+    for reading, picture in JointReader(figure, stores, bone, painter).read(angles):
+        readings.append(reading)
+        tiles.append(_fitted(picture, tile))
+    return Fan(tuple(readings), np.concatenate(tiles, axis=1))
+
+
+def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:
+    """The picture (h, w, 4) no larger than it is, fitted into the middle of a square."""
+    height, width = picture.shape[:2]
+    scale = min(1.0, tile / max(height, width))
+    size = (max(round(width * scale), 1), max(round(height * scale), 1))
+    alpha = picture[..., 3:].astype(np.float32) / 255
+    small = cv2.resize(np.dstack([picture[..., :3] * alpha, alpha * 255]), size, interpolation=cv2.INTER_AREA)
+    share = small[..., 3:] / 255
+    colour = np.divide(small[..., :3], share, out=np.zeros_like(small[..., :3]), where=share > 0)
+    square = np.zeros((tile, tile, 4), np.uint8)
+    top, left = (tile - size[1]) // 2, (tile - size[0]) // 2
+    square[top : top + size[1], left : left + size[0]] = np.rint(np.dstack([colour, small[..., 3]])).clip(0, 255)
+    return square

@@ -1,0 +1,54 @@
+"""The bend fan of a joint: what was read, and the pictures in one strip."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from functools import lru_cache
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.http import require_GET
+
+from kunstgriff.figure.edit import EditRefused, need_bone
+from kunstgriff.figure.stores import encode_png
+from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.reading.fan import Fan, bend_fan
+from studio.bench.artwork import require_revision
+from studio.bench.state import compiled
+from studio.library.stores import DatabaseStores
+from studio.painting import painted
+from studio.requests import sentence
+
+TILE = 180  # px; shown at half of that on the card
+
+
+@login_required
+@require_GET
+def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """The readings at each angle, or a sentence where nothing bends."""
+    try:
+        fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    rows = [{key: round(value, 4) for key, value in asdict(one).items()} for one in fan.readings]
+    return JsonResponse({"readings": rows, "picture": request.path.rstrip("/") + ".png"})
+
+
+@login_required
+@require_GET
+def fan_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """The pictures side by side."""
+    try:
+        fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    response = HttpResponse(encode_png(fan.strip), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@lru_cache(maxsize=24)
+def _fan(revision_id: int, bone_id: str) -> Fan:
+    figure, _ = compiled(revision_id)
+    bone = need_bone(figure, bone_id)
+    return painted(lambda painter: bend_fan(figure, DatabaseStores(), bone, painter, tile=TILE))

@@ -1,0 +1,39 @@
+// The bend fan on the card: a joint through its range, with what was read at each angle.
+
+import { fetchJson } from './api.js';
+import { scene } from './scene.js';
+
+const PLOT = { width: 236, height: 64 };
+
+export const fan = {
+  get fanTiles() {
+    if (!this.fanRead) return [];
+    const { readings, picture } = this.fanRead;
+    return readings.map((one, k) => ({
+      angle: one.angle, words: `${Math.round(one.width_kept * 100)} %`, bad: one.width_kept < 0.85 || one.folded > 0,
+      more: `at ${one.angle}°: width ${Math.round(one.width_kept * 100)} %, area ${Math.round(one.area_kept * 100)} %, ${one.folded} folded, kink ${one.kink.toFixed(3)} per px`,
+      style: { backgroundImage: `url(${picture})`, backgroundSize: `${readings.length * 100}% 100%`, backgroundPosition: `${(k / Math.max(readings.length - 1, 1)) * 100}% 0` },
+    }));
+  },
+  get fanWords() { return this.fanSentence || (this.fanRead ? '' : 'being painted …'); },
+  get widthPlot() { return this.plotted('width_kept'); },
+  get areaPlot() { return this.plotted('area_kept'); },
+  /** A path over the angle; the plot reaches from 50 to 110 per cent. */
+  plotted(key) {
+    if (!this.fanRead) return '';
+    const { readings } = this.fanRead;
+    const [low, high] = [readings[0].angle, readings[readings.length - 1].angle];
+    const at = (one) => [((one.angle - low) / Math.max(high - low, 1)) * PLOT.width, PLOT.height - ((Math.min(Math.max(one[key], 0.5), 1.1) - 0.5) / 0.6) * PLOT.height];
+    return `M${readings.map((one) => at(one).map((value) => value.toFixed(1)).join(' ')).join('L')}`;
+  },
+  async loadFan() {
+    const bone = this.oneBone;
+    if (!bone || this.stageKey !== 'binding') { this.fanRead = null; return; }
+    const { revision } = scene;
+    this.fanSentence = '';
+    const answer = await fetchJson(`/bench/${this.figureId}/fan/${revision}/${bone.id}/`);
+    if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
+    this.fanRead = answer.ok ? answer.data : null;
+    this.fanSentence = answer.ok ? '' : answer.data.sentence;
+  },
+};
