@@ -7,6 +7,8 @@ from pathlib import Path
 import pytest
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from kunstgriff.artwork.sheet import ArtSheet
+from kunstgriff.artwork.svg import read_svg
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores
@@ -18,3 +20,9 @@ DEMO = Path(__file__).resolve().parents[1] / "demo"
 def pell() -> tuple[Figure, MemoryStores]:
     """The demo figure."""
     return read_archive(DEMO / "pell.zip")
+
+
+@pytest.fixture(scope="session")
+def pell_drawing() -> ArtSheet:
+    """The demo's SVG, read once: rendering it takes seconds."""
+    return read_svg(DEMO / "pell.svg")

@@ -91,13 +91,15 @@ class Hand:
         until(lambda: self.revision() != before, what)
 
     def button(self, word: str) -> Any:
-        for one in self.driver.find_elements(By.TAG_NAME, "button"):
-            said = (
-                one.text.strip().split("\n")[0].rstrip("0123456789 ")
-            )  # a stage also tells how many findings are open
-            if said == word and one.is_displayed():
-                return one
-        raise AssertionError(f"no button says “{word}”")
+        """The button that says a word; found in one look, since findings come and go meanwhile."""
+        found = self.script(
+            """return [...document.querySelectorAll('button')].find((one) => one.offsetParent
+            && one.innerText.trim().split('\\n')[0].replace(/[0-9 ]+$/, '') === arguments[0]) || null;""",
+            word,
+        )  # a stage also tells how many findings are open
+        if found is None:
+            raise AssertionError(f"no button says “{word}”")
+        return found
 
     def click(self, word: str) -> None:
         self.button(word).click()
@@ -187,17 +189,22 @@ class Hand:
 
     def findings(self) -> list[str]:
         """The sentences of what still needs a look."""
-        return [one.text for one in self.driver.find_elements(By.CSS_SELECTOR, ".finding:not(.told) > span")]
+        return self.script(
+            "return [...document.querySelectorAll('.finding:not(.told) > span')].map((one) => one.textContent)"
+        )
 
     def remedy(self, sentence: str, word: str) -> None:
         """Press a button of a finding."""
-        for finding in self.driver.find_elements(By.CSS_SELECTOR, ".finding"):
-            if finding.text.startswith(sentence):
-                for button in finding.find_elements(By.TAG_NAME, "button"):
-                    if button.text == word:
-                        self.script("arguments[0].scrollIntoView({ block: 'center' })", button)
-                        button.click()
-                        return
+        button = self.script(
+            """const finding = [...document.querySelectorAll('.finding')].find((one) => one.textContent.includes(arguments[0]));
+            const button = finding && [...finding.querySelectorAll('button')].find((one) => one.textContent === arguments[1]);
+            if (button) button.scrollIntoView({ block: 'center' });
+            return button || null;""",
+            sentence, word,
+        )  # fmt: skip
+        if button is not None:
+            button.click()
+            return
         raise AssertionError(f"“{sentence}” has no button “{word}”")
 
     def painted(self, size: tuple[int, int], scale: float, origin: tuple[float, float]) -> np.ndarray:

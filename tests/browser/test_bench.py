@@ -265,7 +265,7 @@ def test_an_edit_made_while_the_database_restarts_is_not_lost(hand, studio):
 
 
 def test_a_worker_killed_in_the_middle_of_a_delivery_leaves_a_whole_result_all_the_same(hand, studio):
-    hand.open_bench()
+    hand.open_bench(2)
     hand.click("Delivery")
     hand.click("WebP")
     until(lambda: "painting the swing" in hand.words(), "the delivery is under way", 30)

@@ -67,8 +67,8 @@ def test_an_svg_is_read_at_the_scale_chosen_and_capsules_have_their_exact_area(s
     assert covered == pytest.approx(40 * 24 + np.pi * 12**2, rel=0.005)
 
 
-def test_the_demo_drawing_is_its_layered_sheet():
-    again, shipped = read_svg(DEMO / "pell.svg"), read_ora(DEMO / "pell.ora")
+def test_the_demo_drawing_is_its_layered_sheet(pell_drawing):
+    again, shipped = pell_drawing, read_ora(DEMO / "pell.ora")
     assert [layer.name for layer in again.layers] == [layer.name for layer in shipped.layers]
     assert np.array_equal(composite(again), composite(shipped))
 

@@ -114,8 +114,8 @@ def test_a_cap_is_the_half_disc_about_the_pivot_and_closes_the_gap():
     assert after.pivot == (round(pivot[0], 1), round(pivot[1], 1))
 
 
-def test_strokes_and_fills_of_the_demo_laid_together_are_the_whole():
-    sheet = read_svg(DEMO / "pell.svg")
+def test_strokes_and_fills_of_the_demo_laid_together_are_the_whole(pell_drawing):
+    sheet = pell_drawing
     apart = [layer for layer in sheet.layers if layer.apart]
     assert len(apart) > 25
     for layer in apart:

@@ -8,6 +8,7 @@ export const BLENDS = [
   'normal', 'multiply', 'screen', 'overlay', 'darken', 'lighten', 'color-dodge', 'color-burn', 'hard-light', 'soft-light', 'difference',
   'exclusion', 'hue', 'saturation', 'color', 'luminosity', 'plus-lighter', 'source-atop', 'destination-in', 'destination-out', 'destination-atop',
 ];
+const PAUSE = 250; // ms
 const NOTHING_READ = { lineWidth: 0, lineSpread: 0, inked: 0, pieces: 1, holes: 0, softness: 0, bend: 0, suggestedPivot: null };
 
 export const artwork = {
@@ -50,7 +51,10 @@ export const artwork = {
   },
   chosenParts() { return this.figure ? this.figure.parts.filter((part) => this.parts.includes(part.id)) : []; },
 
+  /** The findings of a revision, once edits have come to rest for a moment. */
   async loadFindings(revision) {
+    await new Promise((done) => setTimeout(done, PAUSE));
+    if (revision !== scene.revision) return;
     const answer = await fetchJson(`/bench/${this.figureId}/findings/${revision}/`);
     if (answer.ok && revision === scene.revision) this.found = answer.data.findings.map((one, index) => ({ ...one, key: `${index}-${one.sentence}` }));
   },

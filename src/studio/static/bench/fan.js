@@ -3,6 +3,7 @@
 import { fetchJson } from './api.js';
 import { scene } from './scene.js';
 
+const PAUSE = 400; // ms a bone must stay selected before its fan is painted
 const PLOT = { width: 236, height: 64 };
 
 export const fan = {
@@ -31,6 +32,8 @@ export const fan = {
     if (!bone || this.stageKey !== 'binding') { this.fanRead = null; return; }
     const { revision } = scene;
     this.fanSentence = '';
+    await new Promise((done) => setTimeout(done, PAUSE));
+    if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
     const answer = await fetchJson(`/bench/${this.figureId}/fan/${revision}/${bone.id}/`);
     if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
     this.fanRead = answer.ok ? answer.data : null;
