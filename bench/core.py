@@ -14,8 +14,8 @@ from statistics import median
 import cv2
 import igl
 import numpy as np
-from PIL import Image
 
+from bench import importing
 from bench.timing import Row, in_turn, seconds
 from kunstgriff.artwork import facts, ink, joint_checks, meetings, middle, outline, straight
 from kunstgriff.artwork.ink import split_ink
@@ -128,16 +128,8 @@ def mesh_and_weights() -> list[Row]:
 
 
 def artwork() -> list[Row]:
-    def bare_decode() -> None:
-        with zipfile.ZipFile(DEMO / "pell.ora") as archive:
-            for name in archive.namelist():
-                if name.startswith("data/"):
-                    Image.open(io.BytesIO(archive.read(name))).convert("RGBA").load()
-
-    def whole_import() -> None:
-        figure_from_sheet(read_ora(DEMO / "pell.ora"), "Pell", MemoryStores())
-
-    ours, floor = in_turn(whole_import, bare_decode, rounds=7)
+    path = DEMO / "pell.ora"
+    ours, floor = in_turn(lambda: importing.whole(path), lambda: importing.bare(path), rounds=7)
     figure, stores = read_archive(DEMO / "pell.zip")
 
     def renew() -> None:
@@ -220,10 +212,8 @@ def checks() -> list[Row]:
     figure = apply_edit(copied, figure, stores)
 
     def forget() -> None:
-        for known in (facts._known, middle._bends, straight._known):
-            known.clear()
-        for kept in (meetings._joint_of, meetings._reading, joint_checks._cut_length, joint_checks._depth_of,
-                     outline._outline, outline._alpha, ink._kept):  # fmt: skip
+        for kept in (facts._facts, middle._bend, straight._can, meetings._joint_of, meetings._reading,
+                     joint_checks._cut_length, joint_checks._depth, outline._outline, outline._alpha, ink._split):  # fmt: skip
             kept.cache_clear()
 
     taken = []

@@ -20,7 +20,7 @@ from kunstgriff.figure.stores import MemoryStores
 def bare(path: Path) -> None:
     with zipfile.ZipFile(path) as archive:
         for name in archive.namelist():
-            if name.endswith(".png"):
+            if name.startswith("data/"):
                 np.asarray(Image.open(io.BytesIO(archive.read(name))).convert("RGBA"))
 
 

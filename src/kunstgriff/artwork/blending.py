@@ -14,6 +14,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, get_args
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -50,6 +51,12 @@ def premultiplied(rgba: NDArray[np.uint8], opacity: float = 1.0) -> NDArray[np.f
 def straightened(pixels: Floats) -> NDArray[np.uint8]:
     """Premultiplied float as straight uint8; colours of see-through pixels are 0."""
     return np.asarray(np.rint(np.dstack([_straight(pixels), pixels[..., 3]]).clip(0, 1) * 255), np.uint8)
+
+
+def resized(rgba: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:
+    """Straight pixels in another size (w, h), mixed premultiplied: averaged where smaller, cubic where larger."""
+    way = cv2.INTER_AREA if size[0] < rgba.shape[1] else cv2.INTER_CUBIC
+    return straightened(np.clip(cv2.resize(premultiplied(rgba), size, interpolation=way), 0, 1))
 
 
 def _straight(pixels: Floats) -> Floats:

@@ -12,7 +12,7 @@ from kunstgriff.artwork.hints import SIDES, side_of
 from kunstgriff.artwork.middle import bend_of
 from kunstgriff.artwork.straight import can_straighten
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.findings import Finding, Remedy, check
+from kunstgriff.figure.findings import Finding, Remedy, about, check
 from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -22,26 +22,6 @@ MEANINGLESS = re.compile(
 )
 LONG_ENOUGH = 0.12  # of the sheet's height; a mouth or a lash is drawn as it is
 BENT = 60.0  # degrees along its middle line from which a lock or strip bends better drawn straight
-
-
-def meant_so(key: str) -> Remedy:
-    """The remedy every finding has that a person may judge otherwise."""
-    return Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
-
-
-def about(
-    part: Part, what: str, sentence: str, weight: float, *remedies: Remedy, others: tuple[Part, ...] = ()
-) -> Finding:
-    """A finding about a part (and others) as their drawing is now."""
-    key = f"{what}:" + ":".join(f"{one.id}.{one.picture[:8]}" for one in (part, *others))
-    return Finding(
-        key=key,
-        stage="artwork",
-        sentence=sentence,
-        weight=weight,
-        parts=(part.id, *(one.id for one in others)),
-        remedies=(*remedies, meant_so(key)),
-    )
 
 
 @check

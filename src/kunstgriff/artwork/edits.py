@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -20,6 +21,15 @@ def with_all(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure
     """The figure with the same fields changed on every part named. Raises EditRefused for one that is not there."""
     parts = [need_part(figure, key) for key in keys]
     return with_parts(figure, {part.id: part.model_copy(update=changes) for part in parts})
+
+
+def each_part(
+    figure: Figure, keys: tuple[str, ...], change: Callable[[Figure, Part, Stores], Figure], stores: Stores
+) -> Figure:
+    """The figure after a change made to one part after the other. Raises EditRefused as `change` does."""
+    for ref in [need_part(figure, key).id for key in keys]:
+        figure = change(figure, need_part(figure, ref), stores)
+    return figure
 
 
 class RenamePart(Edit):

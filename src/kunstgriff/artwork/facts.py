@@ -1,13 +1,13 @@
 """What can be read from a part's picture alone: its line, its pieces and holes, how hard its edge is.
 
-All of it is kept by the picture's digest, so nothing is read twice.
+All of it is kept by the drawing, so nothing is read twice.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -17,7 +17,7 @@ from shapely.geometry import Polygon
 from kunstgriff.artwork.ink import line_widths, part_ink
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores, decode_png
 
 READERS = 2  # threads; OpenCV lets go of the interpreter
 STRAY = 0.005  # share of the part's area below which an island is a stray
@@ -47,29 +47,20 @@ class PartFacts:
 
 def facts_of(part: Part, stores: Stores) -> PartFacts:
     """The readings of a part."""
-    key = (part.picture, part.inks, part.apart)
-    if key not in _known:
-        _known[key] = _read(part, stores)
-        while len(_known) > 4_000:
-            _known.pop(next(iter(_known)))
-    return _known[key]
-
-
-_known: dict[object, PartFacts] = {}
+    return _facts(part.drawing, Beside((part, stores)))
 
 
 def facts_of_all(figure: Figure, stores: Stores) -> dict[str, PartFacts]:
     """The readings of all parts that take part, by id; what is new is read side by side."""
     parts = [part for part in figure.parts if not part.left_out]
-    new = [part for part in parts if (part.picture, part.inks, part.apart) not in _known]
-    if len(new) > 1:
-        pictures: Iterable[tuple[Part, bytes]] = [(part, stores.get_picture(part.picture)) for part in new]
-        with ThreadPoolExecutor(READERS) as readers:
-            list(readers.map(lambda pair: facts_of(pair[0], stores), pictures))
-    return {part.id: facts_of(part, stores) for part in parts}
+    with ThreadPoolExecutor(READERS) as readers:
+        read = readers.map(lambda part: facts_of(part, stores), parts)
+        return {part.id: facts for part, facts in zip(parts, read, strict=True)}
 
 
-def _read(part: Part, stores: Stores) -> PartFacts:
+@lru_cache(maxsize=4096)
+def _facts(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> PartFacts:
+    part, stores = beside.value
     rgba = decode_png(stores.get_picture(part.picture))
     split = part_ink(part, stores)
     widths = line_widths(rgba, split)

@@ -12,7 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.figure.model import Ink, Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores, decode_png
 
 EDGE_SEARCH = 24  # px inwards from the edge in which the outline is looked for; common practice, no source
 TONE_STEP = 48.0  # RGB distance by which the outline must differ from the colour inside it; measured on the demo art
@@ -42,29 +42,17 @@ class InkSplit:
 
 def part_ink(part: Part, stores: Stores) -> InkSplit:
     """Ink and fill of a part: as they came apart, or found in its picture by its own ink colours."""
-    apart = (part.apart.ink_picture, part.apart.fill_picture) if part.apart else None
-    return _kept(part.picture, part.inks, apart, _Shelf(stores))
-
-
-class _Shelf:
-    """Stores that count as equal, since what they are asked for is named by its content."""
-
-    def __init__(self, stores: Stores) -> None:
-        self.stores = stores
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Shelf)
-
-    def __hash__(self) -> int:
-        return 0
+    return _split(part.drawing, Beside((part, stores)))
 
 
 @lru_cache(maxsize=8)  # 11 bytes a pixel each
-def _kept(picture: str, inks: tuple[Ink, ...] | None, apart: tuple[str, str] | None, shelf: _Shelf) -> InkSplit:
-    rgba = decode_png(shelf.stores.get_picture(picture))
-    if apart is not None and inks is None:
-        return drawn_split(rgba, *(decode_png(shelf.stores.get_picture(one)) for one in apart))
-    return split_ink(rgba, inks)
+def _split(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> InkSplit:
+    part, stores = beside.value
+    rgba = decode_png(stores.get_picture(part.picture))
+    if part.apart is not None and part.inks is None:
+        halves = (part.apart.ink_picture, part.apart.fill_picture)
+        return drawn_split(rgba, *(decode_png(stores.get_picture(one)) for one in halves))
+    return split_ink(rgba, part.inks)
 
 
 def drawn_split(rgba: Pixels, ink: Pixels, fill: Pixels) -> InkSplit:
@@ -106,10 +94,7 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     core = (cv2.dilate(inkish, np.ones((5, 5), np.uint8)) == 0) & (rgba[..., 3] > 250)
     if not core.any():
         return none
-    _, labels = cv2.distanceTransformWithLabels(
-        (~core).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    coverage, carried = _unmixed(rgba, palette, nearest, near_line, core, labels)
+    coverage, carried = _unmixed(rgba, palette, nearest, near_line, core, _nearest(core))
     return InkSplit(coverage, carried, depth, width)
 
 
@@ -263,9 +248,14 @@ def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:
 
 def nearest_colour(rgb: Floats, core: NDArray[np.bool_]) -> Floats:
     """Every pixel given the colour of the nearest core pixel."""
-    _, labels = cv2.distanceTransformWithLabels(
-        (~core).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
+    labels = _nearest(core)
     colours = np.zeros((int(labels.max()) + 1, 3), np.float32)
     colours[labels[core]] = rgb[core]
     return np.asarray(colours[labels])
+
+
+def _nearest(core: NDArray[np.bool_]) -> NDArray[np.int32]:
+    """For each pixel (h, w) a number that it shares with the nearest core pixel."""
+    return np.asarray(
+        cv2.distanceTransformWithLabels((~core).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL)[1]
+    )

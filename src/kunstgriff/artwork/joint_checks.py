@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import LinearRing, Polygon
 
-from kunstgriff.artwork.checks import about
 from kunstgriff.artwork.facts import facts_of_all
-from kunstgriff.artwork.meetings import Meeting, Reading, meetings, read_meeting
+from kunstgriff.artwork.lines import Floats, runs_along, spots_at
+from kunstgriff.artwork.meetings import Meeting, Reading, boxes_touch, meetings, read_meeting
 from kunstgriff.artwork.outline import part_alpha, part_outline
-from kunstgriff.figure.findings import Finding, Remedy, check
+from kunstgriff.figure.findings import Finding, Remedy, about, check
 from kunstgriff.figure.model import Figure, Part, Point
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 
 GAP_TURN = 60.0  # degrees a limb should turn without a gap; most joints turn further (AAOS 1965, from memory)
 SAME_LIMB = 0.75  # likeness of widths from which two parts at a joint are pieces of one limb
@@ -31,7 +31,6 @@ CUT_ALONG = 2.5  # px within which an edge runs along a neighbour's outline; a l
 CUT_SHARE = 0.12  # of its whole edge
 CUT_LENGTH = 30.0  # px an edge must run there to be plainly cut
 
-Floats = NDArray[np.float64]
 _Field = NDArray[np.float32]
 
 
@@ -103,11 +102,11 @@ def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
     joined = {frozenset((one.child.id, one.parent.id)) for one, _ in limbs(figure, stores)}
     for place, upper in enumerate(shown):
         for lower in shown[:place]:
-            if frozenset((lower.id, upper.id)) in joined or not _near(lower, upper):
+            if frozenset((lower.id, upper.id)) in joined or not boxes_touch(lower, upper, CUT_ALONG):
                 continue
             offset = (upper.place[0] - lower.place[0], upper.place[1] - lower.place[1])
             band = max(CUT_ALONG, 1.2 * max(facts[part.id].line_width for part in (lower, upper)))
-            length = _cut_length(_Pair(lower, upper, stores), lower.picture, upper.picture, offset, band)
+            length = _cut_length(lower.picture, upper.picture, offset, band, Beside((lower, upper, stores)))
             if length > max(CUT_LENGTH, CUT_SHARE * part_outline(lower, stores).length):
                 sentence = f"{lower.name} is cut along {upper.name} for {length:.0f} px and not painted underneath"
                 grow = Remedy(
@@ -117,37 +116,19 @@ def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
                 yield about(lower, "cut", sentence, 0.42, grow, others=(upper,))
 
 
-def _near(lower: Part, upper: Part) -> bool:
-    return all(
-        lower.place[axis] < upper.place[axis] + upper.size[axis] + CUT_ALONG
-        and upper.place[axis] < lower.place[axis] + lower.size[axis] + CUT_ALONG
-        for axis in (0, 1)
-    )
-
-
-class _Pair:
-    """Two parts read when needed; equal to any other, since digests and offset tell pairs apart."""
-
-    def __init__(self, lower: Part, upper: Part, stores: Stores) -> None:
-        self.lower, self.upper, self.stores = lower, upper, stores
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Pair)
-
-    def __hash__(self) -> int:
-        return 0
-
-
 @lru_cache(maxsize=8192)
-def _cut_length(pair: _Pair, _lower: str, _upper: str, offset: Point, band: float) -> float:
+def _cut_length(
+    _lower: str, _upper: str, offset: Point, band: float, beside: Beside[tuple[Part, Part, Stores]]
+) -> float:
     """Length in px of the lower part's edge that runs along the upper's, where it does not reach under it.
 
     Cut along a line that both have, the two overlap by its width, `band`. From each spot of the lower edge that lies so
     near the upper's, one looks further in under the upper part: is the lower one painted there?
     """
-    rings = [np.array(ring.coords) for one in part_outline(pair.lower, pair.stores).geoms for ring in rings_of(one)]
-    depth, slope = _depth(pair.upper, pair.stores)
-    alpha = part_alpha(pair.lower, pair.stores)
+    lower, upper, stores = beside.value
+    rings = [np.array(ring.coords) for one in part_outline(lower, stores).geoms for ring in rings_of(one)]
+    depth, slope = _depth(upper.picture, Beside((upper, stores)))
+    alpha = part_alpha(lower, stores)
     total = 0.0
     for ring in rings:
         spots = _spots(ring) - offset
@@ -171,9 +152,8 @@ def rings_of(polygon: Polygon) -> list[LinearRing]:
 
 def _spots(ring: Floats) -> Floats:
     """Spots `SPOT` px apart around a ring (n, 2)."""
-    runs = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(ring, axis=0), axis=1))])
-    at = np.arange(0, runs[-1], SPOT)
-    return np.column_stack([np.interp(at, runs, ring[:, axis]) for axis in (0, 1)])
+    runs = runs_along(ring)
+    return spots_at(ring, runs, np.arange(0, runs[-1], SPOT))
 
 
 def _runs(cut: NDArray[np.bool_]) -> list[float]:
@@ -185,14 +165,10 @@ def _runs(cut: NDArray[np.bool_]) -> list[float]:
     return [float(end - start) * SPOT for start, end in zip(edges[::2], edges[1::2], strict=True)]
 
 
-def _depth(part: Part, stores: Stores) -> tuple[_Field, tuple[_Field, _Field]]:
-    """How deep spots lie inside a part, px, negative outside, and the slope of that."""
-    return _depth_of(part.picture, _Pair(part, part, stores))
-
-
 @lru_cache(maxsize=16)
-def _depth_of(_picture: str, pair: _Pair) -> tuple[_Field, tuple[_Field, _Field]]:
-    alpha = part_alpha(pair.upper, pair.stores)
+def _depth(_picture: str, beside: Beside[tuple[Part, Stores]]) -> tuple[_Field, tuple[_Field, _Field]]:
+    """How deep spots lie inside a part, px, negative outside, and the slope of that."""
+    alpha = part_alpha(*beside.value)
     solid = np.pad((alpha > 127).astype(np.uint8), MARGIN)
     inside = cv2.distanceTransform(solid, cv2.DIST_L2, 5) - cv2.distanceTransform(1 - solid, cv2.DIST_L2, 5)
     smooth = cv2.GaussianBlur(inside, (0, 0), 2)

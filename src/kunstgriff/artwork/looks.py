@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.edits import with_all
+from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
 from kunstgriff.figure.model import Blend, Figure, Group, Share, Tint
 from kunstgriff.figure.stores import Stores
@@ -15,12 +16,19 @@ from kunstgriff.figure.stores import Stores
 
 def tinted(rgba: NDArray[np.uint8], tint: Tint) -> NDArray[np.uint8]:
     """Straight-alpha pixels (h, w, 4) with a tint painted in, as the shader does."""
-    red, green, blue = (int(tint.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
-    return mixed(rgba, (red, green, blue, tint.amount))
+    return mixed(rgba, shares_of(tint))
+
+
+def shares_of(tint: Tint | None) -> tuple[float, float, float, float]:
+    """A tint as straight colour in [0, 1] and share, as the draw list has it; all 0 for none."""
+    if tint is None:
+        return (0.0, 0.0, 0.0, 0.0)
+    red, green, blue = (one / 255 for one in rgb_of(tint.colour).tolist())
+    return red, green, blue, tint.amount
 
 
 def mixed(rgba: NDArray[np.uint8], tint: tuple[float, float, float, float]) -> NDArray[np.uint8]:
-    """The same for a tint as straight colour in [0, 1] and share, as the draw list has it."""
+    """The same for a tint as `shares_of` gives it."""
     colour = rgba[..., :3] * (1 - tint[3]) + np.multiply(tint[:3], 255 * tint[3])
     return np.dstack([np.rint(colour).astype(np.uint8), rgba[..., 3]])
 

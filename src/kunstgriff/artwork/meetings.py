@@ -6,7 +6,7 @@ along each circle.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -20,8 +20,8 @@ from shapely.geometry import Point as Spot
 from kunstgriff.artwork.hints import SIDES, side_of
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.edit import group_path
-from kunstgriff.figure.model import Figure, Part, Point, Rigid, Weighted
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.stores import Beside, Stores
 
 TURNS = 720  # samples of a circle
 ALIKE = 0.5  # likeness of widths below which one part is only a base for the other, not its limb
@@ -62,7 +62,7 @@ class Reading:
 def meetings(figure: Figure, stores: Stores) -> list[Meeting]:
     """Pairs of shown parts that meet: at joints of bones, at pivots that were set, else where overlaps suggest one."""
     shown = [part for part in figure.parts if part.is_shown and not part.alternate_of and not part.facing_of]
-    found = list(_at_bones(figure, shown, stores))
+    found = list(_at_bones(figure.bones, shown, stores))
     children = {one.child.id for one in found}
     for part in shown:
         if part.id in children:
@@ -76,27 +76,22 @@ def meetings(figure: Figure, stores: Stores) -> list[Meeting]:
 def suggested_pivot(figure: Figure, part: Part, stores: Stores) -> Point | None:
     """Where a part should turn, by its bone's joint or by its overlaps; None where nothing says so."""
     free = part.model_copy(update={"pivot": None})
-    for meeting in _at_bones(figure, [one for one in figure.parts if one.is_shown], stores):
+    bones = [bone for bone in figure.bones if bone.id in part.followed]
+    for meeting in _at_bones(bones, [one for one in figure.parts if one.is_shown], stores):
         if meeting.child.id == part.id:
             return meeting.pivot
     return next((pivot for _, pivot in _by_overlap(figure, free, list(figure.parts), stores)), None)
 
 
-def _at_bones(figure: Figure, shown: list[Part], stores: Stores) -> Iterator[Meeting]:
-    for bone in figure.bones:
+def _at_bones(bones: Iterable[Bone], shown: list[Part], stores: Stores) -> Iterator[Meeting]:
+    for bone in bones:
         if bone.parent is None:
             continue
-        children = [part for part in shown if bone.id in _bones_of(part) and bone.parent not in _bones_of(part)]
-        parents = [part for part in shown if bone.parent in _bones_of(part) and bone.id not in _bones_of(part)]
+        children = [part for part in shown if bone.id in part.followed and bone.parent not in part.followed]
+        parents = [part for part in shown if bone.parent in part.followed and bone.id not in part.followed]
         child, parent = (_deepest_at(bone.joint, parts, stores) for parts in (children, parents))
         if child is not None and parent is not None:
             yield Meeting(child, parent, bone.joint, bone.id)
-
-
-def _bones_of(part: Part) -> tuple[str, ...]:
-    if isinstance(part.binding, Rigid):
-        return (part.binding.bone,)
-    return part.binding.influences if isinstance(part.binding, Weighted) else ()
 
 
 def _deepest_at(point: Point, parts: list[Part], stores: Stores) -> Part | None:
@@ -117,10 +112,10 @@ def _by_overlap(figure: Figure, part: Part, shown: list[Part], stores: Stores) -
     """Parts this one may hang on, with the pivot: a larger one its end runs under or over; the deepest first."""
     found = []
     for other in shown:
-        if other.id == part.id or not _boxes_touch(part, other) or not _kin(figure, part, other):
+        if other.id == part.id or not boxes_touch(part, other, TOUCH) or not _kin(figure, part, other):
             continue
         offset = (other.place[0] - part.place[0], other.place[1] - part.place[1])
-        spot = _joint_of(part.picture, other.picture, offset, _Outlines(part, other, stores))
+        spot = _joint_of(part.picture, other.picture, offset, Beside((part, other, stores)))
         if spot is None:
             continue
         pivot = part.pivot or (part.place[0] + spot[0], part.place[1] + spot[1])
@@ -139,28 +134,19 @@ def _kin(figure: Figure, part: Part, other: Part) -> bool:
     return around[0][:depth] == around[1][:depth]
 
 
-class _Outlines:
-    """The outlines of two parts, read only when asked for; counts as equal to any other (digests tell them apart)."""
+_Both = Beside[tuple[Part, Part, Stores]]  # two parts whose digests tell them apart
 
-    def __init__(self, part: Part, other: Part, stores: Stores) -> None:
-        self.both, self.stores = (part, other), stores
 
-    def get(self) -> tuple[MultiPolygon, MultiPolygon]:
-        first, second = (part_outline(one, self.stores) for one in self.both)
-        return first, second
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Outlines)
-
-    def __hash__(self) -> int:
-        return 0
+def _outlines(beside: _Both) -> tuple[MultiPolygon, MultiPolygon]:
+    first, second, stores = beside.value
+    return part_outline(first, stores), part_outline(second, stores)
 
 
 @lru_cache(maxsize=8192)
-def _joint_of(_picture: str, _other: str, offset: Point, outlines: _Outlines) -> tuple[float, float, float] | None:
+def _joint_of(_picture: str, _other: str, offset: Point, beside: _Both) -> tuple[float, float, float] | None:
     """Middle of the largest circle in the overlap of two parts and its radius, px of the first; None where the first
     does not end there."""
-    mine, theirs = outlines.get()
+    mine, theirs = _outlines(beside)
     mine = mine.simplify(0.7)
     theirs = affinity.translate(theirs.simplify(0.7), *offset)
     if mine.area > theirs.area:
@@ -180,10 +166,11 @@ def _joint_of(_picture: str, _other: str, offset: Point, outlines: _Outlines) ->
     return (x, y, radius) if along > AT_END else None
 
 
-def _boxes_touch(part: Part, other: Part) -> bool:
+def boxes_touch(part: Part, other: Part, within: float) -> bool:
+    """Whether the pictures of two parts come within so many px of one another."""
     return all(
-        part.place[axis] - TOUCH < other.place[axis] + other.size[axis]
-        and other.place[axis] - TOUCH < part.place[axis] + part.size[axis]
+        part.place[axis] - within < other.place[axis] + other.size[axis]
+        and other.place[axis] - within < part.place[axis] + part.size[axis]
         for axis in (0, 1)
     )
 
@@ -192,13 +179,12 @@ def read_meeting(meeting: Meeting, stores: Stores) -> Reading:
     """The readings of a meeting, kept as long as neither picture nor place changes."""
     child, parent = meeting.child, meeting.parent
     at = [(meeting.pivot[0] - one.place[0], meeting.pivot[1] - one.place[1]) for one in (child, parent)]
-    return _reading(child.picture, parent.picture, at[0], at[1], _Outlines(child, parent, stores))
+    return _reading(child.picture, parent.picture, at[0], at[1], Beside((child, parent, stores)))
 
 
 @lru_cache(maxsize=4096)
-def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, outlines: _Outlines) -> Reading:
-    child, parent = (part_alpha(part, outlines.stores) for part in outlines.both)
-    shape, other = outlines.get()
+def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, beside: _Both) -> Reading:
+    shape, other = _outlines(beside)
     axis = axis_from(shape, at_child)
     widths = [half_width(shape, at_child), half_width(other, at_parent)]
     radius, alike = min(widths), min(widths) / max(*widths, 1e-9)
@@ -209,7 +195,10 @@ def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, outli
     directions = np.arctan2(-axis[1], -axis[0]) + np.radians(np.arange(-80, 81, 4))
     ends = [reach(shape, at_child, np.array([np.cos(a), np.sin(a)])) for a in directions]
     departure = max(radius - min(ends), 0.0)
-    mine, theirs = (_on_circles(alpha, at, radius) for alpha, at in ((child, at_child), (parent, at_parent)))
+    child, parent, stores = beside.value
+    mine, theirs = (
+        _on_circles(part_alpha(part, stores), at, radius) for part, at in ((child, at_child), (parent, at_parent))
+    )
     return Reading(radius, alike, overlap, slender, departure, gap_turn(mine, theirs))
 
 

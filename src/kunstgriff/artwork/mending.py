@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Annotated, Literal
 
 import cv2
@@ -10,19 +9,18 @@ import numpy as np
 from pydantic import Field
 from shapely.geometry import Polygon
 
+from kunstgriff.artwork.edits import each_part
 from kunstgriff.artwork.facts import HOLE, ISLAND, facts_of, is_stray
 from kunstgriff.artwork.ink import Pixels
 from kunstgriff.artwork.meetings import axis_from, half_width, suggested_pivot
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.artwork.repaint import Easel, reshaped, with_picture
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Unbound
 from kunstgriff.figure.stores import Stores, decode_png
 
-END = (
-    1.45  # radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
-)
-CLOSED = 0.5  # share of an end's edge that must have ink for its line to run around the cap
+# radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
+END = 1.45
 Length = Annotated[float, Field(gt=0, le=2_000)]
 
 
@@ -56,8 +54,7 @@ class MakeCap(Edit):
         behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
         end = behind & (away < END * radius)
         old = easel.rgba[..., 3] / np.float32(255)
-        edge = (easel.split.depth > 0.5) & (easel.split.depth < 2) & end
-        closed = bool(edge.any() and easel.split.coverage[edge].mean() > CLOSED)
+        closed = easel.is_inked(end)
         # an open end must not cover the line of the piece it runs into
         circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
         alpha = np.where(end, circle, np.maximum(old, circle))
@@ -92,9 +89,8 @@ class GrowUnder(Edit):
             raise EditRefused(f"“{part.name}” reaches under “{neighbour.name}” already, or does not touch it.")
         reach = 2 * round(easel.split.line_width) + 5
         near_new = cv2.dilate(new, np.ones((reach, reach), np.uint8)) > 0
-        edge = (easel.split.depth > 0.5) & (easel.split.depth < 2) & near_new
-        closed = bool(edge.any() and easel.split.coverage[edge].mean() > CLOSED)
-        return with_picture(figure, part, reshaped(easel, alpha, near_new, closed), room, stores)
+        pixels = reshaped(easel, alpha, near_new, easel.is_inked(near_new))
+        return with_picture(figure, part, pixels, room, stores)
 
     def told(self, figure: Figure) -> str:
         return f"grow {need_part(figure, self.part).name} underneath {need_part(figure, self.neighbour).name}"
@@ -102,7 +98,7 @@ class GrowUnder(Edit):
 
 def _laid_into(easel: Easel, part: Part, neighbour: Part, stores: Stores) -> Pixels:
     """The neighbour's alpha where it lies on the easel (h, w)."""
-    alpha = decode_png(stores.get_picture(neighbour.picture))[..., 3]
+    alpha = part_alpha(neighbour, stores)
     shift = np.subtract(neighbour.place, part.place) + easel.room
     height, width = easel.rgba.shape[:2]
     moved = np.array([[1, 0, shift[0]], [0, 1, shift[1]]], np.float32)
@@ -116,7 +112,7 @@ class FillHoles(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return _each(figure, self.parts, stores, self._filled)
+        return each_part(figure, self.parts, self._filled, stores)
 
     def _filled(self, figure: Figure, part: Part, stores: Stores) -> Figure:
         outline = part_outline(part, stores)
@@ -142,7 +138,7 @@ class EraseStrays(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return _each(figure, self.parts, stores, self._erased)
+        return each_part(figure, self.parts, self._erased, stores)
 
     def _erased(self, figure: Figure, part: Part, stores: Stores) -> Figure:
         outline = part_outline(part, stores)
@@ -166,7 +162,7 @@ class HardenEdges(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return _each(figure, self.parts, stores, self._hardened)
+        return each_part(figure, self.parts, self._hardened, stores)
 
     def _hardened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
         pixels = decode_png(stores.get_picture(part.picture)).copy()
@@ -213,7 +209,7 @@ class SplitIslands(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return _each(figure, self.parts, stores, self._split)
+        return each_part(figure, self.parts, self._split, stores)
 
     def _split(self, figure: Figure, part: Part, stores: Stores) -> Figure:
         outline = part_outline(part, stores)
@@ -242,14 +238,6 @@ class SplitIslands(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"make each piece of {these(figure, self.parts)} a part"
-
-
-def _each(
-    figure: Figure, keys: tuple[str, ...], stores: Stores, mend: Callable[[Figure, Part, Stores], Figure]
-) -> Figure:
-    for ref in [need_part(figure, key).id for key in keys]:
-        figure = mend(figure, need_part(figure, ref), stores)
-    return figure
 
 
 def _mask(shapes: list[Polygon], part: Part) -> Pixels:

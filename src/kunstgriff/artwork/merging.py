@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 
 from kunstgriff.artwork.arranging import without_parts
-from kunstgriff.artwork.edits import with_parts
-from kunstgriff.artwork.looks import tinted
-from kunstgriff.artwork.sheet import ArtSheet, Layer, apart_of, composite, ink_over_fill
+from kunstgriff.artwork.sheet import ArtSheet, Layer, apart_of, composite, ink_over_fill, layer_of_part
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part
 from kunstgriff.figure.model import Figure, Name, Part
-from kunstgriff.figure.renewal import renewed
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.figure.renewal import redrawn
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores
 
 
 class MergeParts(Edit):
@@ -68,11 +67,7 @@ class JoinInkAndFill(Edit):
 
 
 def _layer(part: Part, corner: tuple[int, int], stores: Stores) -> Layer:
-    png = stores.get_picture(part.picture)
-    if part.tint is not None:
-        png = encode_png(tinted(decode_png(png), part.tint))
-    offset = (round(part.place[0] - corner[0]), round(part.place[1] - corner[1]))
-    return Layer(part.name, png, part.size, offset, (), part.opacity, True, part.blend)
+    return replace(layer_of_part(part, corner, stores), visible=True)
 
 
 def _as_one(
@@ -96,4 +91,4 @@ def _as_one(
             "tint": None,
         }
     )
-    return renewed(with_parts(figure, {kept.id: after}), before, stores)
+    return redrawn(figure, after, stores)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -9,16 +11,15 @@ from scipy.ndimage import gaussian_filter1d
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.lines import Floats, runs_along, spots_at
+from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.model import Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores
 
 COARSE_SIDE = 120  # px of the longer side of the small picture the way is looked for in
 LONG = 3.0  # length by width from which a part is a lock or a strip
 SPACING = 6.0  # px between points of the line
 STEPS = ((0, 1), (1, 0), (1, 1), (1, -1))
-
-Floats = NDArray[np.float64]
 
 
 def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
@@ -60,7 +61,7 @@ def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
 
 def _without_ends(points: Floats, depth: NDArray[np.float32]) -> Floats:
     """The way without its first and last bit, where it turns off into a corner: as long as the part is deep near it."""
-    runs = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    runs = runs_along(points)
     back, near = runs[-1] - runs, 1.5 * float(np.median(depth))
     kept = (runs >= depth[runs <= near].max()) & (back >= depth[back <= near].max())
     return points[kept] if kept.sum() >= 4 else points
@@ -91,10 +92,9 @@ def _graph(
 
 def _even(points: Floats, spacing: float) -> Floats:
     """The same way with points an even distance apart, near `spacing` px."""
-    run = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-    count = max(round(run[-1] / spacing), 1) + 1
-    at = np.linspace(0, run[-1], count)
-    return np.column_stack([np.interp(at, run, points[:, axis]) for axis in (0, 1)])
+    runs = runs_along(points)
+    count = max(round(runs[-1] / spacing), 1) + 1
+    return spots_at(points, runs, np.linspace(0, runs[-1], count))
 
 
 def total_bend(line: Floats) -> float:
@@ -109,16 +109,17 @@ def total_bend(line: Floats) -> float:
 
 def bend_of(part: Part, stores: Stores) -> float | None:
     """How far a long part bends along its middle line, degrees; None for one that is not long."""
-    if part.picture not in _bends:
-        outline = part_outline(part, stores)
-        # a strip's area is about its length times its width, its border about twice its length
-        length = outline.length / 2
-        _bends[part.picture] = None
-        if length**2 > LONG * outline.area and len(outline.geoms) == 1:
-            found = middle_line(decode_png(stores.get_picture(part.picture))[..., 3])
-            if found is not None and len(found[0]) * SPACING > LONG * 2 * found[1]:
-                _bends[part.picture] = total_bend(found[0])
-    return _bends[part.picture]
+    return _bend(part.picture, Beside((part, stores)))
 
 
-_bends: dict[str, float | None] = {}
+@lru_cache(maxsize=4096)
+def _bend(_picture: str, beside: Beside[tuple[Part, Stores]]) -> float | None:
+    outline = part_outline(*beside.value)
+    # a strip's area is about its length times its width, its border about twice its length
+    length = outline.length / 2
+    if length**2 <= LONG * outline.area or len(outline.geoms) > 1:
+        return None
+    found = middle_line(part_alpha(*beside.value))
+    if found is None or len(found[0]) * SPACING <= LONG * 2 * found[1]:
+        return None
+    return total_bend(found[0])

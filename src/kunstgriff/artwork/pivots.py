@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 
 from kunstgriff.artwork.edits import with_all, with_parts
+from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Ink, Point
@@ -82,7 +83,7 @@ class PickInk(Edit):
         colour = np.median(around[around[:, 3] >= 128][:, :3], axis=0)
         known = part.inks or ()
         for ink in known:
-            if np.linalg.norm([int(ink.colour[k : k + 2], 16) - colour[k // 2] for k in (1, 3, 5)]) < SAME_INK:
+            if np.linalg.norm(rgb_of(ink.colour) - colour) < SAME_INK:
                 raise EditRefused(f"That colour is among the inks of “{part.name}” already.")
         red, green, blue = (int(value) for value in colour)
         return with_all(figure, (part.id,), inks=(*known, Ink(colour=f"#{red:02x}{green:02x}{blue:02x}")))

@@ -19,7 +19,7 @@ from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
 from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Share, Value
-from kunstgriff.figure.renewal import renewed
+from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, decode_png, digest_of
 
 ALIKE = 0.55  # share of overlap and of like colour from which two pictures are taken for one part; measured on the demo
@@ -75,8 +75,7 @@ class RenewSheet(Edit):
                     "apart": look.apart,
                 }
             )
-            figure = figure.replace(parts=tuple(after if part.id == before.id else part for part in figure.parts))
-            figure = renewed(figure, before, stores)
+            figure = redrawn(figure, after, stores)
         for one in self.new:
             figure = self._with_new(figure, one, stores)
         return figure

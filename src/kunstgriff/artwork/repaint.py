@@ -7,13 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, edge_depth, nearest_colour, part_ink
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.renewal import renewed
+from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+
+CLOSED = 0.5  # share of an edge that must have ink for it to have a line
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,11 @@ class Easel:
         """Mean colour of what is wholly ink."""
         ink = (self.split.at_edge > 0.9) & (self.rgba[..., 3] > 250)
         return np.asarray(self.rgba[ink][:, :3].mean(0) if ink.any() else np.zeros(3), np.float32)
+
+    def is_inked(self, where: NDArray[np.bool_]) -> bool:
+        """Whether the part's edge has a line there (h, w), so that it shall have one along a new edge, too."""
+        edge = (self.split.depth > 0.5) & (self.split.depth < 2) & where
+        return bool(edge.any() and self.split.coverage[edge].mean() > CLOSED)
 
 
 def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArray[np.bool_] | bool) -> Pixels:
@@ -98,4 +104,4 @@ def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: 
             "apart": None,
         }
     )
-    return renewed(with_parts(figure, {part.id: after}), part, stores)
+    return redrawn(figure, after, stores)

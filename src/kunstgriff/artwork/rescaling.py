@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-import cv2
-import numpy as np
-
-from kunstgriff.artwork.blending import premultiplied, straightened
+from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Strip, Weighted
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
@@ -28,10 +25,9 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
         return place[0] * by, place[1] * by
 
     def picture(digest: str, size: tuple[int, int] | None = None) -> str:
-        pixels = premultiplied(decode_png(stores.get_picture(digest)))
+        pixels = decode_png(stores.get_picture(digest))
         size = size or (max(round(pixels.shape[1] * by), 1), max(round(pixels.shape[0] * by), 1))
-        way = cv2.INTER_AREA if by < 1 else cv2.INTER_CUBIC
-        return stores.put_picture(encode_png(straightened(np.clip(cv2.resize(pixels, size, interpolation=way), 0, 1))))
+        return stores.put_picture(encode_png(resized(pixels, size)))
 
     def part_at(part: Part) -> Part:
         size = (max(round(part.size[0] * by), 1), max(round(part.size[1] * by), 1))

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import REACHES_PAST, laid, premultiplied, straightened
 from kunstgriff.artwork.hints import Hints, hints_in
+from kunstgriff.artwork.looks import tinted
 from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.model import Apart, Blend, Figure, Group, Part, Sheet
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
@@ -267,6 +268,15 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
         groups=tuple(groups.values()),
         parts=tuple(_with_kin(parts, pieces, sheet.notices)),
     )
+
+
+def layer_of_part(part: Part, corner: tuple[float, float], stores: Stores) -> Layer:
+    """A part as a layer of a sheet whose top left is `corner` (figure space): its very picture, its tint painted in."""
+    png = stores.get_picture(part.picture)
+    if part.tint is not None:
+        png = encode_png(tinted(decode_png(png), part.tint))
+    offset = (round(part.place[0] - corner[0]), round(part.place[1] - corner[1]))
+    return Layer(part.name, png, part.size, offset, (), part.opacity, part.visible, part.blend)
 
 
 def apart_of(layer: Layer, stores: Stores) -> Apart | None:

@@ -7,6 +7,7 @@ pose looks as drawn while the part bends by even rows.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import cv2
@@ -14,13 +15,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import premultiplied, straightened
-from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.edits import each_part, with_parts
+from kunstgriff.artwork.lines import Floats, runs_along, spots_at
 from kunstgriff.artwork.middle import middle_line
 from kunstgriff.artwork.outline import part_alpha
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
 from kunstgriff.figure.model import Figure, Part, Strip
-from kunstgriff.figure.renewal import renewed, renewer
-from kunstgriff.figure.stores import Stores, decode_png, encode_png
+from kunstgriff.figure.renewal import redrawn, renewer
+from kunstgriff.figure.stores import Beside, Stores, decode_png, encode_png
 
 DETAIL = 2  # px of the straight picture per px of the part, so that laying it back blurs little
 ROW = 5.0  # px between rows of the net; measured: 0.3 px of error at most on the tightest lock of the demo
@@ -28,8 +30,6 @@ COLUMNS = 5
 ROOM = 3.0  # px the strip reaches past the art
 LONG = 1.8  # length by width a part must have
 TIGHT = 0.95  # of the radius of curvature the strip's half width may have, or the inner side would fold
-
-Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -48,11 +48,11 @@ class Straighten(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        for key in self.parts:
-            part = need_part(figure, key)
-            after = part.model_copy(update={"strip": strip_of(part, stores)})
-            figure = renewed(with_parts(figure, {part.id: after}), part, stores)
-        return figure
+        return each_part(figure, self.parts, self._straightened, stores)
+
+    @staticmethod
+    def _straightened(figure: Figure, part: Part, stores: Stores) -> Figure:
+        return redrawn(figure, part.model_copy(update={"strip": strip_of(part, stores)}), stores)
 
     def told(self, figure: Figure) -> str:
         return f"straighten {these(figure, self.parts)}"
@@ -65,13 +65,13 @@ class LeaveCurved(Edit):
     parts: PartKeys
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        for key in self.parts:
-            part = need_part(figure, key)
-            if part.strip is None:
-                raise EditRefused(f"“{part.name}” is not straightened.")
-            after = part.model_copy(update={"strip": None})
-            figure = renewed(with_parts(figure, {part.id: after}), part, stores)
-        return figure
+        return each_part(figure, self.parts, self._as_drawn, stores)
+
+    @staticmethod
+    def _as_drawn(figure: Figure, part: Part, stores: Stores) -> Figure:
+        if part.strip is None:
+            raise EditRefused(f"“{part.name}” is not straightened.")
+        return redrawn(figure, part.model_copy(update={"strip": None}), stores)
 
     def told(self, figure: Figure) -> str:
         return f"leave {these(figure, self.parts)} curved"
@@ -109,8 +109,8 @@ def _course(part: Part, alpha: NDArray[np.uint8]) -> _Course:
     spots = np.column_stack([columns, rows]).astype(np.float64) + 0.5
     along, across = project(line, spots[:: max(len(spots) // 20_000, 1)])
     half_width = float(np.abs(across).max()) + ROOM
-    end = float(max(-along.min(), along.max() - _runs(line)[-1], 0)) + ROOM
-    if _runs(line)[-1] + 2 * end < LONG * 2 * half_width:
+    end = float(max(-along.min(), along.max() - runs_along(line)[-1], 0)) + ROOM
+    if runs_along(line)[-1] + 2 * end < LONG * 2 * half_width:
         raise EditRefused(f"“{part.name}” is not long enough for its width to be straightened.")
     if half_width > TIGHT * _tightest(line):
         raise EditRefused(f"“{part.name}” bends too tightly for its width to be straightened.")
@@ -119,16 +119,16 @@ def _course(part: Part, alpha: NDArray[np.uint8]) -> _Course:
 
 def can_straighten(part: Part, stores: Stores) -> bool:
     """Whether a part can be straightened; kept by its picture."""
-    if part.picture not in _known:
-        try:
-            _course(part, part_alpha(part, stores))
-            _known[part.picture] = True
-        except EditRefused:
-            _known[part.picture] = False
-    return _known[part.picture]
+    return _can(part.picture, Beside((part, stores)))
 
 
-_known: dict[str, bool] = {}
+@lru_cache(maxsize=4096)
+def _can(_picture: str, beside: Beside[tuple[Part, Stores]]) -> bool:
+    try:
+        _course(beside.value[0], part_alpha(*beside.value))
+    except EditRefused:
+        return False
+    return True
 
 
 def strip_of(part: Part, stores: Stores) -> Strip:
@@ -136,7 +136,7 @@ def strip_of(part: Part, stores: Stores) -> Strip:
     rgba = decode_png(stores.get_picture(part.picture))
     course = _course(part, rgba[..., 3])
     line, half_width, end = course.line, course.half_width, course.end
-    length = _runs(line)[-1]
+    length = runs_along(line)[-1]
     height, width = round(2 * half_width * DETAIL), round((length + 2 * end) * DETAIL)
     at = (np.arange(width) + 0.5) / DETAIL - end
     off = (np.arange(height) + 0.5) / DETAIL - half_width
@@ -151,7 +151,7 @@ def strip_of(part: Part, stores: Stores) -> Strip:
 def strip_net(strip: Strip) -> StripNet:
     """The net that lays a straight picture back to where it was drawn."""
     line = np.array(strip.line)
-    length = _runs(line)[-1]
+    length = runs_along(line)[-1]
     count = max(round((length + 2 * strip.end) / ROW), 2) + 1
     shares, sides = np.linspace(0, 1, count), np.linspace(0, 1, COLUMNS)
     middle, normal = _frame(line, shares * (length + 2 * strip.end) - strip.end)
@@ -175,7 +175,7 @@ def strip_coordinates(strip: Strip, vertices: Floats) -> NDArray[np.float32]:
         return net.uv
     line = np.array(strip.line)
     along, across = project(line, vertices)
-    length = _runs(line)[-1] + 2 * strip.end
+    length = runs_along(line)[-1] + 2 * strip.end
     uv = np.column_stack([(along + strip.end) / length, (across / strip.half_width + 1) / 2])
     return uv.astype(np.float32)
 
@@ -185,7 +185,7 @@ def project(line: Floats, spots: Floats) -> tuple[Floats, Floats]:
     start, step = line[:-1], np.diff(line, axis=0)
     length = np.linalg.norm(step, axis=1)
     direction = step / length[:, None]
-    runs = _runs(line)
+    runs = runs_along(line)
     along, across = np.zeros(len(spots)), np.zeros(len(spots))
     for first in range(0, len(spots), 4096):
         part = spots[first : first + 4096]
@@ -202,17 +202,12 @@ def project(line: Floats, spots: Floats) -> tuple[Floats, Floats]:
     return along, across
 
 
-def _runs(line: Floats) -> Floats:
-    return np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-
-
 def _frame(line: Floats, at: Floats) -> tuple[Floats, Floats]:
     """Points of a line at so many px along it, carried straight on past its ends, and its unit normals there."""
-    runs = _runs(line)
+    runs = runs_along(line)
     tangents = np.gradient(line, runs, axis=0)
     inside = np.clip(at, 0, runs[-1])
-    middle = np.column_stack([np.interp(inside, runs, line[:, axis]) for axis in (0, 1)])
-    tangent = np.column_stack([np.interp(inside, runs, tangents[:, axis]) for axis in (0, 1)])
+    middle, tangent = spots_at(line, runs, inside), spots_at(tangents, runs, inside)
     tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
     middle = middle + (at - inside)[:, None] * tangent
     return middle, np.column_stack([-tangent[:, 1], tangent[:, 0]])
@@ -220,7 +215,7 @@ def _frame(line: Floats, at: Floats) -> tuple[Floats, Floats]:
 
 def _tightest(line: Floats) -> float:
     """The smallest radius of curvature of a line, px."""
-    runs = _runs(line)
+    runs = runs_along(line)
     tangents = np.gradient(line, runs, axis=0)
     angle = np.unwrap(np.arctan2(tangents[:, 1], tangents[:, 0]))
     return float(1 / max(np.abs(np.gradient(angle, runs)).max(), 1e-9))

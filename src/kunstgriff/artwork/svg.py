@@ -124,7 +124,7 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
 def _frame(root: Element, size: tuple[int, int], scale: int) -> dict[str, object]:
     """What a child needs to draw a piece of the sheet alone: its size in px at scale 1 and its view box."""
     width, height = (side / scale for side in size)
-    box = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
+    box = _view_box(root)
     if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
         box = [0.0, 0.0, width, height]
     even = abs(box[2] / width - box[3] / height) < 1e-6 * box[2] / width
@@ -167,7 +167,7 @@ def _parse(data: bytes) -> Element:
 
 def _size(root: Element, scale: int) -> tuple[int, int]:
     """The sheet in px: width and height, or the view box where they are missing or in per cent."""
-    box = [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
+    box = _view_box(root)
     sides = []
     for axis, name in enumerate(("width", "height")):
         match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)(px)?\s*", root.get(name, ""))
@@ -183,6 +183,11 @@ def _size(root: Element, scale: int) -> tuple[int, int]:
             f"The SVG claims {width} x {height} px; {SIDE_LIMIT} a side and 64 megapixels are allowed."
         )
     return width, height
+
+
+def _view_box(root: Element) -> list[float]:
+    """The numbers of the view box, four in a sound one."""
+    return [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
 
 
 def _local(tag: object) -> str:

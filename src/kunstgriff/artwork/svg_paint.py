@@ -10,11 +10,12 @@ from __future__ import annotations
 
 import copy
 import re
-from typing import Any
 from xml.etree.ElementTree import Element, SubElement
 
 import numpy as np
 from numpy.typing import NDArray
+
+from kunstgriff.artwork.blending import straightened
 
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 APART = {"clipPath", "mask", "defs", "linearGradient", "radialGradient"}  # what stands in these is no drawing itself
@@ -68,12 +69,8 @@ def ink_and_fill(
     whole_colour = whole[..., :3] / np.float32(255) * alpha
     fill_colour = np.where(seen, (whole_colour - colour) / np.maximum(left, HIDDEN), bare[..., :3] / 255 * bare_alpha)
     fill_alpha = np.where(seen, (alpha - share) / np.maximum(left, HIDDEN), bare_alpha)
-    return _straight(colour, share), _straight(fill_colour.clip(0, 1), fill_alpha.clip(0, 1))
-
-
-def _straight(colour: NDArray[np.floating[Any]], alpha: NDArray[np.floating[Any]]) -> NDArray[np.uint8]:
-    straight = np.divide(colour, alpha, out=np.zeros_like(colour), where=alpha > 0).clip(0, 1)
-    return np.asarray(np.rint(np.dstack([straight, alpha]) * 255), np.uint8)
+    ink, fill = np.dstack([colour, share]), np.dstack([fill_colour, fill_alpha]).clip(0, 1)
+    return straightened(ink), straightened(fill)
 
 
 def _local(element: Element) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kunstgriff.figure.findings import Finding, Remedy, check
+from kunstgriff.figure.findings import Finding, Remedy, about, check
 from kunstgriff.figure.model import Figure, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -30,8 +30,7 @@ def redrawn_beyond_the_mesh(figure: Figure, stores: Stores) -> Iterator[Finding]
     for part in figure.parts:
         if part.shifted == 0 or isinstance(part.binding, Unbound):
             continue
-        key = f"shifted:{part.id}.{part.picture[:8]}"
-        remedies = [Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})]
+        remedies = []
         if isinstance(part.binding, Weighted):
             bind = {
                 "kind": "bind_weighted",
@@ -39,11 +38,9 @@ def redrawn_beyond_the_mesh(figure: Figure, stores: Stores) -> Iterator[Finding]
                 "influences": list(part.binding.influences),
                 "count": max(part.binding.mesh.vertex_count, 12),
             }
-            remedies.insert(0, Remedy(word="Bind it anew", edit=bind))
+            remedies.append(Remedy(word="Bind it anew", edit=bind))
         sentence = f"{part.name} was redrawn up to {part.shifted:.0f} px away from where it was bound"
-        yield Finding(
-            key=key, stage="binding", sentence=sentence, weight=0.45, parts=(part.id,), remedies=tuple(remedies)
-        )
+        yield about(part, "shifted", sentence, 0.45, *remedies, stage="binding")
 
 
 @check

@@ -9,17 +9,25 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
-from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.ora import write_ora
 from kunstgriff.artwork.pngs import write_pngs
-from kunstgriff.artwork.sheet import FINDINGS_LAYER, ArtSheet, GroupLook, Layer, Pixels, Progress, no_progress
+from kunstgriff.artwork.sheet import (
+    FINDINGS_LAYER,
+    ArtSheet,
+    GroupLook,
+    Layer,
+    Pixels,
+    Progress,
+    layer_of_part,
+    no_progress,
+)
 from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.findings import Finding, findings
-from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.stores import Stores, decode_png, encode_png
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
 
 PLUM, PAPER = (122, 59, 105, 255), (255, 254, 250, 230)
@@ -37,8 +45,11 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         if not group.is_plain
     }
     if not pose.turn and not pose.move:
+        corner = (-figure.sheet.standing_point[0], -figure.sheet.standing_point[1])
         for part in figure.parts:
-            sheet.layers.append(layer_of_part(figure, part, stores, paths.get(part.group or "", ())))
+            layer = layer_of_part(part, corner, stores)
+            name = f"{part.name}, leave out" if part.left_out else part.name
+            sheet.layers.append(replace(layer, name=name, groups=paths.get(part.group or "", ())))
         return sheet
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(pose)
@@ -51,17 +62,6 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         painted = painter().paint(rig, alone, view, stores)
         sheet.layers.append(Layer.of(name, painted, (0, 0), paths.get(part.group or "", ()), blend=part.blend))
     return sheet
-
-
-def layer_of_part(figure: Figure, part: Part, stores: Stores, groups: Groups) -> Layer:
-    """The part's very picture as a layer, its tint painted in."""
-    x, y = np.rint(np.add(part.place, figure.sheet.standing_point)).astype(int)
-    png = stores.get_picture(part.picture)
-    if part.tint is not None:
-        png = encode_png(tinted(decode_png(png), part.tint))
-    look = (part.opacity, part.visible, part.blend)
-    name = f"{part.name}, leave out" if part.left_out else part.name
-    return Layer(name, png, part.size, (int(x), int(y)), groups, *look)
 
 
 def _group_paths(figure: Figure) -> dict[str, Groups]:

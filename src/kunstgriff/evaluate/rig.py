@@ -13,7 +13,9 @@ from typing import Any, Literal, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.looks import shares_of
 from kunstgriff.evaluate.pose import Pose
+from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
 
@@ -72,7 +74,7 @@ def item_of(figure: Figure, part: Part, **changes: Any) -> DrawItem:
         variant="full",
         opacity=part.opacity,
         blend=part.blend,
-        tint=_tint(part),
+        tint=shares_of(part.tint),
         layers=layers_around(figure, part.group),
     )
     return replace(item, **changes)
@@ -80,18 +82,8 @@ def item_of(figure: Figure, part: Part, **changes: Any) -> DrawItem:
 
 def layers_around(figure: Figure, group: str | None) -> tuple[str, ...]:
     """The groups around that are painted by themselves first, outermost first."""
-    path: tuple[str, ...] = ()
-    while group is not None:
-        one = next(one for one in figure.groups if one.id == group)
-        path, group = (path if one.is_plain else (one.id, *path)), one.parent
-    return path
-
-
-def _tint(part: Part) -> tuple[float, float, float, float]:
-    if part.tint is None:
-        return (0.0, 0.0, 0.0, 0.0)
-    red, green, blue = (int(part.tint.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
-    return red, green, blue, part.tint.amount
+    plain = {one.id for one in figure.groups if one.is_plain}
+    return tuple(ref for ref in group_path(figure, group) if ref not in plain)
 
 
 @dataclass

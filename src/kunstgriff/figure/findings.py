@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
-from kunstgriff.figure.model import Figure, Value
+from kunstgriff.figure.model import Figure, Part, Value
 from kunstgriff.figure.stores import Stores
 
 Check = Callable[[Figure, Stores], Iterable["Finding"]]
@@ -31,6 +31,28 @@ class Finding(Value):
     parts: tuple[str, ...] = ()
     bones: tuple[str, ...] = ()
     remedies: tuple[Remedy, ...] = ()
+
+
+def about(
+    part: Part,
+    what: str,
+    sentence: str,
+    weight: float,
+    *remedies: Remedy,
+    others: tuple[Part, ...] = (),
+    stage: str = "artwork",
+) -> Finding:
+    """A finding about a part (and others) as their drawing is now; a person may always judge that it is meant so."""
+    key = f"{what}:" + ":".join(f"{one.id}.{one.picture[:8]}" for one in (part, *others))
+    accept = Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
+    return Finding(
+        key=key,
+        stage=stage,
+        sentence=sentence,
+        weight=weight,
+        parts=(part.id, *(one.id for one in others)),
+        remedies=(*remedies, accept),
+    )
 
 
 _checks: list[Check] = []

@@ -173,6 +173,18 @@ class Part(Value):
     def is_shown(self) -> bool:
         return self.visible and not self.left_out
 
+    @property
+    def followed(self) -> tuple[Ref, ...]:
+        """The bones it follows itself; none for one that rides or follows nothing."""
+        if isinstance(self.binding, Rigid):
+            return (self.binding.bone,)
+        return self.binding.influences if isinstance(self.binding, Weighted) else ()
+
+    @property
+    def drawing(self) -> tuple[Digest, tuple[Ink, ...] | None, Apart | None]:
+        """All that what is read from its picture depends on."""
+        return self.picture, self.inks, self.apart
+
 
 class Bone(Value):
     """From its joint to its tip, both in figure space at rest. `hue` (degrees, OKLCH) is its colour everywhere."""

@@ -32,3 +32,10 @@ def renewed(figure: Figure, before: Part, stores: Stores) -> Figure:
     for _, function in _renewers:
         figure = function(figure, before, before.id, stores)
     return figure
+
+
+def redrawn(figure: Figure, after: Part, stores: Stores) -> Figure:
+    """The figure with a part as it is drawn now in the place of the one of its id, and all made from it made anew."""
+    before = next(part for part in figure.parts if part.id == after.id)
+    figure = figure.replace(parts=tuple(after if part.id == after.id else part for part in figure.parts))
+    return renewed(figure, before, stores)

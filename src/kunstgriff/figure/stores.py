@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import io
-from typing import Any, Protocol
+from dataclasses import dataclass
+from typing import Any, Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,9 @@ from PIL import Image
 
 ARRAY_BYTES_LIMIT = 256 * 1024 * 1024  # per array, far above any real mesh; common practice, no source
 PICTURE_PIXELS_LIMIT = 120_000_000  # one picture; 10,954 px square
+
+
+Carried = TypeVar("Carried")
 
 
 class Missing(KeyError):
@@ -67,6 +71,22 @@ def decode_png(png: bytes) -> NDArray[np.uint8]:
             return np.asarray(image.convert("RGBA"))
     except (OSError, SyntaxError, Image.DecompressionBombError) as error:
         raise ValueError("A picture is damaged or is no PNG.") from error
+
+
+@dataclass(frozen=True, eq=False)
+class Beside(Generic[Carried]):
+    """What a cached function needs to do its work and does not count in its key: equal to any other.
+
+    The other arguments (digests, offsets) must say all there is to say about it.
+    """
+
+    value: Carried
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Beside)
+
+    def __hash__(self) -> int:
+        return 0
 
 
 class MemoryStores:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
@@ -44,11 +44,7 @@ def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:
     height, width = picture.shape[:2]
     scale = min(1.0, tile / max(height, width))
     size = (max(round(width * scale), 1), max(round(height * scale), 1))
-    alpha = picture[..., 3:].astype(np.float32) / 255
-    small = cv2.resize(np.dstack([picture[..., :3] * alpha, alpha * 255]), size, interpolation=cv2.INTER_AREA)
-    share = small[..., 3:] / 255
-    colour = np.divide(small[..., :3], share, out=np.zeros_like(small[..., :3]), where=share > 0)
     square = np.zeros((tile, tile, 4), np.uint8)
     top, left = (tile - size[1]) // 2, (tile - size[0]) // 2
-    square[top : top + size[1], left : left + size[0]] = np.rint(np.dstack([colour, small[..., 3]])).clip(0, 255)
+    square[top : top + size[1], left : left + size[0]] = resized(picture, size)
     return square

@@ -16,10 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
+from kunstgriff.artwork.ink import edge_depth
+from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
+from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 
@@ -83,7 +85,7 @@ class JointReader:
 
     def _bends(self, part: Part) -> bool:
         """Whether a part follows the bone or its parent and lies at the joint."""
-        if not _followed(part) & {self.bone.id, self.parent.id}:
+        if not {self.bone.id, self.parent.id} & set(part.followed):
             return False
         block = self.rig.blocks[part.id]
         corners, joint = self.rig.rest[block.start : block.start + block.count], self.bone.joint
@@ -125,8 +127,7 @@ class JointReader:
 
     def _width(self, look: _Look) -> float:
         """Diameter in px of the widest disc that travels from the middle of one bone to the middle of the other."""
-        solid = np.pad((look.picture[..., 3] >= 128).astype(np.uint8), 1)
-        depth = cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
+        depth = edge_depth(look.picture)
         ends = [look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone)]
         low, high = 0.0, float(min(depth[y, x] for x, y in ends))
         for _ in range(12):
@@ -149,11 +150,10 @@ class JointReader:
         for contour in contours:
             ring = contour[:, 0].astype(np.float64) / look.scale + look.origin
             closed = np.vstack([ring, ring[:1]])
-            runs = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
+            runs = runs_along(closed)
             if runs[-1] < 12 * SPACING:
                 continue
-            at = np.arange(0, runs[-1], SPACING)
-            even = np.column_stack([np.interp(at, runs, closed[:, axis]) for axis in (0, 1)])
+            even = spots_at(closed, runs, np.arange(0, runs[-1], SPACING))
             smooth = gaussian_filter1d(even, SMOOTH / SPACING, axis=0, mode="wrap")
             step = np.roll(smooth, -1, 0) - smooth
             turn = np.angle(np.exp(1j * np.diff(np.arctan2(step[:, 1], step[:, 0]))))
@@ -162,13 +162,6 @@ class JointReader:
             if close.any():
                 greatest = max(greatest, float(curvature[close].max()))
         return greatest
-
-
-def _followed(part: Part) -> set[str]:
-    """The bones a part follows."""
-    if isinstance(part.binding, Rigid):
-        return {part.binding.bone}
-    return set(part.binding.influences) if isinstance(part.binding, Weighted) else set()
 
 
 def _painted_area(look: _Look) -> float:

@@ -17,23 +17,17 @@ from kunstgriff.artwork.ink import lifted, part_ink
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.middle import bend_of
 from kunstgriff.figure.findings import findings
-from kunstgriff.figure.stores import decode_png, encode_png
+from kunstgriff.figure.model import Part
+from kunstgriff.figure.stores import Beside, decode_png, encode_png
 from studio.bench.state import compiled
+from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
-from studio.library.models import Figure, Revision
+from studio.library.models import Figure
 from studio.library.stores import DatabaseStores
 from studio.requests import sentence
 
 REFERENCE_BYTES = 32 * 1024 * 1024
 REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
-
-
-def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
-    """The revision's key, if it is of a figure the user may see; else 404."""
-    seen = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
-    if not seen or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
-        raise Http404
-    return revision_id
 
 
 @login_required
@@ -80,12 +74,16 @@ def ink_lifted(request: HttpRequest, figure_id: int, revision_id: int) -> HttpRe
     figure, _ = compiled(require_revision(request, figure_id, revision_id))
     stores = DatabaseStores()
     wanted = set(request.GET.get("parts", "").split(","))
-    found = {}
-    for part in figure.parts:
-        if part.id in wanted and part.strip is None:
-            rgba = decode_png(stores.get_picture(part.picture))
-            found[part.id] = stores.put_picture(encode_png(lifted(rgba, part_ink(part, stores))))
-    return JsonResponse({"pictures": found})
+    chosen = (part for part in figure.parts if part.id in wanted and part.strip is None)
+    return JsonResponse({"pictures": {part.id: _lifted(part.drawing, Beside((part, stores))) for part in chosen}})
+
+
+@lru_cache(maxsize=4096)
+def _lifted(_drawing: object, beside: Beside[tuple[Part, DatabaseStores]]) -> str:
+    """The digest of a part's picture without its ink, made once for each drawing."""
+    part, stores = beside.value
+    rgba = decode_png(stores.get_picture(part.picture))
+    return stores.put_picture(encode_png(lifted(rgba, part_ink(part, stores))))
 
 
 @login_required

@@ -13,8 +13,8 @@ from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import Fan, bend_fan
-from studio.bench.artwork import require_revision
 from studio.bench.state import compiled
+from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
 from studio.requests import sentence

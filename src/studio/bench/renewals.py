@@ -11,9 +11,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
 from kunstgriff.artwork.keeping import sheet_from_data
-from kunstgriff.artwork.renewing import Cut, Matching, match_sheet, renewal
+from kunstgriff.artwork.renewing import Cut, Matching, RenewSheet, match_sheet, renewal
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
+from studio.accounts.models import User
 from studio.bench.views import tell_others
 from studio.library.actions import NotAllowed, Stale, make_edit, require_right, value_of
 from studio.library.models import ArtSheet, Figure
@@ -48,7 +49,11 @@ def renewal_page(request: HttpRequest, figure_id: int, sheet_id: int) -> HttpRes
     if request.method == "POST":
         try:
             _require_once(settled, value)
-            _take_over(request, figure, kept, matching.without({n for n, ref in chosen.items() if ref == NOT}), stores)
+            taken = matching.without({number for number, ref in chosen.items() if ref == NOT})
+            _take_over(request.user, figure, renewal(value, sheet, taken, stores))
+            kept.notices = taken.told(value) + kept.notices
+            kept.sheet = None
+            kept.save()
             return redirect("bench", figure.pk)
         except (EditRefused, NotAllowed) as error:
             sentence = str(error)
@@ -79,18 +84,12 @@ def _require_once(settled: dict[int, str | None], value: FigureValue) -> None:
             raise EditRefused(f"Two layers cannot both be “{part.name if part else ref}”; choose again.")
 
 
-def _take_over(
-    request: HttpRequest, figure: Figure, kept: ArtSheet, matching: Matching, stores: DatabaseStores
-) -> None:
-    value = value_of(figure.head)
-    sheet = sheet_from_data(kept.sheet, stores)
-    edit = renewal(value, sheet, matching, stores)
-    if edit.looks or edit.new or edit.scale:
-        revision = make_edit(request.user, figure, figure.head_id, edit.model_dump(mode="json"))
-        tell_others(figure.pk, revision.pk)
-    kept.notices = matching.told(value) + kept.notices
-    kept.sheet = None
-    kept.save()
+def _take_over(user: User, figure: Figure, edit: RenewSheet) -> None:
+    """Make the edit, unless it changes nothing."""
+    if not (edit.looks or edit.new or edit.scale):
+        return
+    revision = make_edit(user, figure, figure.head_id, edit.model_dump(mode="json"))
+    tell_others(figure.pk, revision.pk)
 
 
 def _counts(matching: Matching) -> dict[str, int]:

@@ -27,6 +27,14 @@ def _seen(request: HttpRequest, figure_id: int) -> Figure | None:
     return Figure.objects.seen_by(request.user).select_related("head").filter(pk=figure_id).first()
 
 
+def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
+    """The revision's key, if it is of a figure the user may see; else 404."""
+    seen = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
+    if not seen or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
+        raise Http404
+    return revision_id
+
+
 @login_required
 @require_GET
 @ensure_csrf_cookie
@@ -47,8 +55,7 @@ def state(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
-    if _seen(request, figure_id) is None or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
-        raise Http404
+    revision_id = require_revision(request, figure_id, revision_id)
     response = HttpResponse(pack(bench_geometry(revision_id)), content_type="application/octet-stream")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response

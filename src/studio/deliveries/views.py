@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -51,13 +52,8 @@ def start_import(request: HttpRequest) -> HttpResponse:
     onto = None
     if request.POST.get("onto", "").isdigit():
         onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=request.POST["onto"])
-    try:
-        scale = int(request.POST["scale"]) if request.POST.get("scale") in ("1", "2", "4") else 1
-        return JsonResponse(told(order_import(request.user, upload, onto, scale, request.POST.get("name", ""))))
-    except NotAllowed as error:
-        return sentence(str(error), 403)
-    except EditRefused as error:
-        return sentence(str(error), 400)
+    scale = int(request.POST["scale"]) if request.POST.get("scale") in ("1", "2", "4") else 1
+    return _ordered(lambda: order_import(request.user, upload, onto, scale, request.POST.get("name", "")))
 
 
 @login_required
@@ -65,24 +61,29 @@ def start_import(request: HttpRequest) -> HttpResponse:
 def start_scale(request: HttpRequest, figure_id: int) -> HttpResponse:
     """Read the figure's SVG again at another scale."""
     figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
-    try:
-        return JsonResponse(told(order_scale(request.user, figure, json_body(request).get("scale"))))
-    except NotAllowed as error:
-        return sentence(str(error), 403)
-    except EditRefused as error:
-        return sentence(str(error), 400)
+    return _ordered(lambda: order_scale(request.user, figure, json_body(request).get("scale")))
 
 
 @login_required
 @require_POST
 def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
     figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
-    try:
+
+    def order() -> Job:
         data = json_body(request)
-        job = order_delivery(request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"))
+        return order_delivery(request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"))
+
+    return _ordered(order)
+
+
+def _ordered(order: Callable[[], Job]) -> HttpResponse:
+    """The job that was ordered, or a sentence why it cannot be."""
+    try:
+        return JsonResponse(told(order()))
+    except NotAllowed as error:
+        return sentence(str(error), 403)
     except EditRefused as error:
         return sentence(str(error), 400)
-    return JsonResponse(told(job))
 
 
 @login_required

@@ -121,30 +121,19 @@ export const artwork = {
   makeCap() { this.edit({ kind: 'make_cap', part: this.onePart.id }); },
   /** Show parts turned about a pivot by so many degrees; nothing is changed. */
   showTurned(ids, pivot, degrees) {
-    if (!ids) { this.showRest(); return; }
-    const turned = Float32Array.from(scene.geometry.rest);
     const [cos, sin] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
-    for (const id of ids) {
-      const [start, count] = scene.blocks[id];
-      for (let k = start; k < start + count; k += 1) {
-        const [x, y] = [turned[2 * k] - pivot[0], turned[2 * k + 1] - pivot[1]];
-        turned[2 * k] = pivot[0] + x * cos - y * sin;
-        turned[2 * k + 1] = pivot[1] + x * sin + y * cos;
-      }
-    }
-    scene.vertices = turned;
-    engine.stage.setVertices(turned);
-    this.redraw();
+    this.showPlaced(ids, (x, y) => [pivot[0] + (x - pivot[0]) * cos - (y - pivot[1]) * sin, pivot[1] + (x - pivot[0]) * sin + (y - pivot[1]) * cos]);
   },
-
-  showMoved(ids, by) {
-    const moved = Float32Array.from(scene.geometry.rest);
+  showMoved(ids, by) { this.showPlaced(ids, (x, y) => [x + by[0], y + by[1]]); },
+  /** Show parts with each vertex where `place` puts it from rest; nothing is changed. */
+  showPlaced(ids, place) {
+    const vertices = Float32Array.from(scene.geometry.rest);
     for (const id of ids) {
       const [start, count] = scene.blocks[id];
-      for (let k = start; k < start + count; k += 1) { moved[2 * k] += by[0]; moved[2 * k + 1] += by[1]; }
+      for (let k = start; k < start + count; k += 1) [vertices[2 * k], vertices[2 * k + 1]] = place(vertices[2 * k], vertices[2 * k + 1]);
     }
-    scene.vertices = moved;
-    engine.stage.setVertices(moved);
+    scene.vertices = vertices;
+    engine.stage.setVertices(vertices);
     this.redraw();
   },
 

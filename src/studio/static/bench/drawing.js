@@ -39,7 +39,7 @@ export const drawing = {
     overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
     const parts = chosen.size ? [...chosen] : [...weighted];
     overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, selectedBone: this.bones[0] });
-    if (this.reference && this.reference.above) overlay.drawReference(this.reference, engine.reference);
+    if (this.reference && this.reference.above) drawReference(overlay.canvas.getContext('2d'), camera, this.reference, engine.reference);
     overlay.drawPivots(this.stageKey === 'artwork' && !this.posed ? scene.figure.parts.filter((part) => part.pivot && this.parts.includes(part.id)) : []);
     overlay.drawFrames(this.stageKey === 'delivery' ? [] : this.parts);
     overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);

@@ -1,6 +1,5 @@
 // What is drawn over the art: bones as wooden dowels (SVG), the sheet's paper, mesh and contour lines (canvas).
 
-import { drawReference } from './paper.js';
 import { carried, scene, vertex } from './scene.js';
 
 const SVG = 'http://www.w3.org/2000/svg';
@@ -76,9 +75,6 @@ export class Overlay {
       }
     }
   }
-
-  /** The picture to go by, over the work. */
-  drawReference(reference, loaded) { drawReference(this.canvas.getContext('2d'), this.camera, reference, loaded); }
 
   /** A dashed frame around each selected part, wherever it is now. */
   drawFrames(parts) {

@@ -50,6 +50,6 @@ export const turn = {
     bench.showTurned(drag.parts, drag.about, drag.degrees);
   },
 
-  up(bench) { if (this.drag) bench.showTurned(null); this.drag = null; this.held = false; },
+  up(bench) { if (this.drag) bench.showRest(); this.drag = null; this.held = false; },
   cancel(bench) { this.up(bench); },
 };
