@@ -365,3 +365,11 @@ def test_the_layer_of_findings_is_for_the_illustrator_and_no_part_when_it_comes_
     assert sheet.layers[-1].pixels[..., 3].any()
     matching = match_sheet(figure, sheet, stores)
     assert (len(matching.same), matching.changed, matching.new, matching.missing) == (len(figure.parts), (), (), ())
+
+
+def test_a_reference_picture_stays_where_it_lies_when_the_standing_point_moves():
+    figure, stores = two_piece_arm()
+    lain = {"kind": "set_reference", "reference": {"picture": figure.parts[0].picture, "place": [-50, -30]}}
+    moved = edited(figure, stores, lain, {"kind": "set_standing_point", "to": [12, 5]})
+    on_sheet = np.add(moved.reference.place, moved.sheet.standing_point)
+    assert tuple(on_sheet) == tuple(np.add((-50, -30), figure.sheet.standing_point))

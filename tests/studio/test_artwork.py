@@ -74,6 +74,13 @@ def test_a_match_is_corrected_and_a_piece_not_taken_over(client, arm, renewal):
     assert client.get(renewal).status_code == 302, "what was taken over is over"
 
 
+def test_what_is_taken_over_shows_in_the_library(client, arm, renewal):
+    assert arm.thumbnail_id is None
+    client.post(renewal, {"take-over": "yes"})
+    arm.refresh_from_db()
+    assert client.get(f"/figures/pictures/{arm.thumbnail_id}.png").status_code == 200
+
+
 def test_a_new_drawing_can_be_let_be(client, arm, renewal):
     client.post(renewal, {"let-be": "yes"})
     assert not ArtSheet.objects.filter(figure=arm, sheet__isnull=False).exists()

@@ -76,8 +76,11 @@ class SetStandingPoint(Edit):
         def shifted_bone(bone: Bone) -> Bone:
             return bone.model_copy(update={"joint": moved(bone.joint, back), "tip": moved(bone.tip, back)})
 
-        standing = moved(figure.sheet.standing_point, self.to)
+        standing, reference = moved(figure.sheet.standing_point, self.to), figure.reference
+        if reference is not None:
+            reference = reference.model_copy(update={"place": moved(reference.place, back)})
         return figure.replace(
+            reference=reference,
             sheet=figure.sheet.model_copy(update={"standing_point": standing}),
             parts=tuple(shifted_part(part) for part in figure.parts),
             bones=tuple(shifted_bone(bone) for bone in figure.bones),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from typing import Any
 
 from django.contrib import messages
@@ -14,11 +15,14 @@ from kunstgriff.artwork.keeping import sheet_from_data
 from kunstgriff.artwork.renewing import Cut, Matching, RenewSheet, match_sheet, renewal
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.paint.painter import PainterMissing
 from studio.accounts.models import User
 from studio.bench.views import tell_others
+from studio.deliveries.tasks import make_thumbnail
 from studio.library.actions import NotAllowed, Stale, make_edit, require_right, value_of
 from studio.library.models import ArtSheet, Figure
 from studio.library.stores import DatabaseStores
+from studio.painting import painted
 
 NEW, NOT = "new", "not"
 
@@ -85,11 +89,13 @@ def _require_once(settled: dict[int, str | None], value: FigureValue) -> None:
 
 
 def _take_over(user: User, figure: Figure, edit: RenewSheet) -> None:
-    """Make the edit, unless it changes nothing."""
+    """Make the edit, unless it changes nothing, and show the figure anew in the library."""
     if not (edit.looks or edit.new or edit.scale):
         return
     revision = make_edit(user, figure, figure.head_id, edit.model_dump(mode="json"))
     tell_others(figure.pk, revision.pk)
+    with contextlib.suppress(PainterMissing):
+        painted(lambda _: make_thumbnail(figure, value_of(revision), DatabaseStores()))
 
 
 def _counts(matching: Matching) -> dict[str, int]:
