@@ -24,9 +24,9 @@ from kunstgriff.artwork.outline import outline_of
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.binding import influences
+from kunstgriff.binding.blending import linear
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
-from kunstgriff.binding.skinning import skin
-from kunstgriff.binding.weights import biharmonic_weights, held_vertices, spine_points, trimmed_bones
+from kunstgriff.binding.weights import automatic_weights, held_vertices, spine_points, trimmed_bones
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit
@@ -54,7 +54,7 @@ def evaluate() -> Row:
         rig.evaluate()
 
     def kernel() -> None:
-        skin(rig.rest, rig.bones, rig.weights, rig.matrices, rig.vertices)
+        linear(rig.rest, rig.bones, rig.weights, rig.turns, rig.vertices)
 
     ours, floor = in_turn(frame, kernel, rounds=31, repeats=200)
     what = f"evaluate the demo ({len(figure.parts)} parts, {len(rig.rest)} vertices, {len(figure.bones)} bones, springs on)"
@@ -98,7 +98,7 @@ def mesh_and_weights() -> list[Row]:
         outline = outline_of(alpha)
         trimmed = trimmed_bones(outline, bones)
         kept["mesh"] = build_mesh(outline, 5000, spine_points(trimmed, edge))
-        kept["weights"] = biharmonic_weights(kept["mesh"], trimmed, edge)
+        kept["weights"] = automatic_weights(kept["mesh"], trimmed, edge)
 
     ours()
     mesh, weights = kept["mesh"], kept["weights"]

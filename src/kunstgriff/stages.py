@@ -11,9 +11,16 @@ import kunstgriff.artwork.pivots
 import kunstgriff.artwork.renewing
 import kunstgriff.artwork.straight
 import kunstgriff.binding.checks
+import kunstgriff.binding.column_edits
 import kunstgriff.binding.edits
+import kunstgriff.binding.geometries
+import kunstgriff.binding.mesh_edits
 import kunstgriff.binding.refit
+import kunstgriff.binding.riders
 import kunstgriff.binding.skinning
+import kunstgriff.binding.smoothing
+import kunstgriff.binding.weight_edits
+import kunstgriff.binding.zone_edits
 import kunstgriff.figure.edits
 import kunstgriff.follow.edits
 import kunstgriff.seam.cover

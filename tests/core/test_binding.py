@@ -10,7 +10,7 @@ from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
-from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
+from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
@@ -42,7 +42,7 @@ def test_one_leg_does_not_follow_the_bone_of_the_other():
         outline = outline_of(legs(gap))
         bones = trimmed_bones(outline, LEG_BONES)
         mesh = build_mesh(outline, 1000, spine_points(bones, 18))
-        weights = biharmonic_weights(mesh, bones, 18)
+        weights = automatic_weights(mesh, bones, 18)
         right = (mesh.vertices[:, 0] > 350) & (mesh.vertices[:, 1] > 380)
         assert weights[right, 1].max() <= 0.05, gap
         assert weights[~right & (mesh.vertices[:, 1] > 380), 2].max() <= 0.05, gap
@@ -52,7 +52,7 @@ def test_weights_lie_between_0_and_1_and_sum_to_1():
     outline = outline_of(legs())
     bones = trimmed_bones(outline, LEG_BONES)
     mesh = build_mesh(outline, 800, spine_points(bones, 20))
-    weights = biharmonic_weights(mesh, bones, 20)
+    weights = automatic_weights(mesh, bones, 20)
     assert weights.min() >= 0
     assert weights.max() <= 1
     assert np.abs(weights.sum(1) - 1).max() < 1e-6
@@ -89,7 +89,7 @@ def test_an_island_no_bone_touches_moves_as_one_with_its_nearest_neighbour():
     outline = outline_of(ring_and_island())
     bones = trimmed_bones(outline, [((60.0, 300.0), (170.0, 300.0)), ((430.0, 300.0), (540.0, 300.0))])
     mesh = build_mesh(outline, 300, spine_points(bones, 25))
-    weights = biharmonic_weights(mesh, bones, 25)
+    weights = automatic_weights(mesh, bones, 25)
     island = mesh.vertices[:, 0] > 620
     assert (weights[island] == weights[island][0]).all()
     assert weights[island][0, 1] > 0.9

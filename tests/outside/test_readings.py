@@ -58,7 +58,7 @@ def one_piece_arm(weights) -> tuple[Figure, MemoryStores]:
     vertices = stores.get_array(part.binding.mesh.vertices) + np.array(part.place) + figure.sheet.standing_point
     share = weights(vertices[:, 0])
     table = stores.put_array(np.column_stack([1 - share, share]).astype(np.float32))
-    binding = part.binding.model_copy(update={"weights": table})
+    binding = part.binding.model_copy(update={"weights": table, "zones": ()})
     return figure.replace(parts=(part.model_copy(update={"binding": binding}),)), stores
 
 

@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 
 from kunstgriff.artwork.outline import outline_of
+from kunstgriff.binding.blending import linear
 from kunstgriff.binding.mesh import build_mesh
-from kunstgriff.binding.skinning import skin
-from kunstgriff.binding.weights import biharmonic_weights, laplacian, spine_points, trimmed_bones
+from kunstgriff.binding.weights import automatic_weights, laplacian, spine_points, trimmed_bones
 from tests.art import capsule, drawn
 from tests.core.test_binding import LEG_BONES, legs
 
@@ -20,7 +20,7 @@ def bound(alpha, bones, count, edge):
     outline = outline_of(alpha)
     trimmed = trimmed_bones(outline, bones)
     mesh = build_mesh(outline, count, spine_points(trimmed, edge))
-    weights = biharmonic_weights(mesh, trimmed, edge)
+    weights = automatic_weights(mesh, trimmed, edge)
     held = np.flatnonzero(
         (weights == 1).any(1) & (np.abs(mesh.vertices[:, None] - _samples(trimmed)).min(1).sum(1) < edge)
     )
@@ -70,7 +70,7 @@ def test_our_skinning_is_libigls_linear_blend_skinning():
     shift = rng.uniform(-200, 200, (4, 2))
     matrices = np.stack([c, s, -s, c, shift[:, 0], shift[:, 1]], 1)
     ours = np.empty_like(rest)
-    skin(rest, bones, weights, matrices, ours)
+    linear(rest, bones, weights, np.column_stack([c, s, shift]).astype(np.float32), ours)
     transforms = np.concatenate([np.array([[m[0], m[1]], [m[2], m[3]], [m[4], m[5]]]) for m in matrices])
     theirs = igl.lbs_matrix(rest.astype(float), weights.astype(float)) @ transforms
     assert np.abs(ours - theirs).max() < 2e-4, "float32 of about 2,000 px"
@@ -80,8 +80,8 @@ def test_our_skinning_is_libigls_linear_blend_skinning():
 def test_a_half_half_vertex_keeps_cos_half_theta_of_its_distance(degrees):
     # geometry: two equal shares of a point turned by 0 and by θ meet at cos(θ/2) of the distance; 0.924, 0.707, 0.5
     theta = np.radians(degrees)
-    matrices = np.array([[1, 0, 0, 1, 0, 0], [np.cos(theta), np.sin(theta), -np.sin(theta), np.cos(theta), 0, 0]])
+    turns = np.array([[1, 0, 0, 0], [np.cos(theta), np.sin(theta), 0, 0]], np.float32)
     vertex = np.empty((1, 2), np.float32)
     half = np.array([[0.5, 0.5, 0, 0]], np.float32)
-    skin(np.array([[0, 100]], np.float32), np.array([[0, 1, 0, 0]], np.int32), half, matrices, vertex)
+    linear(np.array([[0, 100]], np.float32), np.array([[0, 1, 0, 0]], np.int32), half, turns, vertex)
     assert np.hypot(*vertex[0]) / 100 == pytest.approx(np.cos(theta / 2), abs=1e-6)

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
-from kunstgriff.figure.model import Apart, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
@@ -68,10 +68,14 @@ class SetStandingPoint(Edit):
         back = (-self.to[0], -self.to[1])
 
         def shifted_part(part: Part) -> Part:
-            binding = part.binding
-            if isinstance(binding, Rider):
-                binding = binding.model_copy(update={"spot": moved(binding.spot, back)})
-            return part.model_copy(update={**_at(part, moved(part.place, back)), "binding": binding})
+            changes = {"binding": shifted(part.binding), "shelved": tuple(shifted(one) for one in part.shelved)}
+            return part.model_copy(update={**_at(part, moved(part.place, back)), **changes})
+
+        def shifted(binding: Binding) -> Binding:
+            if not isinstance(binding, Rider):
+                return binding
+            pivot = moved(binding.pivot, back) if binding.pivot else None
+            return binding.model_copy(update={"spot": moved(binding.spot, back), "pivot": pivot})
 
         def shifted_bone(bone: Bone) -> Bone:
             return bone.model_copy(update={"joint": moved(bone.joint, back), "tip": moved(bone.tip, back)})
@@ -171,6 +175,7 @@ class CopyParts(Edit):
                 "id": f"p{next_id}",
                 "name": name,
                 "binding": Unbound(),
+                "shelved": (),
                 "group": groups.get(part.group, part.group),
             }
             parts.append(part.model_copy(update={**update, **(self._mirrored(part, stores) if self.mirror else {})}))
@@ -255,6 +260,8 @@ def without_parts(figure: Figure, gone: set[str]) -> Figure:
         changes: dict[str, object] = {kin: None for kin in ("alternate_of", "facing_of") if getattr(part, kin) in gone}
         if isinstance(part.binding, Rider) and part.binding.carrier in gone:
             changes["binding"] = Unbound()
+        if any(isinstance(one, Rider) and one.carrier in gone for one in part.shelved):
+            changes["shelved"] = tuple(one for one in part.shelved if not isinstance(one, Rider))
         return part.model_copy(update=changes) if changes else part
 
     return figure.replace(

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.edits import with_all
 from kunstgriff.artwork.ink import rgb_of
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
-from kunstgriff.figure.model import Blend, Figure, Group, Share, Tint
+from kunstgriff.figure.edit import Edit, PartKeys, need_group, these
+from kunstgriff.figure.model import Blend, Figure, Share, Tint
 from kunstgriff.figure.stores import Stores
 
 
@@ -87,16 +87,10 @@ class PaintGroup(Edit):
     isolated: bool = False
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        group = self._need(figure)
+        group = need_group(figure, self.group)
         look = {"opacity": self.opacity, "blend": self.blend, "isolated": self.isolated}
         changed = group.model_copy(update=look)
         return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
 
-    def _need(self, figure: Figure) -> Group:
-        for one in figure.groups:
-            if self.group in (one.id, one.name):
-                return one
-        raise EditRefused(f"There is no group “{self.group}”.")
-
     def told(self, figure: Figure) -> str:
-        return f"paint group {self._need(figure).name}"
+        return f"paint group {need_group(figure, self.group).name}"

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
 from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Strip, Weighted
+from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Part, Point, Rider, Solved, Strip, Weighted
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
 
 LEAST, MOST = 0.1, 8.0  # times
@@ -47,14 +49,25 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
                 end=strip.end * by,
                 detail=strip.detail,
             )
-        binding = part.binding
+        changes["binding"] = binding_at(part.binding)
+        changes["shelved"] = tuple(binding_at(one) for one in part.shelved)
+        return part.model_copy(update=changes)
+
+    def binding_at(binding: Binding) -> Binding:
         if isinstance(binding, Weighted):
             vertices = stores.put_array(stores.get_array(binding.mesh.vertices) * by)
             mesh = binding.mesh.model_copy(update={"vertices": vertices})
-            changes["binding"] = binding.model_copy(update={"mesh": mesh})
-        elif isinstance(binding, Rider):
-            changes["binding"] = binding.model_copy(update={"spot": at(binding.spot)})
-        return part.model_copy(update=changes)
+            zones = tuple(zone.model_copy(update={"solved": solved_at(zone.solved)}) for zone in binding.zones)
+            return binding.model_copy(update={"mesh": mesh, "zones": zones})
+        if isinstance(binding, Rider):
+            pivot = at(binding.pivot) if binding.pivot else None
+            return binding.model_copy(update={"spot": at(binding.spot), "pivot": pivot})
+        return binding
+
+    def solved_at(solved: Solved | None) -> Solved | None:
+        if solved is None:
+            return None
+        return solved.model_copy(update={"shapes": stores.put_array(stores.get_array(solved.shapes) * np.float32(by))})
 
     def bone_at(bone: Bone) -> Bone:
         return bone.model_copy(update={"joint": at(bone.joint), "tip": at(bone.tip)})

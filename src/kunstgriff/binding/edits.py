@@ -1,26 +1,38 @@
-"""Edits of the Binding stage."""
+"""Edits of the Binding stage: what follows what, and in which way."""
 
 from __future__ import annotations
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field
 
-from kunstgriff.artwork.edits import with_all, with_parts
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.influences import default_influences
-from kunstgriff.binding.mesh import COUNT_LIMIT, build_mesh, strip_mesh
-from kunstgriff.binding.weights import biharmonic_weights, spine_points, trimmed_bones
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part, these
-from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Point, Rider, Rigid, Unbound, Weighted
+from kunstgriff.binding.mesh import COUNT_LIMIT
+from kunstgriff.binding.tuning import tuned
+from kunstgriff.binding.weighing import DEFAULT_COUNT, Wish, weigh
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_group, need_part, these
+from kunstgriff.figure.model import Binding, Bone, Figure, Mush, Part, Point, Rider, Rigid, Unbound, Weighted, WeightWay
 from kunstgriff.figure.stores import Stores
-
-DEFAULT_COUNT = 220  # vertices of a part unless asked otherwise; common practice, no source
 
 
 def _told(figure: Figure, keys: tuple[str, ...], how: str) -> str:
     return f"bind {these(figure, keys)} {how}"
+
+
+def bound(part: Part, binding: Binding) -> Part:
+    """The part with another binding; one of another kind that it had is kept on the shelf."""
+    shelved = {one.kind: one for one in part.shelved}
+    if part.binding.kind != binding.kind and not isinstance(part.binding, Unbound):
+        shelved[part.binding.kind] = part.binding
+    shelved.pop(binding.kind, None)
+    return part.model_copy(update={"shifted": 0.0, "binding": binding, "shelved": tuple(shelved.values())})
+
+
+def with_binding(figure: Figure, keys: tuple[str, ...], binding: Binding) -> Figure:
+    """The figure with one binding for all the parts named."""
+    parts = [need_part(figure, key) for key in keys]
+    return with_parts(figure, {part.id: bound(part, binding) for part in parts})
 
 
 class BindRigid(Edit):
@@ -31,22 +43,28 @@ class BindRigid(Edit):
     bone: str
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, self.parts, shifted=0.0, binding=Rigid(bone=need_bone(figure, self.bone).id))
+        bone = need_bone(figure, self.bone)
+        if bone.connector:
+            raise EditRefused(f"“{bone.name}” only links other bones; a part cannot follow it.")
+        return with_binding(figure, self.parts, Rigid(bone=bone.id))
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to {need_bone(figure, self.bone).name}")
 
 
 class BindWeighted(Edit):
-    """Give parts a mesh of about `count` vertices, weighted between bones.
+    """Give parts a mesh of about `count` vertices, or of edges of about `edge` px, weighted between bones.
 
-    `influences` are the bones that may move the parts; left out, they are those that run through each part.
+    `influences` are the bones that may move the parts; left out, they are those that run through each part. `way` is
+    how weights are found: biharmonic, or for comparison heat or distance.
     """
 
     kind: Literal["bind_weighted"] = "bind_weighted"
     parts: PartKeys
     influences: Annotated[tuple[str, ...], Field(min_length=1)] | None = None
     count: Annotated[int, Field(ge=12, le=COUNT_LIMIT)] = DEFAULT_COUNT
+    edge: Annotated[float, Field(ge=1, le=1_000)] | None = None
+    way: WeightWay = "biharmonic"
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = [need_bone(figure, key) for key in self.influences] if self.influences is not None else None
@@ -54,78 +72,189 @@ class BindWeighted(Edit):
         for key in self.parts:
             part = need_part(figure, key)
             bones = default_influences(figure, part, stores) if chosen is None else chosen
-            changed[part.id] = part.model_copy(
-                update={"shifted": 0.0, "binding": weigh(part, bones, self.count, stores)}
-            )
+            wish = Wish(count=self.count, edge=self.edge, way=self.way)
+            changed[part.id] = bound(part, weigh(figure, part, bones, wish, stores))
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, "by weights")
 
 
+class BindFigure(Edit):
+    """Bind every part that follows nothing, in one go: rigid where one bone runs through it, weighted where several do.
+
+    With `anew` parts bound already are bound again. Weighted parts are tuned unless `tune` says otherwise. Parts
+    no bone runs through are left as they are.
+    """
+
+    kind: Literal["bind_figure"] = "bind_figure"
+    anew: bool = False
+    tune: bool = True
+    count: Annotated[int, Field(ge=12, le=COUNT_LIMIT)] = DEFAULT_COUNT
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if not figure.bones:
+            raise EditRefused("There are no bones yet; draw a chain first.")
+        changed = {}
+        for part in figure.parts:
+            if part.left_out or not (self.anew or isinstance(part.binding, Unbound)):
+                continue
+            bones = [bone for bone in default_influences(figure, part, stores) if not bone.connector]
+            if len(bones) == 1:
+                changed[part.id] = bound(part, Rigid(bone=bones[0].id))
+            elif bones:
+                changed[part.id] = bound(part, weigh(figure, part, bones, Wish(count=self.count), stores))
+        if not changed:
+            raise EditRefused("No bone runs through any part that follows nothing yet.")
+        figure = with_parts(figure, changed)
+        for ref in changed if self.tune else ():
+            figure = tuned(figure, ref, None, stores)
+        return figure
+
+    def told(self, figure: Figure) -> str:
+        return "bind the whole figure"
+
+
 class BindRider(Edit):
-    """Let parts ride on a spot (figure space, at rest) of another part, turning as the art there turns."""
+    """Let parts ride on a spot (figure space, at rest) of another part or bone.
+
+    `carrier` is a part or a bone; on a bone the `spot` left out is its tip. With `turning` they turn as the art (or the
+    bone) there turns, about the spot or about a `pivot` of their own.
+    """
 
     kind: Literal["bind_rider"] = "bind_rider"
     parts: PartKeys
     carrier: str
-    spot: Point
+    spot: Point | None = None
+    turning: bool = True
+    pivot: Point | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        carrier = need_part(figure, self.carrier)
-        if isinstance(carrier.binding, Rider):
-            raise EditRefused(f"“{carrier.name}” rides on another part itself; choose the part that carries it.")
+        by_part = any(self.carrier in (part.id, part.name) for part in figure.parts)
+        if by_part:
+            carrier = need_part(figure, self.carrier)
+            if isinstance(carrier.binding, Rider):
+                raise EditRefused(f"“{carrier.name}” rides on another part itself; choose the part that carries it.")
+            if self.spot is None:
+                raise EditRefused("Say on which spot of the part it rides.")
+            ref, spot = carrier.id, self.spot
+        else:
+            bone = need_bone(figure, self.carrier)
+            ref, spot = bone.id, self.spot if self.spot is not None else bone.tip
         changed = {}
         for key in self.parts:
             part = need_part(figure, key)
-            if part.id == carrier.id:
+            if part.id == ref:
                 raise EditRefused(f"“{part.name}” cannot ride on itself.")
             if any(isinstance(other.binding, Rider) and other.binding.carrier == part.id for other in figure.parts):
                 raise EditRefused(f"“{part.name}” carries another part and so cannot ride itself.")
-            changed[part.id] = part.model_copy(
-                update={"shifted": 0.0, "binding": Rider(carrier=carrier.id, spot=self.spot)}
-            )
+            changed[part.id] = bound(part, Rider(carrier=ref, spot=spot, turning=self.turning, pivot=self.pivot))
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:
-        return _told(figure, self.parts, f"to ride on {need_part(figure, self.carrier).name}")
+        return _told(figure, self.parts, f"to ride on {_name(figure, self.carrier)}")
+
+
+def _name(figure: Figure, key: str) -> str:
+    things: list[Part | Bone] = [*figure.parts, *figure.bones]
+    return next((thing.name for thing in things if key in (thing.id, thing.name)), key)
+
+
+class SetRider(Edit):
+    """Change how riders ride: whether they turn, and about which `pivot` (figure space, at rest; none: the spot)."""
+
+    kind: Literal["set_rider"] = "set_rider"
+    parts: PartKeys
+    turning: bool = True
+    pivot: Point | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            if not isinstance(part.binding, Rider):
+                raise EditRefused(f"“{part.name}” does not ride on anything.")
+            binding = part.binding.model_copy(update={"turning": self.turning, "pivot": self.pivot})
+            changed[part.id] = part.model_copy(update={"binding": binding})
+        return with_parts(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return f"change how {these(figure, self.parts)} rides"
 
 
 class Unbind(Edit):
-    """Let parts follow nothing."""
+    """Let parts follow nothing of their own; with `stays` not even the group around them that moves."""
 
     kind: Literal["unbind"] = "unbind"
     parts: PartKeys
+    stays: bool = False
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, self.parts, shifted=0.0, binding=Unbound())
+        return with_binding(figure, self.parts, Unbound(stays=self.stays))
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, "to nothing")
 
 
-def weigh(part: Part, bones: list[Bone], count: int, stores: Stores) -> Weighted:
-    """Outline, mesh and weights of a part for these bones. Raises EditRefused when no bone reaches it."""
-    if not bones:
-        raise EditRefused(f"No bone runs through “{part.name}”; draw one through it, or bind it to a bone as a whole.")
-    outline = part_outline(part, stores)
-    joints = [(np.subtract(bone.joint, part.place), np.subtract(bone.tip, part.place)) for bone in bones]
-    segments = trimmed_bones(outline, [((a[0], a[1]), (b[0], b[1])) for a, b in joints])
-    edge = float(np.sqrt(outline.area * 2 / np.sqrt(3) / count))
-    if part.strip is not None:
-        edge = max(edge, part.strip.half_width)
-    try:
-        mesh = strip_mesh(part) or build_mesh(outline, count, spine_points(segments, edge))
-    except ValueError as error:
-        raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
-    weights = biharmonic_weights(mesh, segments, edge)
-    used = np.flatnonzero(weights.max(0) > 0)
-    return Weighted(
-        mesh=Mesh(
-            vertices=stores.put_array(mesh.vertices),
-            triangles=stores.put_array(mesh.triangles),
-            vertex_count=len(mesh.vertices),
-        ),
-        influences=tuple(bones[column].id for column in used),
-        weights=stores.put_array(np.ascontiguousarray(weights[:, used])),
-    )
+class FollowAgain(Edit):
+    """Take up a binding of another kind that parts had before; the present one goes on the shelf."""
+
+    kind: Literal["follow_again"] = "follow_again"
+    parts: PartKeys
+    way: Literal["rigid", "weighted", "rider"]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            kept = next((one for one in part.shelved if one.kind == self.way), None)
+            if kept is None:
+                raise EditRefused(f"“{part.name}” was never bound that way.")
+            if isinstance(kept, Rider) and any(
+                isinstance(other.binding, Rider) and other.binding.carrier == part.id for other in figure.parts
+            ):
+                raise EditRefused(f"“{part.name}” carries another part by now and so cannot ride itself.")
+            changed[part.id] = bound(part, kept)
+        return with_parts(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return _told(figure, self.parts, "as before")
+
+
+class GroupFollows(Edit):
+    """Let a group follow a bone (or none): all its parts that are bound to nothing else go along."""
+
+    kind: Literal["group_follows"] = "group_follows"
+    group: str
+    bone: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        group = need_group(figure, self.group)
+        bone = need_bone(figure, self.bone).id if self.bone is not None else None
+        changed = group.model_copy(update={"bone": bone})
+        return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
+
+    def told(self, figure: Figure) -> str:
+        return f"let group {need_group(figure, self.group).name} follow"
+
+
+class SetMush(Edit):
+    """Smooth weighted parts after blending and restore their detail (delta mush), or with `rounds` 0 no more."""
+
+    kind: Literal["set_mush"] = "set_mush"
+    parts: PartKeys
+    rounds: Annotated[int, Field(ge=0, le=50)] = 10
+    amount: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        mush = Mush(rounds=self.rounds, amount=self.amount) if self.rounds else None
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            if not isinstance(part.binding, Weighted):
+                raise EditRefused(f"“{part.name}” has no weights to smooth; bind it by weights first.")
+            changed[part.id] = part.model_copy(update={"binding": part.binding.model_copy(update={"mush": mush})})
+        return with_parts(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return f"smooth {these(figure, self.parts)}"

@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
 
 from kunstgriff.artwork.straight import strip_net
+from kunstgriff.binding.fineness import FINEST, Fine, joint_rows, shares_at, with_corners
 from kunstgriff.binding.outline import mesh_outline
 from kunstgriff.figure.model import Part
 
@@ -22,6 +23,7 @@ Ints = NDArray[np.int32]
 ANGLE = 28.6  # degrees asked of the refinement, so that 28 is reached in spite of rounding; Ruppert 1995
 ROUNDS = 2  # of centroid smoothing on one triangulation
 COUNT_LIMIT = 20_000
+BANDS = (1.0, 0.71, 0.5)  # edge lengths nets of inner points are laid at, as shares
 
 
 @dataclass(frozen=True)
@@ -32,18 +34,30 @@ class PartMesh:
     triangles: Ints
 
 
-def build_mesh(outline: MultiPolygon, count: int, spines: list[tuple[Floats, float]] | None = None) -> PartMesh:
-    """A mesh of about `count` vertices over `outline`.
+def build_mesh(
+    outline: MultiPolygon,
+    count: int,
+    spines: list[tuple[Floats, float]] | None = None,
+    fine: tuple[Fine, ...] = (),
+    edge: float | None = None,
+) -> PartMesh:
+    """A mesh of about `count` vertices over `outline`, or of about this `edge` length (px) where one is given.
 
     `spines` are rows of points (k, 2) that must lie on vertices, such as points along bones, each with the least
-    distance wanted between them. Raises ValueError when the part is too small for any triangle.
+    distance wanted between them; `fine` tells where edges are shorter. Raises ValueError when the part is too small for
+    any triangle.
     """
     if not 3 <= count <= COUNT_LIMIT:
         raise ValueError(f"A mesh may have 3 to {COUNT_LIMIT} vertices; {count} were asked for.")
+    if edge is not None:
+        mesh = _mesh_at(outline, edge, spines or [], fine)
+        if len(mesh.vertices) > COUNT_LIMIT:
+            raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
+        return mesh
     edge = _edge_length(outline.area, outline.length, count)
     best: PartMesh | None = None
     for _ in range(3):
-        mesh = _mesh_at(outline, edge, spines or [])
+        mesh = _mesh_at(outline, edge, spines or [], fine)
         reached = len(mesh.vertices)
         if best is None or abs(math.log(reached / count)) < abs(math.log(len(best.vertices) / count)):
             best = mesh
@@ -60,25 +74,33 @@ def _edge_length(area: float, perimeter: float, count: int) -> float:
     return max((-b + math.sqrt(b * b - 4 * a * c)) / (2 * a), 1.0)
 
 
-def _mesh_at(outline: MultiPolygon, edge: float, spines: list[tuple[Floats, float]]) -> PartMesh:
+def _mesh_at(
+    outline: MultiPolygon, edge: float, spines: list[tuple[Floats, float]], fine: tuple[Fine, ...]
+) -> PartMesh:
     laid = mesh_outline(outline, edge)
     if laid.is_empty:
         raise ValueError("The part is too small for a mesh.")
+    shapely.prepare(laid)
+    rows, ends = joint_rows(laid, edge, fine)
     rings = [
-        _resampled(np.asarray(ring.coords)[:-1], edge) for one in laid.geoms for ring in (one.exterior, *one.interiors)
+        _resampled(with_corners(np.asarray(ring.coords)[:-1], ends), edge, fine)
+        for one in laid.geoms
+        for ring in (one.exterior, *one.interiors)
     ]
     ring_points = np.concatenate(rings)
-    shapely.prepare(laid)
-    fixed = [_spaced(points, max(edge * 0.9, least)) for points, least in spines]
+    fixed = [
+        rows,
+        *(_spaced(points, max(edge * FINEST * 0.9 if fine else edge * 0.9, least)) for points, least in spines),
+    ]
     kept = np.concatenate([points for points in fixed if len(points)] or [np.zeros((0, 2))])
     if len(kept):
         kept = kept[shapely.contains_xy(laid, kept)]
-        kept = kept[cKDTree(ring_points).query(kept)[0] > 0.45 * edge]
-        kept = _apart(kept, 0.5 * edge)
-    inner = _hexagons(laid, edge)
+        kept = kept[cKDTree(ring_points).query(kept)[0] > 0.45 * edge * shares_at(kept, fine)]
+        kept = _apart(kept, 0.62 * edge * shares_at(kept, fine))
+    inner = _hexagons(laid, edge, fine)
     if len(inner):
         near = cKDTree(np.concatenate([ring_points, kept])).query(inner)[0]
-        inner = inner[near > 0.72 * edge]
+        inner = inner[near > 0.72 * edge * shares_at(inner, fine)]
     points = np.concatenate([ring_points, kept, inner])
     edges, start = [], 0
     for ring in rings:
@@ -91,15 +113,18 @@ def _mesh_at(outline: MultiPolygon, edge: float, spines: list[tuple[Floats, floa
     return _triangulated(points, constraints)
 
 
-def _resampled(ring: Floats, edge: float) -> Floats:
-    """The ring cut into pieces of about `edge`, its own corners kept; corners nearer than half an edge merged."""
+def _resampled(ring: Floats, edge: float, fine: tuple[Fine, ...] = ()) -> Floats:
+    """The ring cut into pieces of about `edge`, shorter where it is fine, its own corners kept."""
     following = np.roll(ring, -1, 0)
-    lengths = np.hypot(*(following - ring).T)
-    pieces = np.maximum(np.rint(lengths / edge), 1).astype(int)
-    points = [
-        here + (there - here) * (np.arange(n) / n)[:, None]
-        for here, there, n in zip(ring, following, pieces, strict=True)
-    ]
+    points = []
+    for here, there in zip(ring, following, strict=True):
+        length = float(np.hypot(*(there - here)))
+        probes = here + (there - here) * np.linspace(0, 1, max(int(length / edge * 4), 1) + 1)[:, None]
+        density = 1.0 / (edge * shares_at(probes, fine))
+        runs = np.concatenate([[0.0], np.cumsum((density[1:] + density[:-1]) / 2 * length / (len(probes) - 1))])
+        pieces = max(round(float(runs[-1])), 1)
+        share = np.interp(np.arange(pieces) * runs[-1] / pieces, runs, np.linspace(0, 1, len(runs)))
+        points.append(here + (there - here) * share[:, None])
     return np.concatenate(points)
 
 
@@ -113,14 +138,34 @@ def _spaced(points: Floats, step: float) -> Floats:
     return np.stack([np.interp(at, along, points[:, 0]), np.interp(at, along, points[:, 1])], 1)
 
 
-def _apart(points: Floats, distance: float) -> Floats:
-    """The points without those that come within `distance` of an earlier one."""
-    gone = {later for _, later in cKDTree(points).query_pairs(distance)}
+def _apart(points: Floats, distance: Floats) -> Floats:
+    """The points without those that come within their `distance` (n,) of an earlier one that stays."""
+    gone: set[int] = set()
+    for early, late in sorted(cKDTree(points).query_pairs(float(distance.max(initial=0.0)))):
+        if early not in gone and np.hypot(*(points[early] - points[late])) < distance[late]:
+            gone.add(late)
     return points[[number for number in range(len(points)) if number not in gone]]
 
 
-def _hexagons(laid: MultiPolygon, edge: float) -> Floats:
-    """Points of a hexagonal net inside the polygons, the densest even packing."""
+def _hexagons(laid: MultiPolygon, edge: float, fine: tuple[Fine, ...]) -> Floats:
+    """Points of hexagonal nets inside the polygons, the densest even packing; a net of its own for each band."""
+    if not fine:
+        return _one_net(laid, edge)
+    found = []
+    for number, band in enumerate(BANDS):
+        net = _one_net(laid, edge * band)
+        share = shares_at(net, fine)
+        nearest = np.abs(share[:, None] - BANDS).argmin(1) if len(net) else np.zeros(0, int)
+        found.append(net[nearest == number])
+    return _apart_evenly(np.concatenate(found), edge, fine)
+
+
+def _apart_evenly(points: Floats, edge: float, fine: tuple[Fine, ...]) -> Floats:
+    """Without the points of one band too near to another's."""
+    return _apart(points, 0.72 * edge * shares_at(points, fine)) if len(points) else points
+
+
+def _one_net(laid: MultiPolygon, edge: float) -> Floats:
     left, top, right, bottom = laid.bounds
     rows = np.arange(top, bottom, edge * math.sqrt(3) / 2)
     columns = np.arange(left, right, edge)
@@ -196,6 +241,19 @@ def _smoothed(points: Floats, constraints: NDArray[np.int64], held: int) -> Floa
     return moved
 
 
+def mesh_edges(triangles: Ints) -> tuple[Ints, NDArray[np.int64]]:
+    """Each edge once (e, 2), smaller index first, and how many triangles have it (e,)."""
+    ends = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), 1)
+    edges, counts = np.unique(ends, axis=0, return_counts=True)
+    return edges.astype(np.int32), counts
+
+
+def boundary_edges(triangles: Ints) -> Ints:
+    """Edges (e, 2) of one triangle only."""
+    edges, counts = mesh_edges(triangles)
+    return np.asarray(edges[counts == 1])
+
+
 def smallest_angles(mesh: PartMesh) -> Floats:
     """The smallest angle of each triangle in degrees (m,); Shewchuk 2002 names it among the quality measures."""
     corners = mesh.vertices[mesh.triangles]
@@ -223,3 +281,9 @@ def barycentric(corners: Floats, points: Floats) -> Floats:
     second = (w[:, 0] * v[:, 1] - w[:, 1] * v[:, 0]) / area
     third = (u[:, 0] * w[:, 1] - u[:, 1] * w[:, 0]) / area
     return np.stack([1 - second - third, second, third], 1)
+
+
+def mean_edge(mesh: PartMesh) -> float:
+    """Mean length of the edges, px."""
+    edges, _ = mesh_edges(mesh.triangles)
+    return float(np.hypot(*(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]]).T).mean())

@@ -9,11 +9,11 @@ from shapely.affinity import translate
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.outline import part_outline
-from kunstgriff.binding.mesh import barycentric, build_mesh, strip_mesh
+from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.outline import MARGIN
-from kunstgriff.binding.weights import four_strongest
-from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Figure, Mesh, Part, Unbound, Weighted
+from kunstgriff.binding.weighing import Wish, lay_mesh, settled, stored, zones_wanted
+from kunstgriff.binding.weights import strongest
+from kunstgriff.figure.model import Binding, Figure, Part, Unbound, Weighted
 from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Stores
 
@@ -44,9 +44,16 @@ def note_shift(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure
 def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Keep or refit the mesh of a weighted part, its influences and weights with it."""
     part = figure.part(ref)
-    if part is None or not isinstance(part.binding, Weighted):
+    if part is None:
         return figure
-    binding = part.binding
+    binding = _refitted(figure, part, before, part.binding, stores)
+    shelved = tuple(_refitted(figure, part, before, one, stores) for one in part.shelved)
+    return with_parts(figure, {ref: part.model_copy(update={"binding": binding, "shelved": shelved})})
+
+
+def _refitted(figure: Figure, part: Part, before: Part, binding: Binding, stores: Stores) -> Binding:
+    if not isinstance(binding, Weighted):
+        return binding
     vertices = stores.get_array(binding.mesh.vertices) + np.subtract(before.place, part.place)
     triangles = stores.get_array(binding.mesh.triangles)
     weights = stores.get_array(binding.weights)
@@ -55,21 +62,25 @@ def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     fits = net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area
     if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
-        changed = binding.model_copy(update={"mesh": mesh})
-    else:
-        try:
-            laid = strip_mesh(part) or build_mesh(outline, max(binding.mesh.vertex_count, 12))
-        except ValueError as error:
-            raise EditRefused(f"The new drawing of “{part.name}” cannot have a mesh: {error}") from error
-        carried = four_strongest(carry_weights(vertices, triangles, weights, laid.vertices))
-        mesh = Mesh(
-            vertices=stores.put_array(laid.vertices),
-            triangles=stores.put_array(laid.triangles),
-            vertex_count=len(laid.vertices),
-        )
-        changed = binding.model_copy(update={"mesh": mesh, "weights": stores.put_array(carried)})
-    after = part.model_copy(update={"binding": changed})
-    return figure.replace(parts=tuple(after if one.id == ref else one for one in figure.parts))
+        return binding.model_copy(update={"mesh": mesh})
+    bones = [bone for one in binding.influences if (bone := figure.bone(one)) is not None]
+    zones = zones_wanted(figure, part, bones, binding.zones, stores)
+    zones = {one: zone for one, zone in zones.items() if binding.zone(one)}
+    laid, _ = lay_mesh(part, bones, zones, Wish.as_bound(binding), stores)
+    carried = strongest(carry_weights(vertices, triangles, weights, laid.vertices), binding.most)
+    held = None
+    if binding.held is not None:
+        marks = stores.get_array(binding.held).astype(np.float32)[:, None]
+        held = stores.put_array(carry_weights(vertices, triangles, marks, laid.vertices)[:, 0] > 0.5)
+    changed = binding.model_copy(
+        update={
+            "mesh": stored(laid, stores),
+            "weights": stores.put_array(carried),
+            "held": held,
+            "zones": tuple(zone for _, zone in zones.values()),
+        }
+    )
+    return settled(figure, part, changed, stores)
 
 
 def carry_weights(vertices: Floats, triangles: Ints, weights: NDArray[np.float32], points: Floats) -> Floats:

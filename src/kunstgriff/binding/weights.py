@@ -1,9 +1,10 @@
-"""Weights: how much each vertex follows each bone, by biharmonic interpolation between bones.
+"""Weights: how much each vertex follows each bone, by biharmonic interpolation between bones, by heat or by distance.
 
 The smoothness energy is that of Jacobson, Baran, Popović and Sorkine 2011 (bounded biharmonic weights) without its
 inequality constraints: one sparse factorisation instead of a quadratic program; the small overshoots are clamped and
-rows normalised. Bones are held at weight 1 along their length, drawn back from shared joints by `JOINT_TRIM` of the
-limb's local half width, which takes the crease out of the elbow (measured).
+rows normalised. Heat (Baran & Popović 2007, with distances along the mesh in place of visibility) has guaranteed bounds
+and is rougher; distance alone is there for comparison. Bones are held at weight 1 along their length, drawn back from
+shared joints by `JOINT_TRIM` of the limb's local half width, which takes the crease out of the elbow (measured).
 """
 
 from __future__ import annotations
@@ -11,12 +12,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array, csc_array, csr_array, diags_array
-from scipy.sparse.csgraph import connected_components
+from scipy.sparse.csgraph import connected_components, dijkstra
 from scipy.sparse.linalg import splu
 from scipy.spatial import cKDTree
 from shapely.geometry import LineString, MultiPolygon, Point
 
 from kunstgriff.binding.mesh import Floats, Ints, PartMesh
+from kunstgriff.figure.model import WeightWay
 
 JOINT_TRIM = 0.35  # of the local half width; measured (ARCHITECTURE)
 
@@ -87,7 +89,9 @@ def laplacian(mesh: PartMesh) -> tuple[csr_array, Floats]:
     return matrix.tocsr(), area
 
 
-def biharmonic_weights(mesh: PartMesh, bones: list[Segment], edge: float) -> NDArray[np.float32]:
+def automatic_weights(
+    mesh: PartMesh, bones: list[Segment], edge: float, way: WeightWay = "biharmonic"
+) -> NDArray[np.float32]:
     """Weights (n, len(bones)) in [0, 1], rows summing to 1, for bones already trimmed.
 
     Islands no bone touches take on the weights of the nearest vertex elsewhere, so that they move as one with it.
@@ -100,24 +104,60 @@ def biharmonic_weights(mesh: PartMesh, bones: list[Segment], edge: float) -> NDA
         return np.ones((count, 1), np.float32)
     held_by = held_vertices(mesh.vertices, bones, edge)
     held = np.flatnonzero(held_by >= 0)
-    values = np.zeros((len(held), len(bones)))
-    values[np.arange(len(held)), held_by[held]] = 1.0
     reached, weights = _touched(mesh, held_by), np.zeros((count, len(bones)))
-    weights[held] = values
-    stiffness, area = laplacian(mesh)
+    weights[held, held_by[held]] = 1.0
     free = np.flatnonzero(reached & (held_by < 0))
     if free.size:
-        energy = csc_array(stiffness @ diags_array(1.0 / area) @ stiffness)
-        right = -(energy[free][:, held] @ values)
-        factor = splu(energy[free][:, free].tocsc(), permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
-        weights[free] = factor.solve(right)
+        weights[free] = _WAYS[way](mesh, held, free, weights[held])
     weights = _without_traces(weights)
     if not reached.all():
         nearest = np.flatnonzero(reached)[cKDTree(mesh.vertices[reached]).query(mesh.vertices[~reached])[1]]
         weights[~reached] = weights[_one_per_island(mesh, ~reached, nearest)]
     total = weights.sum(1, keepdims=True)
     weights = np.where(total > 1e-9, weights / np.maximum(total, 1e-12), 1.0 / len(bones))
-    return four_strongest(weights)
+    return strongest(weights)
+
+
+def _solved(matrix: csc_array, right: Floats) -> Floats:
+    factor = splu(matrix, permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
+    return np.asarray(factor.solve(right))
+
+
+def _biharmonic(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], values: Floats) -> Floats:
+    stiffness, area = laplacian(mesh)
+    energy = csc_array(stiffness @ diags_array(1.0 / area) @ stiffness)
+    return _solved(energy[free][:, free].tocsc(), -(energy[free][:, held] @ values))
+
+
+def _heat(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], values: Floats) -> Floats:
+    """Heat that reaches each vertex from its nearest bone, the more the nearer it is, and evens out over the mesh."""
+    stiffness, area = laplacian(mesh)
+    ways = _ways_along(mesh, held)
+    nearest = ways[:, free].argmin(0)
+    strength = area[free] / np.maximum(ways[nearest, np.arange(len(ways[0]))[free]], 1e-9) ** 2
+    matrix = csc_array(stiffness[free][:, free] + diags_array(strength))
+    return _solved(matrix, strength[:, None] * values[nearest] - stiffness[free][:, held] @ values)
+
+
+def _distance_shares(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], values: Floats) -> Floats:
+    """Shares falling with the square of the way along the mesh to each bone."""
+    ways = _ways_along(mesh, held)[:, free]
+    away = np.stack([ways[values[:, bone] > 0].min(0, initial=np.inf) for bone in range(values.shape[1])], 1)
+    near = 1.0 / np.maximum(away, 1e-6) ** 2
+    return np.asarray(near / np.maximum(near.sum(1, keepdims=True), 1e-300))
+
+
+def _ways_along(mesh: PartMesh, held: NDArray[np.intp]) -> Floats:
+    """Length (held, n) of the shortest way along edges from each held vertex, px; infinite to other islands."""
+    ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
+    lengths = np.hypot(*(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]]).T)
+    count = len(mesh.vertices)
+    net = coo_array((lengths, (ends[:, 0], ends[:, 1])), shape=(count, count)).tocsr()
+    net = net.maximum(net.T)
+    return np.asarray(dijkstra(net, directed=False, indices=held))
+
+
+_WAYS = {"biharmonic": _biharmonic, "heat": _heat, "distance": _distance_shares}
 
 
 def _without_traces(weights: Floats) -> Floats:
@@ -127,13 +167,15 @@ def _without_traces(weights: Floats) -> Floats:
     return np.asarray(np.clip(weights, 0.0, 1.0) * fade * fade * (3 - 2 * fade))
 
 
-def four_strongest(weights: Floats) -> NDArray[np.float32]:
-    """Only the four largest weights of each row, normalised in float32 so that rows sum to 1."""
-    if weights.shape[1] > 4:
-        limit = np.sort(weights, 1)[:, -4][:, None]
-        weights = np.where(weights >= limit, weights, 0.0)
-    weights = np.where(weights < 1e-4, 0.0, weights)
-    return np.asarray(weights / weights.sum(1, keepdims=True), np.float32)
+def strongest(weights: Floats, most: int = 4, least: float = 1e-4) -> NDArray[np.float32]:
+    """Only the `most` largest weights of each row and none below `least`, float32, rows summing to 1 or all 0."""
+    if weights.shape[1] > most:
+        order = np.argsort(-weights, 1, kind="stable")
+        weights = weights.copy()
+        np.put_along_axis(weights, order[:, most:], 0.0, 1)
+    kept = np.where(weights < least, 0.0, weights)
+    kept = np.where(kept.any(1, keepdims=True), kept, weights)
+    return np.asarray(kept / np.maximum(kept.sum(1, keepdims=True), 1e-12), np.float32)
 
 
 def held_vertices(vertices: Floats, bones: list[Segment], edge: float) -> Ints:

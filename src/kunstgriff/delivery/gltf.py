@@ -2,7 +2,8 @@
 
 Figure px become units of a thousandth; y points up and triangles turn the other way, texture coordinates stay. Parts
 lie one behind another along z in draw order. Riders and still parts get a joint of their own, so that every vertex is
-placed by joints alone (Khronos glTF 2.0, KHR_materials_unlit).
+placed by joints alone, but for bends that linear blending cannot say, which are morph targets (see `gltf_shapes`;
+Khronos glTF 2.0, KHR_materials_unlit).
 """
 
 from __future__ import annotations
@@ -18,8 +19,9 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.looks import mixed
 from kunstgriff.artwork.sheet import Progress, no_progress
+from kunstgriff.delivery.gltf_shapes import Target, bend_targets
 from kunstgriff.evaluate.rig import DrawItem, Rig, compile_rig
-from kunstgriff.figure.model import Figure, Rider, Unbound
+from kunstgriff.figure.model import Figure, Rider
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.swing import frame_count, play
@@ -80,13 +82,19 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     scene = [0]
     textures: dict[object, int] = {}
     see_through = {group.id: group.opacity for group in figure.groups}
+    targets = bend_targets(rig, figure)
+    bending: dict[int, list[Target]] = {}
     for depth, item in enumerate(rig.items):
         item = replace(item, opacity=item.opacity * math.prod(see_through[group] for group in item.layers))
         progress(depth, len(rig.items), "writing the meshes")
-        scene.append(_mesh_node(build, rig, item, depth, joints, _texture(build, item, textures, stores)))
+        texture = _texture(build, item, textures, stores)
+        shapes = targets.get(item.part, [])
+        scene.append(_mesh_node(build, rig, item, depth, joints, texture, shapes))
+        if shapes:
+            bending[scene[-1]] = shapes
     gltf.scenes = [gl.Scene(name=figure.name, nodes=scene)]
     gltf.scene = 0
-    _animate(build, rig, figure, joints, progress)
+    _animate(build, rig, figure, joints, bending, progress)
     gltf.buffers = [gl.Buffer(byteLength=len(build.chunk))]
     gltf.set_binary_blob(bytes(build.chunk))
     gltf.save_binary(str(target))
@@ -149,7 +157,9 @@ def _texture(build: _Builder, item: DrawItem, known: dict[object, int], stores: 
     return known[key]
 
 
-def _mesh_node(build: _Builder, rig: Rig, item: DrawItem, depth: int, joints: _Joints, texture: int) -> int:
+def _mesh_node(
+    build: _Builder, rig: Rig, item: DrawItem, depth: int, joints: _Joints, texture: int, shapes: list[Target]
+) -> int:
     gltf = build.gltf
     faces = rig.indices[item.first : item.first + item.count].reshape(-1, 3)
     used, again = np.unique(faces, return_inverse=True)
@@ -157,8 +167,7 @@ def _mesh_node(build: _Builder, rig: Rig, item: DrawItem, depth: int, joints: _J
     position = np.zeros((len(used), 3), "<f4")
     position[:, 0], position[:, 1], position[:, 2] = rig.rest[used, 0], -rig.rest[used, 1], depth * LAYER_STEP
     bones, weights = rig.bones[used].copy(), rig.weights[used].astype(np.float64)
-    if isinstance(part.binding, Rider | Unbound):
-        bones[:], weights[:] = 0, 0
+    if not weights.any():  # a rider, or what follows nothing
         bones[:, 0] = joints.riders.get(part.id, joints.still)
         weights[:, 0] = 1
     bones[weights == 0] = 0
@@ -188,22 +197,33 @@ def _mesh_node(build: _Builder, rig: Rig, item: DrawItem, depth: int, joints: _J
         ),
         indices=build.accessor(indices.astype("<u4"), gl.SCALAR, gl.ELEMENT_ARRAY_BUFFER),
         material=len(gltf.materials) - 1,
+        targets=[{"POSITION": _shape(build, one, used - rig.blocks[item.part].start)} for one in shapes],
     )
     name = part.name if item.variant == "full" else f"{part.name} cover"
-    gltf.meshes.append(gl.Mesh(name=name, primitives=[primitive]))
+    gltf.meshes.append(gl.Mesh(name=name, primitives=[primitive], weights=[0.0] * len(shapes)))
     # where in the rig's vertex buffer the mesh's vertices come from, so that a reader can compare
     gltf.nodes.append(gl.Node(name=name, mesh=len(gltf.meshes) - 1, skin=0, extras={"rig_vertices": used.tolist()}))
     return len(gltf.nodes) - 1
 
 
-def _animate(build: _Builder, rig: Rig, figure: Figure, joints: _Joints, progress: Progress) -> None:
-    """The swing, each joint's rotation and place relative to its parent at every frame."""
+def _shape(build: _Builder, target: Target, vertices: NDArray[np.integer[Any]]) -> int:
+    offsets = np.zeros((len(vertices), 3), "<f4")
+    offsets[:, 0], offsets[:, 1] = target.offsets[vertices, 0], -target.offsets[vertices, 1]
+    return build.accessor(offsets, gl.VEC3, gl.ARRAY_BUFFER, bounds=True)
+
+
+def _animate(
+    build: _Builder, rig: Rig, figure: Figure, joints: _Joints, bending: dict[int, list[Target]], progress: Progress
+) -> None:
+    """The swing: each joint's rotation and place relative to its parent, and how far shapes are on, at every frame."""
     count = frame_count(figure.rate)
     places = np.zeros((count, len(joints.rest), 2))
     angles = np.zeros((count, len(joints.rest)))
+    turns = np.zeros((count, len(figure.bones)))
     for number, frame in enumerate(play(rig)):
         progress(number, count, "writing the swing")
         places[number], angles[number] = _world(rig, joints, frame.matrices)
+        turns[number] = rig.turn
     parents = np.concatenate([rig.parents, np.full(len(joints.rest) - len(rig.parents), -1)]).astype(int)
     animation = gl.Animation(name="test swing", channels=[], samplers=[])
     times = build.accessor((np.arange(count) / figure.rate).astype("<f4"), gl.SCALAR, bounds=True)
@@ -223,12 +243,16 @@ def _animate(build: _Builder, rig: Rig, figure: Figure, joints: _Joints, progres
             _channel(
                 build, animation, joint + 1, "translation", times, np.stack([offset[:, 0], -offset[:, 1], zero], 1)
             )
+    for node, shapes in bending.items():
+        on = np.stack([shape.weights(turns[:, shape.bone]) for shape in shapes], 1)
+        if on.any():
+            _channel(build, animation, node, "weights", times, on.reshape(-1, 1))
     if animation.channels:
         build.gltf.animations.append(animation)
 
 
 def _channel(build: _Builder, animation: gl.Animation, node: int, path: str, times: int, values: Floats) -> None:
-    output = build.accessor(values.astype("<f4"), gl.VEC4 if values.shape[1] == 4 else gl.VEC3)
+    output = build.accessor(values.astype("<f4"), {1: gl.SCALAR, 3: gl.VEC3, 4: gl.VEC4}[values.shape[1]])
     animation.samplers.append(gl.AnimationSampler(input=times, output=output, interpolation="LINEAR"))
     animation.channels.append(
         gl.AnimationChannel(sampler=len(animation.samplers) - 1, target=gl.AnimationChannelTarget(node=node, path=path))

@@ -9,27 +9,31 @@ from pydantic import Field, ValidationError
 from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.model import Figure, Point, Value
 
+Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=20)]
 Turn = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
 
 
 class Pose(Value):
-    """`turn`: degrees by bone, clockwise as seen, on top of the parent's; `move`: px by bone, in figure space.
+    """`turn`: degrees by bone, clockwise as seen, on top of the parent's; `move`: px by bone, in figure space;
+    `stretch`: how much longer and how much wider a bone is than at rest.
 
     Bones are named by id or by name. An empty pose is the rest pose.
     """
 
     turn: Annotated[dict[str, Turn], Field(max_length=4_000)] = {}
     move: Annotated[dict[str, Point], Field(max_length=4_000)] = {}
+    stretch: Annotated[dict[str, tuple[Factor, Factor]], Field(max_length=4_000)] = {}
 
     def by_id(self, figure: Figure) -> Pose:
         """The pose with bones named by id. Raises EditRefused for a bone that does not exist."""
         known = {bone.name: bone.id for bone in figure.bones} | {bone.id: bone.id for bone in figure.bones}
-        for key in (*self.turn, *self.move):
+        for key in (*self.turn, *self.move, *self.stretch):
             if key not in known:
                 raise EditRefused(f"The pose turns a bone “{key}”, which the figure does not have.")
         return Pose(
             turn={known[key]: value for key, value in self.turn.items()},
             move={known[key]: value for key, value in self.move.items()},
+            stretch={known[key]: value for key, value in self.stretch.items()},
         )
 
 

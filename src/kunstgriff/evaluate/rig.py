@@ -27,13 +27,15 @@ Ints32 = NDArray[np.int32]
 class Geometry:
     """A part's vertices as bound: `vertices` (n, 2) figure space, `triangles` (m, 3), `bones` (n, 4) indices into the
     rig's bones with `weights` (n, 4), strongest first; -1 bones at weight 0 mean standing still. `uv` (n, 2) are
-    picture coordinates in [0, 1], those of the vertices' own places unless given."""
+    picture coordinates in [0, 1], those of the vertices' own places unless given; `rigidity` (n,) is the share of
+    rigid blending, none unless given."""
 
     vertices: Floats32
     triangles: Ints32
     bones: Ints32
     weights: Floats32
     uv: Floats32 | None = None
+    rigidity: Floats32 | None = None
 
 
 @dataclass(frozen=True)
@@ -106,7 +108,7 @@ class Step(Protocol):
 
 
 StepMaker = Callable[["Rig", Figure, Stores], Step | None]
-Geometrist = Callable[[Part, dict[str, int], Stores], Geometry]
+Geometrist = Callable[[Figure, Part, dict[str, int], Stores], Geometry]
 Drawer = Callable[["Rig", Figure, Stores], Iterable[tuple[float, DrawItem, Ints32]]]
 
 _steps: list[tuple[int, StepMaker]] = []
@@ -115,8 +117,8 @@ _drawings: list[Drawer] = []
 
 
 def step(order: int) -> Callable[[StepMaker], StepMaker]:
-    """Register a step of evaluation. Orders: levers 10, keys 20, forward kinematics 30, reaches 40, limits 50,
-    plants 60, springs 70, correctives 80, skinning 90, warps 100, riders 110."""
+    """Register a step of evaluation. Orders: levers 10, keys 20, limits 25, forward kinematics 30, reaches 40,
+    plants 60, springs 70, correctives 80, skinning 90, smoothing 95, warps 100, riders 110."""
 
     def register(maker: StepMaker) -> StepMaker:
         _steps.append((order, maker))
@@ -144,22 +146,31 @@ def drawing(drawer: Drawer) -> Drawer:
 
 @dataclass
 class Rig:
-    """Flat arrays of a figure. `turn` (degrees) and `move` (px) are the pose being evaluated, by bone index."""
+    """Flat arrays of a figure. `turn` (degrees), `move` (px) and `stretch` (along, across) are the pose being
+    evaluated, by bone index; forward kinematics fills `matrices`, `angles`, `turns`, `motors` and `stretches`."""
 
     figure: Figure
     bone_index: dict[str, int]
     parents: Ints32
     joints: NDArray[np.float64]
     tips: NDArray[np.float64]
+    directions: NDArray[np.float64]
     turn: NDArray[np.float64]
     move: NDArray[np.float64]
+    stretch: NDArray[np.float64]
     matrices: NDArray[np.float64]
+    angles: NDArray[np.float64]
+    turns: Floats32
+    motors: Floats32
+    stretches: Floats32
     blocks: dict[str, Block]
     rest: Floats32
     uv: Floats32
     bones: Ints32
     weights: Floats32
+    rigidity: Floats32
     vertices: Floats32
+    stretched: bool = False
     indices: Ints32 = field(default_factory=lambda: np.zeros(0, np.int32))
     items: tuple[DrawItem, ...] = ()
     steps: tuple[Step, ...] = ()
@@ -168,10 +179,13 @@ class Rig:
         """Load a pose that names bones by id; bones not named are at rest."""
         self.turn[:] = 0.0
         self.move[:] = 0.0
+        self.stretch[:] = 1.0
         for ref, degrees in pose.turn.items():
             self.turn[self.bone_index[ref]] = degrees
         for ref, offset in pose.move.items():
             self.move[self.bone_index[ref]] = offset
+        for ref, (along, across) in pose.stretch.items():
+            self.stretch[self.bone_index[ref]] = along, across
 
     def evaluate(self, pose: Pose | None = None) -> Frame:
         """Evaluate `pose`, or what is already in `turn` and `move`."""
@@ -185,7 +199,7 @@ class Rig:
 def compile_rig(figure: Figure, stores: Stores) -> Rig:
     """Sort a figure into a rig. Raises Missing when a store lacks an array."""
     bone_index = {bone.id: number for number, bone in enumerate(figure.bones)}
-    made = [(part, _geometries[part.binding.kind](part, bone_index, stores)) for part in figure.parts]
+    made = [(part, _geometries[part.binding.kind](figure, part, bone_index, stores)) for part in figure.parts]
     blocks, start = {}, 0
     for part, shape in made:
         blocks[part.id] = Block(part, start, len(shape.vertices), shape.triangles + start)
@@ -199,20 +213,32 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
         ],
         2,
     )
+    joints = np.array([bone.joint for bone in figure.bones], np.float64).reshape(count, 2)
+    tips = np.array([bone.tip for bone in figure.bones], np.float64).reshape(count, 2)
+    rigidity = [
+        shape.rigidity if shape.rigidity is not None else np.zeros(len(shape.vertices), np.float32) for _, shape in made
+    ]
     rig = Rig(
         figure=figure,
         bone_index=bone_index,
         parents=np.array([bone_index[b.parent] if b.parent else -1 for b in figure.bones], np.int32),
-        joints=np.array([bone.joint for bone in figure.bones], np.float64).reshape(count, 2),
-        tips=np.array([bone.tip for bone in figure.bones], np.float64).reshape(count, 2),
+        joints=joints,
+        tips=tips,
+        directions=np.arctan2(tips[:, 1] - joints[:, 1], tips[:, 0] - joints[:, 0]),
         turn=np.zeros(count),
         move=np.zeros((count, 2)),
-        matrices=np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (count, 1)),
+        stretch=np.ones((count, 2)),
+        matrices=np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (max(count, 1), 1))[:count],
+        angles=np.zeros(count),
+        turns=np.zeros((max(count, 1), 4), np.float32),
+        motors=np.zeros((max(count, 1), 4), np.float32),
+        stretches=np.zeros((max(count, 1), 6), np.float32),
         blocks=blocks,
         rest=rest,
         uv=uv,
         bones=_floats([shape.bones for _, shape in made], 4).astype(np.int32),
         weights=_floats([shape.weights for _, shape in made], 4),
+        rigidity=np.concatenate([np.zeros(0, np.float32), *rigidity]),
         vertices=rest.copy(),
     )
     drawn = sorted((entry for drawer in _drawings for entry in drawer(rig, figure, stores)), key=lambda entry: entry[0])

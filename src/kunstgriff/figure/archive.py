@@ -10,10 +10,12 @@ import zipfile
 from pathlib import Path
 from typing import Any, BinaryIO
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import ValidationError
 
 from kunstgriff.figure.edit import tell
-from kunstgriff.figure.model import Figure, Weighted
+from kunstgriff.figure.model import Figure, Solved, Weighted
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, referenced, unpack_array
 from kunstgriff.figure.zips import reading_zip, take
 
@@ -111,8 +113,9 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
                     raise ArchiveRefused(f"The picture of part “{part.name}” has another size than the figure says.")
             if part.strip is not None:
                 decode_png(stores.pictures[part.strip.picture])
-            if isinstance(part.binding, Weighted):
-                _require_mesh(part.name, part.binding, stores)
+            for binding in (part.binding, *part.shelved):
+                if isinstance(binding, Weighted):
+                    _require_mesh(part.name, binding, stores)
     except ValueError as error:
         raise error if isinstance(error, ArchiveRefused) else ArchiveRefused(str(error)) from error
 
@@ -129,7 +132,31 @@ def _require_mesh(name: str, binding: Weighted, stores: MemoryStores) -> None:
         and weights.shape == (count, len(binding.influences))
         and triangles.dtype.kind == "i"
         and vertices.dtype.kind == weights.dtype.kind == "f"
+        and bool(np.isfinite(vertices).all() and np.isfinite(weights).all())
         and (triangles.size == 0 or (triangles.min() >= 0 and triangles.max() < count))
+        and (binding.held is None or unpack_array(stores.arrays[binding.held]).shape == (count,))
+        and (binding.mesh.kept is None or _names_edges(unpack_array(stores.arrays[binding.mesh.kept]), count))
+        and all(_fits(zone.solved, count, stores) for zone in binding.zones if zone.solved is not None)
     )
     if not sound:
         raise ArchiveRefused(f"The mesh of part “{name}” does not fit its weights.")
+
+
+def _names_edges(kept: NDArray[Any], count: int) -> bool:
+    shaped = kept.ndim == 2 and kept.shape[1] == 2 and kept.dtype.kind == "i"
+    return bool(shaped and (kept.size == 0 or (kept.min() >= 0 and kept.max() < count)))
+
+
+def _fits(solved: Solved, count: int, stores: MemoryStores) -> bool:
+    """Whether the shapes of a bend are such of so many vertices."""
+    members, shapes = unpack_array(stores.arrays[solved.members]), unpack_array(stores.arrays[solved.shapes])
+    return bool(
+        members.ndim == 1
+        and members.dtype.kind == "i"
+        and (members.size == 0 or (members.min() >= 0 and members.max() < count))
+        and shapes.ndim == 3
+        and shapes.shape[0] >= 2
+        and shapes.shape[1:] == (len(members), 2)
+        and shapes.dtype.kind == "f"
+        and np.isfinite(shapes).all()
+    )

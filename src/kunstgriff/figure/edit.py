@@ -15,7 +15,7 @@ from typing import Annotated, Any, ClassVar
 
 from pydantic import Field, ValidationError
 
-from kunstgriff.figure.model import Bone, Figure, Part, Value
+from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
 from kunstgriff.figure.stores import Missing, Stores
 
 PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # parts by id or name
@@ -84,7 +84,8 @@ def _require_locked_unchanged(before: Figure, after: Figure) -> None:
     """A locked part keeps its drawing and place; how it is bound may change."""
     for part in before.parts:
         now = after.part(part.id) if part.locked else part
-        if now is None or (part.locked and now.model_copy(update={"binding": part.binding}) != part):
+        how = {name: getattr(part, name) for name in ("binding", "shelved", "shifted")}
+        if now is None or (part.locked and now.model_copy(update=how) != part):
             raise EditRefused(f"“{part.name}” is locked; unlock it first.")
 
 
@@ -108,6 +109,14 @@ def need_bone(figure: Figure, key: str) -> Bone:
         if bone.name == key:
             return bone
     raise EditRefused(f"There is no bone “{key}”.")
+
+
+def need_group(figure: Figure, key: str) -> Group:
+    """The group with this id or name, else EditRefused."""
+    for group in figure.groups:
+        if key in (group.id, group.name):
+            return group
+    raise EditRefused(f"There is no group “{key}”.")
 
 
 def group_path(figure: Figure, group: str | None) -> tuple[str, ...]:

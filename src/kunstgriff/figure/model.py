@@ -25,6 +25,8 @@ Blend = Literal[
     "source-atop", "destination-in", "destination-out", "destination-atop",
 ]  # fmt: skip
 
+WeightWay = Literal["biharmonic", "heat", "distance"]
+
 GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
 
 
@@ -47,7 +49,10 @@ class Sheet(Value):
 
 
 class Group(Value):
-    """Parts that belong together. A group that is not plain is painted by itself first and then laid on as a whole."""
+    """Parts that belong together. A group that is not plain is painted by itself first and then laid on as a whole.
+
+    `bone` carries all its parts that are bound to nothing else.
+    """
 
     id: Ref
     name: Name
@@ -55,6 +60,7 @@ class Group(Value):
     opacity: Share = 1.0
     blend: Blend = "normal"
     isolated: bool = False
+    bone: Ref | None = None
 
     @property
     def is_plain(self) -> bool:
@@ -64,18 +70,63 @@ class Group(Value):
 class Mesh(Value):
     """The net over a part's picture.
 
-    `vertices` (n, 2) float64 in px of the part's own picture; `triangles` (m, 3) int32.
+    `vertices` (n, 2) float64 in px of the part's own picture; `triangles` (m, 3) int32; `kept` (k, 2) int32 are edges
+    between vertices that must stay whatever is made anew.
     """
 
     vertices: Digest
     triangles: Digest
     vertex_count: Annotated[int, Field(ge=3)]
+    kept: Digest | None = None
+
+
+class Solved(Value):
+    """Shapes of a bend worked out beforehand, evenly from `low` to `high` degrees of the joint's turn.
+
+    `members` (k,) int32 are the vertices they move, `shapes` (angles, k, 2) float32 px what is added to each, in the
+    frame that turns with the vertex.
+    """
+
+    low: Annotated[float, Field(ge=-180, le=0)]
+    high: Annotated[float, Field(ge=0, le=180)]
+    members: Digest
+    shapes: Digest
+
+
+class Zone(Value):
+    """How weights pass over at the joint of `bone`, from its parent to it.
+
+    `inner` and `outer` are the lengths of limb over which they pass, in limb widths at the joint, on the side the joint
+    bends to (clockwise, or as its limits say) and on the other; `curve` goes from an elbow (0) to one even arc over the
+    zone (1), `mix` is the share of rigid blending. `rows` of vertices lie across the limb there, `spacing`
+    limb widths from one to the next; `solved` are the shapes of the bend where they were worked out.
+    """
+
+    bone: Ref
+    inner: Annotated[float, Field(ge=0.1, le=8)] = 3.0
+    outer: Annotated[float, Field(ge=0.1, le=8)] = 3.0
+    curve: Share = 0.0
+    mix: Share = 1.0
+    rows: Annotated[int, Field(ge=0, le=9)] = 3
+    spacing: Annotated[float, Field(ge=0.05, le=2)] = 0.25
+    solved: Solved | None = None
+
+
+class Mush(Value):
+    """Smoothing that restores the detail of the rest pose (delta mush): `rounds` of smoothing, laid on by `amount`."""
+
+    rounds: Annotated[int, Field(ge=1, le=50)] = 10
+    amount: Share = 1.0
 
 
 class Unbound(Value):
-    """Follows nothing: stays where it was drawn."""
+    """Follows nothing of its own: its group's bone where there is one, else it stays where it was drawn.
+
+    With `stays` it does not go with the innermost group that has a bone, but with the next one around that.
+    """
 
     kind: Literal["unbound"] = "unbound"
+    stays: bool = False
 
 
 class Rigid(Value):
@@ -86,20 +137,39 @@ class Rigid(Value):
 
 
 class Weighted(Value):
-    """Mesh vertices shared between bones; `weights` is (n, len(influences)) float32, rows summing to 1."""
+    """Mesh vertices shared between bones; `weights` is (n, len(influences)) float32, rows summing to 1.
+
+    `way` is how they were found, `most` how many bones one vertex may follow; `held` (n,) bool marks vertices weighted
+    by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone.
+    """
 
     kind: Literal["weighted"] = "weighted"
     mesh: Mesh
     influences: Annotated[tuple[Ref, ...], Field(min_length=1)]
     weights: Digest
+    way: WeightWay = "biharmonic"
+    most: Annotated[int, Field(ge=1, le=4)] = 4
+    zones: tuple[Zone, ...] = ()
+    locked: tuple[Ref, ...] = ()
+    held: Digest | None = None
+    mush: Mush | None = None
+
+    def zone(self, bone: str) -> Zone | None:
+        return next((zone for zone in self.zones if zone.bone == bone), None)
 
 
 class Rider(Value):
-    """A rigid part carried by a spot (figure space, at rest) on another part, turning as the art there turns."""
+    """A rigid part carried by a spot (figure space, at rest) on another part or a bone.
+
+    With `turning` it turns as the art (or the bone) there turns, about the spot or about a `pivot` of its own, which
+    keeps its offset from the spot.
+    """
 
     kind: Literal["rider"] = "rider"
     carrier: Ref
     spot: Point
+    turning: bool = True
+    pivot: Point | None = None
 
 
 Binding = Annotated[Unbound | Rigid | Weighted | Rider, Field(discriminator="kind")]
@@ -146,6 +216,7 @@ class Part(Value):
     `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
     `inks` are the colours of its lines (None: found by itself), `apart` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
+    `shelved` are bindings of other kinds it had, to be taken up again.
     """
 
     id: Ref
@@ -168,6 +239,7 @@ class Part(Value):
     strip: Strip | None = None
     shifted: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     binding: Binding = Unbound()
+    shelved: Annotated[tuple[Binding, ...], Field(max_length=3)] = ()
 
     @property
     def is_shown(self) -> bool:
@@ -186,8 +258,19 @@ class Part(Value):
         return self.picture, self.inks, self.apart
 
 
+class Limits(Value):
+    """How far a joint turns from rest, degrees; `soft` degrees before an end it begins to resist (0: it just stops)."""
+
+    low: Annotated[float, Field(ge=-360, le=0)]
+    high: Annotated[float, Field(ge=0, le=360)]
+    soft: Annotated[float, Field(ge=0, le=90)] = 0.0
+
+
 class Bone(Value):
-    """From its joint to its tip, both in figure space at rest. `hue` (degrees, OKLCH) is its colour everywhere."""
+    """From its joint to its tip, both in figure space at rest. `hue` (degrees, OKLCH) is its colour everywhere.
+
+    A `locked` bone keeps its place and is not turned by hand; a `connector` only links others and moves no part.
+    """
 
     id: Ref
     name: Name
@@ -195,6 +278,9 @@ class Bone(Value):
     joint: Point
     tip: Point
     hue: Annotated[float, Field(ge=0, lt=360)]
+    limits: Limits | None = None
+    locked: bool = False
+    connector: bool = False
 
 
 class Cover(Value):
@@ -289,7 +375,11 @@ class Figure(Value):
             seen.add(bone.id)
         parts = {part.id for part in self.parts}
         for part in self.parts:
-            _require_binding(part, seen, parts)
+            for binding in (part.binding, *part.shelved):
+                _require_binding(part, binding, seen, parts)
+        for group in self.groups:
+            if group.bone is not None and group.bone not in seen:
+                raise ValueError(f"Group “{group.name}” follows a bone that does not exist.")
         for cover in self.covers:
             if cover.bone not in seen or not {cover.source, cover.over} <= parts:
                 raise ValueError("A cover refers to a part or bone that does not exist.")
@@ -308,14 +398,15 @@ def _require_unique(what: str, values: Iterable[str]) -> None:
         seen.add(value)
 
 
-def _require_binding(part: Part, bones: set[str], parts: set[str]) -> None:
-    binding = part.binding
+def _require_binding(part: Part, binding: Binding, bones: set[str], parts: set[str]) -> None:
     if isinstance(binding, Rigid) and binding.bone not in bones:
         raise ValueError(f"Part “{part.name}” follows a bone that does not exist.")
     if isinstance(binding, Weighted) and not set(binding.influences) <= bones:
         raise ValueError(f"Part “{part.name}” is weighted to a bone that does not exist.")
-    if isinstance(binding, Rider) and (binding.carrier not in parts or binding.carrier == part.id):
-        raise ValueError(f"Part “{part.name}” rides on a part that does not exist.")
+    if isinstance(binding, Weighted) and not {zone.bone for zone in binding.zones} <= set(binding.influences):
+        raise ValueError(f"Part “{part.name}” has a bend zone at a bone that does not move it.")
+    if isinstance(binding, Rider) and (binding.carrier not in parts | bones or binding.carrier == part.id):
+        raise ValueError(f"Part “{part.name}” rides on something that does not exist.")
     for kin in (part.alternate_of, part.facing_of):
         if kin is not None and (kin not in parts or kin == part.id):
             raise ValueError(f"Part “{part.name}” stands for a part that does not exist.")

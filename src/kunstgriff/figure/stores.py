@@ -15,6 +15,8 @@ ARRAY_BYTES_LIMIT = 256 * 1024 * 1024  # per array, far above any real mesh; com
 PICTURE_PIXELS_LIMIT = 120_000_000  # one picture; 10,954 px square
 
 
+ARRAY_KEYS = frozenset({"vertices", "triangles", "kept", "weights", "held", "members", "shapes"})
+
 Carried = TypeVar("Carried")
 
 
@@ -129,7 +131,7 @@ def referenced(figure_json: dict[str, Any]) -> tuple[set[str], set[str]]:
             for key, value in here.items():
                 if key in ("picture", "ink_picture", "fill_picture") and isinstance(value, str):
                     pictures.add(value)
-                elif key in ("vertices", "triangles", "weights") and isinstance(value, str):
+                elif key in ARRAY_KEYS and isinstance(value, str):
                     arrays.add(value)
                 else:
                     pending.append(value)

@@ -10,7 +10,20 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
-from kunstgriff.figure.model import Bone, Cover, Figure, Name, Part, Point, Rigid, Spring, Unbound, Weighted
+from kunstgriff.figure.model import (
+    Binding,
+    Bone,
+    Cover,
+    Figure,
+    Name,
+    Part,
+    Point,
+    Rider,
+    Rigid,
+    Spring,
+    Unbound,
+    Weighted,
+)
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import (
     SHORTEST_BONE,
@@ -152,6 +165,9 @@ class DeleteBones(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         gone = {need_bone(figure, key).id for key in self.bones}
+        for bone in figure.bones:
+            if bone.id in gone and bone.locked:
+                raise EditRefused(f"“{bone.name}” is locked; unlock it first.")
         heir = {bone.id: _heir(figure, bone.id, gone) for bone in figure.bones}
         bones = [
             bone.model_copy(update={"parent": heir[bone.parent] if bone.parent else None})
@@ -166,6 +182,10 @@ class DeleteBones(Edit):
             parts=parts,
             springs=tuple(spring for spring in springs if spring is not None),
             covers=tuple(covers),
+            groups=tuple(
+                group.model_copy(update={"bone": heir[group.bone]}) if group.bone in gone else group
+                for group in figure.groups
+            ),
         )
 
     def told(self, figure: Figure) -> str:
@@ -181,13 +201,24 @@ def _heir(figure: Figure, ref: str, gone: set[str]) -> str | None:
 
 
 def _inherit(part: Part, gone: set[str], heir: dict[str, str | None], stores: Stores) -> Part:
-    binding: Any = part.binding
+    binding = _passed_on(part.binding, gone, heir, stores)
+    shelved = tuple(_passed_on(one, gone, heir, stores) for one in part.shelved)
+    if binding == part.binding and shelved == part.shelved:
+        return part
+    kept = tuple(one for one in shelved if one.kind not in ("unbound", binding.kind))
+    return part.model_copy(update={"binding": binding, "shelved": kept})
+
+
+def _passed_on(binding: Binding, gone: set[str], heir: dict[str, str | None], stores: Stores) -> Binding:
     if isinstance(binding, Rigid) and binding.bone in gone:
         successor = heir[binding.bone]
-        binding = Rigid(bone=successor) if successor is not None else Unbound()
-    elif isinstance(binding, Weighted) and gone & set(binding.influences):
-        binding = _reshare(binding, gone, heir, stores)
-    return part if binding is part.binding else part.model_copy(update={"binding": binding})
+        return Rigid(bone=successor) if successor is not None else Unbound()
+    if isinstance(binding, Rider) and binding.carrier in gone:
+        successor = heir[binding.carrier]
+        return binding.model_copy(update={"carrier": successor}) if successor is not None else Unbound()
+    if isinstance(binding, Weighted) and gone & set(binding.influences):
+        return _reshare(binding, gone, heir, stores)
+    return binding
 
 
 def _reshare(binding: Weighted, gone: set[str], heir: dict[str, str | None], stores: Stores) -> Weighted | Unbound:
@@ -204,7 +235,12 @@ def _reshare(binding: Weighted, gone: set[str], heir: dict[str, str | None], sto
     total = table.sum(1, keepdims=True)
     table = np.where(total > 1e-6, table / np.maximum(total, 1e-12), 1.0 / table.shape[1])
     return binding.model_copy(
-        update={"influences": tuple(columns), "weights": stores.put_array(table.astype(np.float32))}
+        update={
+            "influences": tuple(columns),
+            "weights": stores.put_array(table.astype(np.float32)),
+            "zones": tuple(zone for zone in binding.zones if zone.bone not in gone),
+            "locked": tuple(ref for ref in binding.locked if ref not in gone),
+        }
     )
 
 

@@ -1,8 +1,9 @@
-"""Forward kinematics: turns and moves of bones become matrices from rest to posed."""
+"""Forward kinematics: turns, moves and stretches of bones become matrices from rest to posed."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
@@ -12,40 +13,75 @@ from kunstgriff.evaluate.rig import Rig, step
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
+Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
+
 
 @njit(cache=True)
 def forward(
     parents: NDArray[np.int32],
-    joints: NDArray[np.float64],
-    turn: NDArray[np.float64],
-    move: NDArray[np.float64],
-    matrices: NDArray[np.float64],
-) -> None:
-    """Fill `matrices` (n, 6), parents before children: each bone turns about its joint as its parent carries it."""
+    joints: Floats,
+    directions: Floats,
+    turn: Floats,
+    move: Floats,
+    stretch: Floats,
+    matrices: Floats,
+    angles: Floats,
+    turns: Floats32,
+    motors: Floats32,
+    stretches: Floats32,
+) -> bool:
+    """Fill what the bones do in this pose, parents before children; tells whether any is stretched.
+
+    A bone turns about its joint as its parent carries it. `stretch` (n, 2) lengthens and widens it along its rest
+    direction; children go with its tip but take on neither the stretch nor a shear from it. Filled are `matrices`
+    (n, 6) from rest to posed with the stretch, `angles` (n,) in rad, and for blending `turns` and `motors` (n, 4)
+    without it and `stretches` (n, 6), which are it alone (see `binding.blending`).
+    """
+    stretched = False
     for bone in range(parents.shape[0]):
         parent = parents[bone]
         x, y = joints[bone, 0], joints[bone, 1]
-        own = turn[bone] * (math.pi / 180.0)
-        c, s = math.cos(own), math.sin(own)
-        if parent < 0:
-            cosine, sine, px, py = c, s, x, y
-        else:
+        angle, px, py = turn[bone] * (math.pi / 180.0), x, y
+        if parent >= 0:
             m = matrices[parent]
-            cosine, sine = m[0] * c - m[1] * s, m[1] * c + m[0] * s
+            angle += angles[parent]
             px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
         px += move[bone, 0]
         py += move[bone, 1]
-        matrices[bone, 0] = cosine
-        matrices[bone, 1] = sine
-        matrices[bone, 2] = -sine
-        matrices[bone, 3] = cosine
-        matrices[bone, 4] = px - cosine * x + sine * y
-        matrices[bone, 5] = py - sine * x - cosine * y
+        angles[bone] = angle
+        c, s = math.cos(angle), math.sin(angle)
+        along, across = stretch[bone, 0], stretch[bone, 1]
+        ux, uy = math.cos(directions[bone]), math.sin(directions[bone])
+        a = along * ux * ux + across * uy * uy
+        b = (along - across) * ux * uy
+        d = along * uy * uy + across * ux * ux
+        if along != 1.0 or across != 1.0:
+            stretched = True
+        else:
+            a, b, d = 1.0, 0.0, 1.0
+        matrices[bone, 0] = c * a - s * b
+        matrices[bone, 1] = s * a + c * b
+        matrices[bone, 2] = c * b - s * d
+        matrices[bone, 3] = s * b + c * d
+        matrices[bone, 4] = px - matrices[bone, 0] * x - matrices[bone, 2] * y
+        matrices[bone, 5] = py - matrices[bone, 1] * x - matrices[bone, 3] * y
+        e, f = px - c * x + s * y, py - s * x - c * y
+        turns[bone, 0], turns[bone, 1], turns[bone, 2], turns[bone, 3] = c, s, e, f
+        hc, hs = math.cos(angle / 2), math.sin(angle / 2)
+        motors[bone, 0], motors[bone, 1] = hc, hs
+        motors[bone, 2], motors[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
+        stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
+        stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
+    return stretched
 
 
 class ForwardKinematics:
     def run(self, rig: Rig) -> None:
-        forward(rig.parents, rig.joints, rig.turn, rig.move, rig.matrices)
+        rig.stretched = forward(
+            rig.parents, rig.joints, rig.directions, rig.turn, rig.move, rig.stretch, rig.matrices, rig.angles,
+            rig.turns, rig.motors, rig.stretches,
+        )  # fmt: skip
 
 
 @step(30)
@@ -53,7 +89,49 @@ def forward_kinematics(rig: Rig, figure: Figure, stores: Stores) -> ForwardKinem
     return ForwardKinematics() if figure.bones else None
 
 
-def posed(points: NDArray[np.float64], matrices: NDArray[np.float64]) -> NDArray[np.float64]:
+@njit(cache=True)
+def limited(turn: Floats, low: Floats, high: Floats, soft: Floats) -> None:
+    """Hold `turn` (n,) between `low` and `high`, all in degrees.
+
+    Within `soft` degrees of an end the turn eases towards it and never passes it: what is asked for beyond the soft
+    start u is answered by soft (1 - exp(-u / soft)), which begins at the same speed.
+    """
+    for bone in range(turn.shape[0]):
+        for side in (1.0, -1.0):
+            end = high[bone] if side > 0 else -low[bone]
+            ease = min(soft[bone], end)
+            asked = side * turn[bone]
+            if asked > end - ease:
+                beyond = asked - (end - ease)
+                turn[bone] = side * (end if ease <= 0.0 else end - ease * math.exp(-beyond / ease))
+
+
+@dataclass(frozen=True)
+class JointLimits:
+    """How far each joint may turn: `low`, `high` and `soft` (n,) in degrees."""
+
+    low: Floats
+    high: Floats
+    soft: Floats
+
+    def run(self, rig: Rig) -> None:
+        limited(rig.turn, self.low, self.high, self.soft)
+
+
+@step(25)
+def joint_limits(rig: Rig, figure: Figure, stores: Stores) -> JointLimits | None:
+    """Limits come before forward kinematics, which has the turns of all joints to go by."""
+    if not any(bone.limits for bone in figure.bones):
+        return None
+    limits = [bone.limits for bone in figure.bones]
+    return JointLimits(
+        np.array([one.low if one else -np.inf for one in limits]),
+        np.array([one.high if one else np.inf for one in limits]),
+        np.array([one.soft if one else 0.0 for one in limits]),
+    )
+
+
+def posed(points: Floats, matrices: Floats) -> Floats:
     """Points (n, 2), each carried by its own matrix (n, 6)."""
     x, y = points[:, 0], points[:, 1]
     return np.stack(

@@ -106,6 +106,7 @@ class LiveBench(AsyncWebsocketConsumer):
         pose = Pose.model_construct(
             turn={ref: value for ref, value in pose.turn.items() if ref in known},
             move={ref: value for ref, value in pose.move.items() if ref in known},
+            stretch={ref: value for ref, value in pose.stretch.items() if ref in known},
         )
         await self.send(bytes_data=self._packed(serial, NO_FRAME, self.rig.evaluate(pose)))
 

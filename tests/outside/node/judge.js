@@ -36,8 +36,7 @@ if (what === 'validate') {
       const vertices = [];
       const v = new THREE.Vector3();
       for (let k = 0; k < position.count; k += 1) {
-        v.fromBufferAttribute(position, k);
-        node.applyBoneTransform(k, v);
+        node.getVertexPosition(k, v); // morph targets, then bones
         vertices.push(v.x, v.y);
       }
       meshes.push({ name: node.name, rig: node.userData.rig_vertices, vertices });

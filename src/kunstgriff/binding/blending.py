@@ -1,0 +1,160 @@
+"""How the bones of a vertex are blended: linear, rigid or a share of each, in numba.
+
+Linear is linear blend skinning (Magnenat-Thalmann, Laperrière, Thalmann 1988). Rigid is its counterpart that keeps
+distances: unit anti-commutative dual complex numbers p + qε, which act on z as p²z + 2pq, are blended and normalised
+(Kavan et al. 2008 in the plane: Matsuda, Kaji, Ochiai 2014). Bones that share a joint turn a vertex about that joint.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
+Ints32 = NDArray[np.int32]
+
+FAST: dict[str, Any] = {"cache": True, "fastmath": True, "error_model": "numpy"}
+MANY = 20_000  # vertices from which a second thread pays for being woken (measured)
+
+
+@njit(inline="always")
+def _blended(bones: Ints32, weights: Floats32, table: Floats32, vertex: int) -> tuple[np.float32, ...]:
+    """The weighted sum of four numbers of each bone."""
+    a = b = c = d = np.float32(0.0)
+    for k in range(4):
+        weight, bone = weights[vertex, k], np.uint32(bones[vertex, k])
+        a += weight * table[bone, 0]
+        b += weight * table[bone, 1]
+        c += weight * table[bone, 2]
+        d += weight * table[bone, 3]
+    return a, b, c, d
+
+
+@njit(**FAST)
+def linear(rest: Floats32, bones: Ints32, weights: Floats32, turns: Floats32, vertices: Floats32) -> None:
+    """Fill `vertices` (n, 2) from `rest` (n, 2), `bones` and `weights` (n, 4); `turns` (b, 4) are cosine, sine and
+    offset of each bone, as x' = c x - s y + e, y' = s x + c y + f. Rows of weights sum to 1."""
+    for vertex in range(rest.shape[0]):
+        x, y = rest[vertex, 0], rest[vertex, 1]
+        c, s, e, f = _blended(bones, weights, turns, vertex)
+        vertices[vertex, 0] = c * x - s * y + e
+        vertices[vertex, 1] = s * x + c * y + f
+
+
+@njit(parallel=True, **FAST)
+def linear_threads(rest: Floats32, bones: Ints32, weights: Floats32, turns: Floats32, vertices: Floats32) -> None:
+    """As `linear`, on all threads."""
+    for vertex in prange(rest.shape[0]):
+        x, y = rest[vertex, 0], rest[vertex, 1]
+        c, s, e, f = _blended(bones, weights, turns, vertex)
+        vertices[vertex, 0] = c * x - s * y + e
+        vertices[vertex, 1] = s * x + c * y + f
+
+
+@njit(inline="always")
+def _rigidly(
+    c: np.float32, s: np.float32, e: np.float32, f: np.float32, x: np.float32, y: np.float32
+) -> tuple[np.float32, np.float32]:  # (c + is) and (e + if) are the blended p and q, not yet of length 1
+    scale = np.float32(1.0) / (c * c + s * s)
+    cosine, sine = (c * c - s * s) * scale, np.float32(2.0) * c * s * scale
+    twice = np.float32(2.0) * scale
+    return cosine * x - sine * y + twice * (c * e - s * f), sine * x + cosine * y + twice * (c * f + s * e)
+
+
+@njit(**FAST)
+def rigid(rest: Floats32, bones: Ints32, weights: Floats32, motors: Floats32, vertices: Floats32) -> None:
+    """As `linear`, with `motors` (b, 4): p and q of each bone, real and imaginary."""
+    for vertex in range(rest.shape[0]):
+        c, s, e, f = _blended(bones, weights, motors, vertex)
+        vertices[vertex, 0], vertices[vertex, 1] = _rigidly(c, s, e, f, rest[vertex, 0], rest[vertex, 1])
+
+
+@njit(**FAST)
+def mixed(
+    rest: Floats32,
+    bones: Ints32,
+    weights: Floats32,
+    rigidity: Floats32,
+    turns: Floats32,
+    motors: Floats32,
+    stretches: Floats32,
+    stretched: bool,
+    vertices: Floats32,
+) -> None:
+    """Blend rigidly by the share `rigidity` (n,) of each vertex, linearly by the rest.
+
+    `stretches` (b, 6) are affine maps at rest that lengthen and widen bones along themselves; they are blended
+    linearly before the turns, so that no bone hands its stretch on as a shear. A vertex whose first weight is 0 stays.
+    """
+    for vertex in range(rest.shape[0]):
+        x, y = rest[vertex, 0], rest[vertex, 1]
+        if weights[vertex, 0] == 0.0:
+            vertices[vertex, 0], vertices[vertex, 1] = x, y
+            continue
+        if weights[vertex, 1] == 0.0 and not stretched:
+            m = turns[bones[vertex, 0]]
+            vertices[vertex, 0] = m[0] * x - m[1] * y + m[2]
+            vertices[vertex, 1] = m[1] * x + m[0] * y + m[3]
+            continue
+        if stretched:
+            sx = sy = np.float32(0.0)
+            for k in range(4):
+                weight, m = weights[vertex, k], stretches[bones[vertex, k]]
+                sx += weight * (m[0] * x + m[2] * y + m[4])
+                sy += weight * (m[1] * x + m[3] * y + m[5])
+            x, y = sx, sy
+        share = rigidity[vertex]
+        rx = ry = np.float32(0.0)
+        if share > 0.0:
+            c, s, e, f = _blended(bones, weights, motors, vertex)
+            rx, ry = _rigidly(c, s, e, f, x, y)
+        if share < 1.0:
+            c, s, e, f = _blended(bones, weights, turns, vertex)
+            rx = share * rx + (np.float32(1.0) - share) * (c * x - s * y + e)
+            ry = share * ry + (np.float32(1.0) - share) * (s * x + c * y + f)
+        vertices[vertex, 0], vertices[vertex, 1] = rx, ry
+
+
+@njit(**FAST)
+def corrected(
+    turn: float,
+    low: float,
+    step: float,
+    shapes: Floats32,
+    members: Ints32,
+    bones: Ints32,
+    weights: Floats32,
+    motors: Floats32,
+    vertices: Floats32,
+) -> None:
+    """Add to `members` (k,) the shape solved for this `turn` (degrees), linear between the two next to it.
+
+    `shapes` (angles, k, 2) begin at `low` degrees, `step` apart, and turn with each vertex's own blended rotation.
+    """
+    last = shapes.shape[0] - 1
+    place = min(max((turn - low) / step, 0.0), float(last))
+    below = min(int(place), max(last - 1, 0))
+    above, share = min(below + 1, last), np.float32(place - below)
+    for k in range(members.shape[0]):
+        vertex = members[k]
+        dx = shapes[below, k, 0] + share * (shapes[above, k, 0] - shapes[below, k, 0])
+        dy = shapes[below, k, 1] + share * (shapes[above, k, 1] - shapes[below, k, 1])
+        c, s, _, _ = _blended(bones, weights, motors, vertex)
+        scale = np.float32(1.0) / (c * c + s * s)
+        cosine, sine = (c * c - s * s) * scale, np.float32(2.0) * c * s * scale
+        vertices[vertex, 0] += cosine * dx - sine * dy
+        vertices[vertex, 1] += sine * dx + cosine * dy
+
+
+def motors_of(angles: Floats, offsets: Floats) -> Floats:
+    """Unit dual complex numbers (n, 4) of turns by `angles` (n,) rad about the origin followed by `offsets` (n, 2) px.
+
+    Angles are not brought back into one turn: neighbours less than a full turn apart blend the short way.
+    """
+    p = np.exp(0.5j * angles)
+    q = (offsets[:, 0] + 1j * offsets[:, 1]) * p.conj() / 2
+    return np.stack([p.real, p.imag, q.real, q.imag], 1)

@@ -1,0 +1,103 @@
+"""How each kind of binding becomes vertices of the rig."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.straight import strip_coordinates, strip_net
+from kunstgriff.binding.zones import rigidity_of
+from kunstgriff.evaluate.rig import DrawItem, Geometry, Ints32, Rig, drawing, geometry, item_of
+from kunstgriff.figure.edit import group_path
+from kunstgriff.figure.model import Figure, Part, Rigid, Unbound, Weighted
+from kunstgriff.figure.stores import Stores
+
+
+def _still(part: Part) -> Geometry:
+    """Two triangles over the picture, 1 px wider, standing still; a straightened part's own net."""
+    if part.strip is not None:
+        net = strip_net(part.strip)
+        vertices = (net.vertices + np.asarray(part.place)).astype(np.float32)
+        count = len(vertices)
+        bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
+        return Geometry(vertices, net.triangles, bones, weights, net.uv)
+    (x, y), (w, h) = part.place, part.size
+    corners = np.array([[x - 1, y - 1], [x + w + 1, y - 1], [x + w + 1, y + h + 1], [x - 1, y + h + 1]], np.float32)
+    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
+    return Geometry(corners, triangles, np.zeros((4, 4), np.int32), np.zeros((4, 4), np.float32))
+
+
+def _carried(part: Part, bone: int) -> Geometry:
+    shape = _still(part)
+    shape.bones[:, 0] = bone
+    shape.weights[:, 0] = 1.0
+    return shape
+
+
+def bone_of_group(figure: Figure, part: Part) -> str | None:
+    """The bone an otherwise unbound part goes with: that of its innermost group that has one.
+
+    A part that `stays` while that group moves goes with the next one around it.
+    """
+    assert isinstance(part.binding, Unbound)
+    groups = {group.id: group for group in figure.groups}
+    bones = [bone for ref in reversed(group_path(figure, part.group)) if (bone := groups[ref].bone) is not None]
+    if part.binding.stays:
+        bones = bones[1:]
+    return bones[0] if bones else None
+
+
+@geometry("unbound")
+def unbound_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    bone = bone_of_group(figure, part)
+    return _still(part) if bone is None else _carried(part, bone_index[bone])
+
+
+@geometry("rider")
+def rider_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    return _still(part)
+
+
+@geometry("rigid")
+def rigid_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    assert isinstance(part.binding, Rigid)
+    return _carried(part, bone_index[part.binding.bone])
+
+
+@geometry("weighted")
+def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    binding = part.binding
+    assert isinstance(binding, Weighted)
+    influences = np.array([bone_index[ref] for ref in binding.influences], np.int32)
+    bones, weights = strongest_first(stores.get_array(binding.weights), influences)
+    own = stores.get_array(binding.mesh.vertices)
+    triangles = stores.get_array(binding.mesh.triangles)
+    uv = strip_coordinates(part.strip, own) if part.strip is not None else None
+    rigidity = rigidity_of(figure, part, own + np.asarray(part.place)).astype(np.float32)
+    vertices = (own + np.asarray(part.place)).astype(np.float32)
+    return Geometry(vertices, triangles.astype(np.int32), bones, weights, uv, rigidity)
+
+
+def strongest_first(
+    table: NDArray[np.float32], influences: NDArray[np.int32]
+) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    """The four strongest of each row of weights (n, influences), as bones (n, 4) and weights (n, 4), summing to 1.
+
+    Rows without any weight stay without.
+    """
+    order = np.argsort(-table, 1, kind="stable")[:, :4]
+    bones, weights = np.zeros((len(table), 4), np.int32), np.zeros((len(table), 4), np.float32)
+    bones[:, : order.shape[1]] = influences[order]
+    weights[:, : order.shape[1]] = np.take_along_axis(table, order, 1)
+    weights /= np.maximum(weights.sum(1, keepdims=True), np.float32(1e-12))
+    return bones, weights
+
+
+@drawing
+def parts(rig: Rig, figure: Figure, stores: Stores) -> list[tuple[float, DrawItem, Ints32]]:
+    """Every visible part, at the depth of its place in the draw order."""
+    return [
+        (float(depth), item_of(figure, part), rig.blocks[part.id].triangles)
+        for depth, part in enumerate(figure.parts)
+        if part.is_shown
+    ]

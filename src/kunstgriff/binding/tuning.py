@@ -1,0 +1,197 @@
+"""Self-tuning: each joint is turned through its range with many settings, and keeps the one that looks best."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.bending import Bend, blended, range_of
+from kunstgriff.binding.judging import Judge, Looks, badness
+from kunstgriff.binding.weighing import (
+    SHORTEST,
+    UNSOLVED,
+    Floats,
+    Wish,
+    automatic,
+    lay_mesh,
+    settled,
+    shares_at,
+    stored,
+)
+from kunstgriff.binding.weights import strongest
+from kunstgriff.binding.zones import Elbow, elbows, passed_over
+from kunstgriff.figure.model import Bone, Figure, Part, Weighted, Zone
+from kunstgriff.figure.stores import Stores
+
+WIDEST = 120.0  # degrees a joint without limits is tried to; common practice, no source
+GOOD = 0.03  # badness at which nothing better is looked for: some 1 % of width, area and no fold
+BETTER = 0.01  # by how much another setting must be better to be worth a change
+LONGEST, LENGTHS = 3.0, (2.0, 1.2)  # lengths tried, limb widths
+POOR = 0.12  # badness at which blending without solved shapes is tried as well
+BLENDS = ((2.5, 1.0), (2.5, 0.5))  # lengths and shares of rigid blending tried then
+ROWS = (5, 0.2)  # rows and spacing (limb widths) laid where triangles still fold
+
+
+def tried_angles(bone: Bone, soft: bool = False) -> list[float]:
+    """Degrees a joint is tried at, half way and all the way to both ends of its range; a `soft` one half as far."""
+    low, high = range_of(bone)
+    widest = WIDEST / 2 if soft else WIDEST
+    low, high = max(low, -widest), min(high, widest)
+    return [end * share for end in (low, high) if abs(end) >= 5 for share in (0.5, 1.0)]
+
+
+def laid(zone: Zone, length: float, curve: float) -> Zone:
+    """The zone as long to both sides, with shapes to be solved."""
+    return zone.model_copy(update={"inner": length, "outer": length, "curve": curve, "mix": 1.0, "solved": UNSOLVED})
+
+
+def blent(zone: Zone, length: float, mix: float) -> Zone:
+    """The zone as long to both sides, by blending alone."""
+    return zone.model_copy(update={"inner": length, "outer": length, "curve": 0.0, "mix": mix, "solved": None})
+
+
+class Bench:
+    """One joint of one weighted part, to try settings on."""
+
+    def __init__(self, figure: Figure, part: Part, bone: Bone, elbow: Elbow, soft: bool, stores: Stores) -> None:
+        assert isinstance(part.binding, Weighted)
+        assert bone.parent is not None
+        parent = figure.bone(bone.parent)
+        assert parent is not None
+        self.figure, self.bone, self.elbow, self.binding = figure, bone, elbow, part.binding
+        self.soft, self.angles = soft, tried_angles(bone, soft)
+        self.points: Floats = stores.get_array(part.binding.mesh.vertices) + np.asarray(part.place)
+        self.weights = stores.get_array(part.binding.weights)
+        self.joint = np.array(bone.joint)
+        self.ends = (_middle(parent), _middle(bone))
+        triangles = stores.get_array(part.binding.mesh.triangles)
+        self.judge = Judge(self.points, triangles, self.joint, self.ends, elbow.half_width)
+
+    def looks(self, zone: Zone) -> list[Looks]:
+        """How the joint looks at the angles tried, with the weights passed over as the zone says."""
+        influences = [bone for ref in self.binding.influences if (bone := self.figure.bone(ref)) is not None]
+        passed = passed_over(
+            self.figure, self.weights.astype(np.float64), influences, {self.bone.id: (self.elbow, zone)}, self.points
+        )
+        share, others = shares_at(self.figure, self.binding, strongest(passed, self.binding.most), self.bone)
+        rigidity = np.full(len(self.points), zone.mix)
+        bend = Bend(self.points, self.elbow, zone, share, others, rigidity) if zone.solved else None
+        seen = []
+        for degrees in self.angles:
+            turn = math.radians(degrees)
+            posed = blended(self.points, self.elbow.at, share, turn, rigidity)
+            if bend is not None:
+                posed[bend.members] = bend.at(turn)
+            c, s = math.cos(turn), math.sin(turn)
+            away = self.ends[1] - self.joint
+            end = self.joint + np.array([c * away[0] - s * away[1], s * away[0] + c * away[1]])
+            seen.append(self.judge.look(posed, (self.ends[0], end)))
+        return seen
+
+    def best(self, zone: Zone) -> Zone:
+        """The setting that looks best: first how even the bend is, then how long, then blending without shapes."""
+        best, least = zone, badness(self.looks(zone))
+
+        def try_out(tried: Zone) -> None:
+            nonlocal best, least
+            if least < GOOD or tried == best:
+                return
+            bad = badness(self.looks(tried))
+            if bad < least - BETTER:
+                best, least = tried, bad
+
+        if self.elbow.longest >= SHORTEST:
+            for curve in (0.6, 0.3, 1.0) if self.soft else (0.0, 0.4):
+                try_out(laid(zone, LONGEST, curve))
+            for length in LENGTHS:
+                try_out(laid(zone, length, best.curve))
+        if least > POOR:
+            for length, mix in BLENDS:
+                try_out(blent(zone, length, mix))
+        return best
+
+
+def _middle(bone: Bone) -> Floats:
+    return (np.array(bone.joint) + bone.tip) / 2
+
+
+def tuned(figure: Figure, ref: str, only: set[str] | None, stores: Stores) -> Figure:
+    """The figure with the joints of one weighted part tuned: all of its elbows, or those of the bones in `only`.
+
+    Where triangles still fold with the best setting, more joint rows are laid once and the joint is tried again.
+    """
+    for attempt in (1, 2):
+        part = figure.part(ref)
+        if part is None or not isinstance(part.binding, Weighted):
+            return figure
+        bones = [bone for key in part.binding.influences if (bone := figure.bone(key)) is not None]
+        every = elbows(figure, part, bones, stores)
+        found = {key: elbow for key, elbow in every.items() if only is None or key in only}
+        zones = {zone.bone: zone for zone in part.binding.zones}
+        folding = []
+        for key, elbow in found.items():
+            bone = figure.bone(key)
+            assert bone is not None
+            bench = Bench(figure, part, bone, elbow, len(every) > 1, stores)
+            start = zones.get(key, Zone(bone=key, mix=0.0))
+            best = bench.best(start)
+            zones[key] = best
+            if elbow.longest >= SHORTEST and any(one.folded for one in bench.looks(best)):
+                folding.append(key)
+        if folding and attempt == 1 and part.binding.held is None and part.strip is None:
+            rows, spacing = ROWS
+            for key in folding:
+                zones[key] = zones[key].model_copy(update={"rows": rows, "spacing": spacing})
+            figure = with_parts(figure, {ref: relaid(figure, part, tuple(zones.values()), stores)})
+            continue
+        return with_parts(figure, {ref: rezoned(figure, part, tuple(zones.values()), stores)})
+    return figure
+
+
+def rezoned(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) -> Part:
+    """A weighted part with these zones instead: weights passed over anew there, but for vertices held by hand."""
+    binding = part.binding
+    assert isinstance(binding, Weighted)
+    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+    found = elbows(figure, part, bones, stores)
+    before = {zone.bone: zone for zone in binding.zones}
+    changed = {
+        zone.bone: (found[zone.bone], zone)
+        for zone in zones
+        if zone.bone in found and _passes(zone) != _passes(before.get(zone.bone))
+    }
+    weights = stores.get_array(binding.weights)
+    points = stores.get_array(binding.mesh.vertices) + np.asarray(part.place)
+    after = strongest(passed_over(figure, weights.astype(np.float64), bones, changed, points), binding.most)
+    if binding.held is not None:
+        after = np.where(stores.get_array(binding.held)[:, None], weights, after)
+    known = tuple(zone for zone in zones if zone.bone in found)
+    binding = binding.model_copy(update={"zones": known, "weights": stores.put_array(after)})
+    return part.model_copy(update={"binding": settled(figure, part, binding, stores)})
+
+
+def _passes(zone: Zone | None) -> tuple[float, ...] | None:
+    return (zone.inner, zone.outer) if zone is not None else None
+
+
+def relaid(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) -> Part:
+    """A weighted part with mesh and weights made anew for these zones."""
+    binding = part.binding
+    assert isinstance(binding, Weighted)
+    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+    found = elbows(figure, part, bones, stores)
+    wish = Wish.as_bound(binding)
+    placed = {zone.bone: (found[zone.bone], zone) for zone in zones if zone.bone in found}
+    mesh, edge = lay_mesh(part, bones, placed, wish, stores)
+    weights = automatic(figure, part, mesh, edge, bones, placed, wish, stores)
+    remade = binding.model_copy(
+        update={
+            "mesh": stored(mesh, stores),
+            "weights": stores.put_array(weights),
+            "zones": tuple(zone for _, zone in placed.values()),
+            "held": None,
+        }
+    )
+    return part.model_copy(update={"binding": settled(figure, part, remade, stores)})

@@ -1,0 +1,183 @@
+"""From an outline and bones to a weighted binding: mesh, weights, bend zones and their solved shapes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.binding.bending import Bend, solve_zone
+from kunstgriff.binding.fineness import Fine
+from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
+from kunstgriff.binding.weights import automatic_weights, spine_points, strongest, trimmed_bones
+from kunstgriff.binding.zones import Elbow, elbows, passed_over, rigidity_of
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Solved, Value, Weighted, WeightWay, Zone
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.bones import with_descendants
+
+DEFAULT_COUNT = 220  # vertices of a part unless asked otherwise; common practice, no source
+FINE_REACH = 1.3  # half widths around a joint in which the mesh is finest
+SHORTEST = 1.0  # half widths a zone must have room for, to be laid by itself; a limb wider than long has no elbow
+SOFT = 0.6  # curve of such joints; looked at on ears, scarves and locks of the demo
+ROW_REACH = 4.0  # half widths a joint row reaches to each side at most
+
+Floats = NDArray[np.float64]
+UNSOLVED = Solved(low=0, high=0, members="0" * 64, shapes="0" * 64)  # of a zone that is still to be solved
+
+
+class Wish(Value):
+    """What is asked of a weighted binding. `edge` (px) goes before `count`; `zones` are those other than usual."""
+
+    count: int = DEFAULT_COUNT
+    edge: float | None = None
+    way: WeightWay = "biharmonic"
+    most: int = 4
+    zones: tuple[Zone, ...] = ()
+
+    @classmethod
+    def as_bound(cls, binding: Weighted) -> Wish:
+        """What a binding was asked to be, to make it anew."""
+        return cls(count=max(binding.mesh.vertex_count, 12), way=binding.way, most=binding.most, zones=binding.zones)
+
+
+def weigh(figure: Figure, part: Part, bones: list[Bone], wish: Wish, stores: Stores) -> Weighted:
+    """Mesh, weights and bend zones of a part for these bones. Raises EditRefused when none of them can move it."""
+    bones = [bone for bone in bones if not bone.connector]
+    if not bones:
+        raise EditRefused(f"No bone runs through “{part.name}”; draw one through it, or bind it to a bone as a whole.")
+    zones = zones_wanted(figure, part, bones, wish.zones, stores)
+    mesh, edge = lay_mesh(part, bones, zones, wish, stores)
+    weights = automatic(figure, part, mesh, edge, bones, zones, wish, stores)
+    used = np.flatnonzero(weights.max(0) > 0)
+    kept = tuple(bones[column].id for column in used)
+    binding = Weighted(
+        mesh=stored(mesh, stores),
+        influences=kept,
+        weights=stores.put_array(np.ascontiguousarray(weights[:, used])),
+        way=wish.way,
+        most=wish.most,
+        zones=tuple(zone for ref, (_, zone) in zones.items() if ref in kept and _parent(figure, ref) in kept),
+    )
+    return settled(figure, part, binding, stores)
+
+
+def _parent(figure: Figure, ref: str) -> str | None:
+    bone = figure.bone(ref)
+    return bone.parent if bone is not None else None
+
+
+def stored(mesh: PartMesh, stores: Stores, kept: NDArray[np.int32] | None = None) -> Mesh:
+    """The mesh as the document holds it."""
+    return Mesh(
+        vertices=stores.put_array(mesh.vertices),
+        triangles=stores.put_array(mesh.triangles),
+        vertex_count=len(mesh.vertices),
+        kept=stores.put_array(kept.astype(np.int32)) if kept is not None and len(kept) else None,
+    )
+
+
+def zones_wanted(
+    figure: Figure, part: Part, bones: list[Bone], wanted: tuple[Zone, ...], stores: Stores
+) -> dict[str, tuple[Elbow, Zone]]:
+    """The zone of every elbow in a part by its bone: as wanted, or as usual and to be solved."""
+    given = {zone.bone: zone for zone in wanted}
+    found = elbows(figure, part, bones, stores)
+    # common practice: what several joints run through, a tail, an ear, a lock, bends evenly; a single joint is an elbow
+    curve = SOFT if len(found) > 1 else 0.0
+    return {
+        ref: (elbow, given.get(ref, Zone(bone=ref, curve=curve, solved=UNSOLVED)))
+        for ref, elbow in found.items()
+        if ref in given or elbow.longest >= SHORTEST
+    }
+
+
+def lay_mesh(
+    part: Part, bones: list[Bone], zones: dict[str, tuple[Elbow, Zone]], wish: Wish, stores: Stores
+) -> tuple[PartMesh, float]:
+    """A mesh with vertices along the bones and joint rows at the zones, and its edge length in px."""
+    outline = part_outline(part, stores)
+    segments = _segments(part, bones, stores)
+    edge = wish.edge or float(np.sqrt(outline.area * 2 / np.sqrt(3) / wish.count))
+    if part.strip is not None:
+        edge = max(edge, part.strip.half_width)
+    fine = tuple(_fine(part, elbow, zone) for elbow, zone in zones.values())
+    try:
+        mesh = strip_mesh(part) or build_mesh(outline, wish.count, spine_points(segments, edge), fine, wish.edge)
+    except ValueError as error:
+        raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
+    return mesh, edge
+
+
+def _segments(part: Part, bones: list[Bone], stores: Stores) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+    x, y = part.place
+    placed = [((b.joint[0] - x, b.joint[1] - y), (b.tip[0] - x, b.tip[1] - y)) for b in bones]
+    return trimmed_bones(part_outline(part, stores), placed)
+
+
+def _fine(part: Part, elbow: Elbow, zone: Zone) -> Fine:
+    """Where the mesh of a part is finer for a zone, with its joint rows, in the part's own space."""
+    at = np.subtract(elbow.at, part.place)
+    sector = (elbow.back - elbow.ahead) % (2 * math.pi)
+    rows = []
+    for number in range(zone.rows):
+        off = (number - (zone.rows - 1) / 2) * zone.spacing * 2 * elbow.half_width
+        if abs(off) < 1e-9:
+            middle, across = at, elbow.ahead + sector / 2
+        else:
+            direction = elbow.ahead if off > 0 else elbow.back
+            middle = at + abs(off) * np.array([math.cos(direction), math.sin(direction)])
+            across = direction + math.pi / 2
+        far = ROW_REACH * elbow.half_width * np.array([math.cos(across), math.sin(across)])
+        rows.append((middle, middle + far, middle - far))
+    return Fine((float(at[0]), float(at[1])), FINE_REACH * elbow.half_width, tuple(rows))
+
+
+def automatic(
+    figure: Figure,
+    part: Part,
+    mesh: PartMesh,
+    edge: float,
+    bones: list[Bone],
+    zones: dict[str, tuple[Elbow, Zone]],
+    wish: Wish,
+    stores: Stores,
+) -> NDArray[np.float32]:
+    """Weights (n, bones) of a mesh in the part's space, passed over at the zones."""
+    weights = automatic_weights(mesh, _segments(part, bones, stores), edge, wish.way).astype(np.float64)
+    points = mesh.vertices + np.asarray(part.place)
+    return strongest(passed_over(figure, weights, bones, zones, points), wish.most)
+
+
+def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> Weighted:
+    """The binding with the shapes of those zones solved that have any: after its mesh, weights or zones changed."""
+    if not any(zone.solved for zone in binding.zones):
+        return binding
+    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+    found = elbows(figure, part, bones, stores)
+    bound = part.model_copy(update={"binding": binding})
+    own = stores.get_array(binding.mesh.vertices)
+    mesh = PartMesh(own + np.asarray(part.place), stores.get_array(binding.mesh.triangles))
+    weights = stores.get_array(binding.weights)
+    rigidity = rigidity_of(figure, bound, mesh.vertices)
+    zones = []
+    for zone in binding.zones:
+        bone, elbow = figure.bone(zone.bone), found.get(zone.bone)
+        if zone.solved is None or bone is None or elbow is None:
+            zones.append(zone.model_copy(update={"solved": None}))
+            continue
+        share, others = shares_at(figure, binding, weights, bone)
+        zones.append(solve_zone(Bend(mesh.vertices, elbow, zone, share, others, rigidity), bone, zone, stores))
+    return binding.model_copy(update={"zones": tuple(zones)})
+
+
+def shares_at(figure: Figure, binding: Weighted, weights: NDArray[np.float32], bone: Bone) -> tuple[Floats, Floats]:
+    """How much of each vertex (n,) goes with a bone and all that hangs on it, and how much follows neither it nor its
+    parent."""
+    beyond = {one.id for one in with_descendants(figure, bone.id)}
+    pair = {bone.id, bone.parent}
+    share = weights[:, [ref in beyond for ref in binding.influences]].sum(1, dtype=np.float64)
+    others = weights[:, [ref not in pair for ref in binding.influences]].sum(1, dtype=np.float64)
+    return share, others
