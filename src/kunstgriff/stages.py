@@ -12,13 +12,16 @@ import kunstgriff.artwork.renewing
 import kunstgriff.artwork.straight
 import kunstgriff.binding.checks
 import kunstgriff.binding.column_edits
+import kunstgriff.binding.copying
 import kunstgriff.binding.edits
 import kunstgriff.binding.geometries
 import kunstgriff.binding.mesh_edits
+import kunstgriff.binding.rebinding
 import kunstgriff.binding.refit
 import kunstgriff.binding.riders
 import kunstgriff.binding.skinning
 import kunstgriff.binding.smoothing
+import kunstgriff.binding.taking
 import kunstgriff.binding.weight_edits
 import kunstgriff.binding.zone_edits
 import kunstgriff.figure.edits
@@ -26,5 +29,9 @@ import kunstgriff.follow.edits
 import kunstgriff.seam.cover
 import kunstgriff.seam.edits
 import kunstgriff.seam.renewing
+import kunstgriff.skeleton.along
+import kunstgriff.skeleton.chain_edits
 import kunstgriff.skeleton.edits
-import kunstgriff.skeleton.kinematics  # noqa: F401
+import kunstgriff.skeleton.fitting
+import kunstgriff.skeleton.kinematics
+import kunstgriff.skeleton.mirroring  # noqa: F401

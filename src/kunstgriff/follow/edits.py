@@ -8,6 +8,7 @@ from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure, Spring
+from kunstgriff.figure.renewal import setup_copier
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import chain_from
 
@@ -61,3 +62,15 @@ class RemoveSpring(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"take the spring off {need_bone(figure, self.bone).name}"
+
+
+@setup_copier
+def springs_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
+    """Springs of one limb made on the other too, where it has none."""
+    for spring in figure.springs:
+        mapped = tuple(bones.get(ref, "") for ref in spring.bones)
+        springy = {ref for one in figure.springs for ref in one.bones}
+        if all(mapped) and not springy & set(mapped):
+            copy = spring.model_copy(update={"id": f"s{figure.next_id}", "bones": mapped})
+            figure = figure.replace(springs=(*figure.springs, copy), next_id=figure.next_id + 1)
+    return figure

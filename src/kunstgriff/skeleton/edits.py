@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
@@ -101,6 +102,7 @@ class MoveJoint(Edit):
                 if other.parent == hub.id and is_joined(other, hub):
                     changed[other.id] = other.model_copy(update={"joint": self.to})
             changed[hub.id] = hub.model_copy(update={"tip": self.to})
+        require_unlocked(changed.values())
         for one in changed.values():
             if length_of(one) < SHORTEST_BONE:
                 raise EditRefused(f"That would leave bone “{one.name}” without length.")
@@ -136,11 +138,15 @@ class RenameBone(Edit):
 
 
 class HangBone(Edit):
-    """Hang a bone, with all that hangs on it, on another bone, or on nothing; it keeps its place."""
+    """Hang a bone, with all that hangs on it, on another bone, or on nothing; it keeps its place.
+
+    With `to_tip` it goes, with all that hangs on it, to the tip of the bone it hangs on instead.
+    """
 
     kind: Literal["hang_bone"] = "hang_bone"
     bone: str
     parent: str | None = None
+    to_tip: bool = False
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
@@ -148,10 +154,34 @@ class HangBone(Edit):
         if parent in {one.id for one in with_descendants(figure, bone.id)}:
             raise EditRefused(f"“{bone.name}” cannot hang on a bone that hangs on it.")
         bones = [one.model_copy(update={"parent": parent}) if one.id == bone.id else one for one in figure.bones]
-        return figure.replace(bones=tuple(parents_first(bones)))
+        figure = figure.replace(bones=tuple(parents_first(bones)))
+        return _at_tip(figure, bone, parent) if self.to_tip and parent is not None else figure
 
     def told(self, figure: Figure) -> str:
         return f"hang {need_bone(figure, self.bone).name} elsewhere"
+
+
+def _at_tip(figure: Figure, bone: Bone, parent: str) -> Figure:
+    """The figure with a bone and all that hangs on it moved so that it begins at its parent's tip."""
+    on = need_bone(figure, parent)
+    by = np.subtract(on.tip, bone.joint)
+    moved = {
+        one.id: one.model_copy(update={"joint": _shifted(one.joint, by), "tip": _shifted(one.tip, by)})
+        for one in with_descendants(figure, bone.id)
+    }
+    require_unlocked(moved.values())
+    return with_bones(figure, moved)
+
+
+def _shifted(point: Point, by: np.ndarray[Any, Any]) -> Point:
+    return (float(point[0] + by[0]), float(point[1] + by[1]))
+
+
+def require_unlocked(bones: Iterable[Bone]) -> None:
+    """EditRefused when one of the bones is locked."""
+    for bone in bones:
+        if bone.locked:
+            raise EditRefused(f"“{bone.name}” is locked; unlock it first.")
 
 
 class DeleteBones(Edit):
@@ -165,9 +195,7 @@ class DeleteBones(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         gone = {need_bone(figure, key).id for key in self.bones}
-        for bone in figure.bones:
-            if bone.id in gone and bone.locked:
-                raise EditRefused(f"“{bone.name}” is locked; unlock it first.")
+        require_unlocked(bone for bone in figure.bones if bone.id in gone)
         heir = {bone.id: _heir(figure, bone.id, gone) for bone in figure.bones}
         bones = [
             bone.model_copy(update={"parent": heir[bone.parent] if bone.parent else None})

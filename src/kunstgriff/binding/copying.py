@@ -1,0 +1,204 @@
+"""The set-up of one limb copied to another with a different drawing: bones, bindings, zones, and what is made there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from pydantic import Field
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.meetings import suggested_pivot
+from kunstgriff.binding.edits import bound
+from kunstgriff.binding.weighing import Wish, weigh
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.model import Binding, Bone, Figure, Part, Point, Rider, Rigid, Unbound, Weighted
+from kunstgriff.figure.renewal import set_up_alike
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.along import middle_of
+from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
+
+
+@dataclass(frozen=True)
+class Match:
+    """What stands for what: parts by id, and bones by id to the name they get; those there already by their ids."""
+
+    parts: dict[str, str]
+    bone_names: dict[str, str]
+    bones_there: dict[str, str]
+
+
+def match_limb(figure: Figure, bone: Bone, find: str, put: str) -> Match:
+    """What on the other limb stands for a limb from `bone` on, by names with `find` put for by `put`.
+
+    Raises EditRefused when no part or no name matches.
+    """
+    limb = with_descendants(figure, bone.id)
+    ids = {one.id for one in limb}
+    names = {one.id: _put(one.name, find, put) for one in limb}
+    if all(names[one.id] == one.name for one in limb):
+        raise EditRefused(f"No bone from “{bone.name}” on has “{find}” in its name.")
+    there = {other.name: other.id for other in figure.bones if other.id not in ids}
+    by_name = {part.name: part.id for part in figure.parts}
+    parts = {
+        part.id: target
+        for part in figure.parts
+        if _follows(figure, part, ids) and (target := by_name.get(_put(part.name, find, put))) and target != part.id
+    }
+    if not parts:
+        raise EditRefused(f"No part is named as those of “{bone.name}” are with “{put}” in place of “{find}”.")
+    return Match(parts, names, {ref: there[name] for ref, name in names.items() if name in there})
+
+
+def _put(name: str, find: str, put: str) -> str:
+    return " ".join(name.replace(find, put).split()) if find else name
+
+
+def _follows(figure: Figure, part: Part, bones: set[str]) -> bool:
+    binding = part.binding
+    if isinstance(binding, Rider):
+        carrier = figure.part(binding.carrier)
+        return binding.carrier in bones or (carrier is not None and _follows(figure, carrier, bones))
+    return bool(set(part.followed) & bones)
+
+
+class CopySetup(Edit):
+    """Set another limb up as the one from `bone` on: `find` in its names stands for `put` in the other's.
+
+    Bones of the new names are made, at the places that fit the other drawing, unless they are there already; parts are
+    bound alike, with as many vertices, the same zones and rows; covers, springs and limits come along.
+    """
+
+    kind: Literal["copy_setup"] = "copy_setup"
+    bone: str
+    find: str = Field(min_length=1, max_length=80)
+    put: str = Field(max_length=80)
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        match = match_limb(figure, bone, self.find, self.put)
+        figure, bones = _with_bones(figure, bone, match, stores)
+        changed = {}
+        for source, target in match.parts.items():
+            part, other = figure.part(source), figure.part(target)
+            assert part is not None
+            assert other is not None
+            binding = _alike(figure, part, other, bones, match.parts, stores)
+            if binding is not None:
+                changed[target] = bound(other, binding)
+        return set_up_alike(with_parts(figure, changed), bones, match.parts, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"set {self.put or 'the other limb'} up as {need_bone(figure, self.bone).name}"
+
+
+def _with_bones(figure: Figure, root: Bone, match: Match, stores: Stores) -> tuple[Figure, dict[str, str]]:
+    """The figure with the other limb's bones, and which stands for which."""
+    ids = dict(match.bones_there)
+    made: list[Bone] = []
+    taken = {bone.name for bone in figure.bones}
+    limb = with_descendants(figure, root.id)
+    placed = _placed(figure, limb, match, stores)
+    for bone in limb:
+        if bone.id in ids:
+            continue
+        name = free_name(match.bone_names[bone.id], taken)
+        taken.add(name)
+        number = len(made)
+        parent = ids.get(bone.parent or "", bone.parent)
+        joint, tip = placed[bone.id]
+        made.append(
+            bone.model_copy(
+                update={
+                    "id": f"b{figure.next_id + number}",
+                    "name": name,
+                    "parent": parent,
+                    "joint": joint,
+                    "tip": tip,
+                    "hue": bone_hue(len(figure.bones) + number),
+                }
+            )
+        )
+        ids[bone.id] = made[-1].id
+    bones = tuple(parents_first([*figure.bones, *made]))
+    return figure.replace(bones=bones, next_id=figure.next_id + len(made)), ids
+
+
+def _placed(figure: Figure, limb: list[Bone], match: Match, stores: Stores) -> dict[str, tuple[Point, Point]]:
+    """Joint and tip of each bone on the other drawing; where bones are joined, the later one's part has its say."""
+    places: dict[str, tuple[Point, Point]] = {}
+    moves: dict[str, Similarity] = {}
+    last: Similarity | None = None
+    for bone in limb:
+        owner = next((part for part in figure.parts if part.id in match.parts and bone.id in part.followed), None)
+        if owner is not None:
+            target = figure.part(match.parts[owner.id])
+            assert target is not None
+            last = similarity(figure, owner, target, stores)
+        if last is None:  # nothing of it on the other limb yet: as its first matched part is
+            first = next(part for part in figure.parts if part.id in match.parts)
+            target = figure.part(match.parts[first.id])
+            assert target is not None
+            last = similarity(figure, first, target, stores)
+        moves[bone.id] = last
+        joint, tip = last.take(bone.joint), last.take(bone.tip)
+        places[bone.id] = joint, tip
+        if bone.parent in places:
+            parent = next(one for one in limb if one.id == bone.parent)
+            if parent.tip == bone.joint:
+                places[bone.parent] = places[bone.parent][0], joint
+    return places
+
+
+@dataclass(frozen=True)
+class Similarity:
+    """Points as complex numbers: z → to + (z - at) * by."""
+
+    at: complex
+    by: complex
+    to: complex
+
+    def take(self, point: Point) -> Point:
+        moved = self.to + (complex(*point) - self.at) * self.by
+        return (round(moved.real, 1), round(moved.imag, 1))
+
+
+def similarity(figure: Figure, part: Part, target: Part, stores: Stores) -> Similarity:
+    """The turn, scale and shift that take one part's pivot and far end to those of another."""
+    (at, far), (to, far_there) = _axis(figure, part, stores), _axis(figure, target, stores)
+    by = (far_there - to) / (far - at) if abs(far - at) > 1e-6 else complex(1)
+    return Similarity(at, by, to)
+
+
+def _axis(figure: Figure, part: Part, stores: Stores) -> tuple[complex, complex]:
+    """Where a part turns and the far end of its middle line."""
+    line = middle_of(part, stores)
+    centre = complex(part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2)
+    ends = [complex(*line[0]), complex(*line[-1])] if line is not None else [centre, centre - 1j * part.size[1] / 2]
+    pivot = part.pivot or suggested_pivot(figure, part, stores)
+    at = complex(*pivot) if pivot is not None else min(ends, key=lambda end: end.imag)
+    return at, max(ends, key=lambda end: abs(end - at))
+
+
+def _alike(
+    figure: Figure, part: Part, other: Part, bones: dict[str, str], parts: dict[str, str], stores: Stores
+) -> Binding | None:
+    """The binding of the other part, like that of `part`; None where it follows nothing."""
+    binding = part.binding
+    if isinstance(binding, Unbound):
+        return None
+    if isinstance(binding, Rigid):
+        return Rigid(bone=bones.get(binding.bone, binding.bone))
+    if isinstance(binding, Rider):
+        move = similarity(figure, part, other, stores)
+        carrier = bones.get(binding.carrier, parts.get(binding.carrier, binding.carrier))
+        changes: dict[str, Any] = {"carrier": carrier, "spot": move.take(binding.spot)}
+        if binding.pivot is not None:
+            changes["pivot"] = move.take(binding.pivot)
+        return binding.model_copy(update=changes)
+    assert isinstance(binding, Weighted)
+    refs = [bones.get(ref, ref) for ref in binding.influences]
+    influences = [bone for bone in figure.bones if bone.id in refs]
+    zones = tuple(zone.model_copy(update={"bone": bones.get(zone.bone, zone.bone)}) for zone in binding.zones)
+    wish = Wish.as_bound(binding).model_copy(update={"zones": zones})
+    return weigh(figure, other, influences, wish, stores).model_copy(update={"mush": binding.mush})

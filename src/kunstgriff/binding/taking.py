@@ -1,0 +1,164 @@
+"""The present pose taken as the new rest: bones stay where they are, pictures are redrawn as posed, all bound anew."""
+
+from __future__ import annotations
+
+import math
+from typing import Any, Literal
+
+import cv2
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.remeshing import Net
+from kunstgriff.evaluate.pose import Pose
+from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.figure.edit import Edit, EditRefused
+from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Weighted
+from kunstgriff.figure.renewal import set_at_rest
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.skeleton.kinematics import posed
+
+Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
+
+
+class TakePose(Edit):
+    """Take a pose as the new rest. Every part is redrawn as it is posed, once; meshes, weights, riders, pivots and
+    covers go along. Springs, limits and names stay; limits are counted from the new rest.
+    """
+
+    kind: Literal["take_pose"] = "take_pose"
+    pose: Pose
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        pose = self.pose.by_id(figure)
+        if not (pose.turn or pose.move or pose.stretch):
+            raise EditRefused("The figure is at rest; pose it first.")
+        rig = compile_rig(figure, stores)
+        rig.evaluate(pose)
+        changed = {part.id: self._redrawn(figure, rig, part, stores) for part in figure.parts}
+        bones = tuple(self._rested(rig, bone) for bone in figure.bones)
+        after = with_parts(figure.replace(bones=bones), changed)
+        for part in after.parts:
+            if isinstance(part.binding, Weighted) and part.strip is None:
+                after = with_parts(after, {part.id: Net.of(part.binding, stores).bound(after, part, stores)})
+        return set_at_rest(figure, after, stores)
+
+    def _rested(self, rig: Rig, bone: Bone) -> Bone:
+        matrix = rig.matrices[[rig.bone_index[bone.id]] * 2]
+        joint, tip = posed(np.array([bone.joint, bone.tip], np.float64), matrix)
+        turned = float(rig.turn[rig.bone_index[bone.id]])
+        limits = bone.limits
+        if limits is not None:
+            low, high = max(min(limits.low - turned, 0.0), -360), min(max(limits.high - turned, 0.0), 360)
+            limits = limits.model_copy(update={"low": low, "high": high})
+        return bone.model_copy(update={"joint": _point(joint), "tip": _point(tip), "limits": limits})
+
+    def _redrawn(self, figure: Figure, rig: Rig, part: Part, stores: Stores) -> Part:
+        block = rig.blocks[part.id]
+        rows = slice(block.start, block.start + block.count)
+        before, now = rig.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64)
+        if np.allclose(before, now, atol=1e-3):
+            return part
+        if part.strip is not None:
+            raise EditRefused(f"“{part.name}” is straightened and cannot be redrawn as posed; leave it curved first.")
+        faces = block.triangles - block.start
+        low, high = np.floor(now.min(0)) - 1, np.ceil(now.max(0)) + 1
+        size = (int(high[0] - low[0]), int(high[1] - low[1]))
+        if size[0] * size[1] > PICTURE_PIXELS_LIMIT:
+            raise EditRefused(f"“{part.name}” would become larger than a picture may be.")
+        source = np.full((size[1], size[0], 2), -10.0, np.float32)
+        _trace(now - low, before - part.place, faces.astype(np.int32), source)
+
+        def redrawn(digest: str) -> str:
+            pixels = decode_png(stores.get_picture(digest)).astype(np.float32)
+            pixels[..., :3] *= pixels[..., 3:] / 255
+            moved = cv2.remap(
+                pixels, source[..., 0], source[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=0
+            )
+            alpha = np.clip(moved[..., 3:], 0, 255)
+            colour = np.where(alpha > 0, moved[..., :3] * 255 / np.maximum(alpha, 1e-3), 0)
+            rgba = np.concatenate([np.clip(colour, 0, 255), alpha], -1)
+            return stores.put_picture(encode_png(np.rint(rgba).astype(np.uint8)))
+
+        changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size}
+        if part.apart is not None:
+            changes["apart"] = Apart(
+                ink_picture=redrawn(part.apart.ink_picture), fill_picture=redrawn(part.apart.fill_picture)
+            )
+        if part.pivot is not None:
+            changes["pivot"] = _carried(before, now, faces, part.pivot)
+        changes["binding"] = self._taken(rig, part, part.binding, now - low, stores)
+        changes["shelved"] = ()
+        return part.model_copy(update=changes)
+
+    def _taken(self, rig: Rig, part: Part, binding: Any, own: Floats, stores: Stores) -> Any:
+        if isinstance(binding, Weighted):
+            mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(own)})
+            return binding.model_copy(update={"mesh": mesh})
+        if isinstance(binding, Rider):
+            before, now, faces = _carrier(rig, binding)
+            spot = _carried(before, now, faces, binding.spot)
+            pivot = None
+            if binding.pivot is not None:
+                pivot = (binding.pivot[0] + spot[0] - binding.spot[0], binding.pivot[1] + spot[1] - binding.spot[1])
+            return binding.model_copy(update={"spot": spot, "pivot": pivot})
+        return binding
+
+    def told(self, figure: Figure) -> str:
+        return "take the pose as the new rest"
+
+
+def _point(point: Floats) -> Point:
+    return (round(float(point[0]), 4), round(float(point[1]), 4))
+
+
+def _carrier(rig: Rig, binding: Rider) -> tuple[Floats, Floats, NDArray[np.int32]]:
+    if binding.carrier in rig.blocks:
+        block = rig.blocks[binding.carrier]
+        rows = slice(block.start, block.start + block.count)
+        faces = (block.triangles - block.start).astype(np.int32)
+        return rig.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64), faces
+    bone = rig.bone_index[binding.carrier]
+    square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]]) * 100.0 + binding.spot - 50.0
+    return square, posed(square, rig.matrices[[bone] * 4]), np.array([[0, 1, 2], [0, 2, 3]], np.int32)
+
+
+def _carried(before: Floats, now: Floats, faces: NDArray[np.int32], point: Point) -> Point:
+    """Where a mesh takes a point: by the triangle it lies in, else by the nearest one."""
+    shares = barycentric(before[faces], np.asarray(point, np.float64))
+    best = int(shares.min(1).argmax())
+    return _point(shares[best] @ now[faces[best]])
+
+
+@njit(cache=True)
+def _trace(corners: Floats, origins: Floats, faces: NDArray[np.int32], source: Floats32) -> None:
+    """Fill `source` (h, w, 2) with where each pixel of the new picture comes from in the old, px for cv2.remap."""
+    for t in range(faces.shape[0]):
+        a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
+        ax, ay = corners[a, 0], corners[a, 1]
+        bx, by = corners[b, 0], corners[b, 1]
+        cx, cy = corners[c, 0], corners[c, 1]
+        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        if area == 0.0:
+            continue
+        left, right = (
+            max(math.floor(min(ax, bx, cx) - 0.5), 0),
+            min(math.ceil(max(ax, bx, cx) + 0.5), source.shape[1] - 1),
+        )
+        top, bottom = (
+            max(math.floor(min(ay, by, cy) - 0.5), 0),
+            min(math.ceil(max(ay, by, cy) + 0.5), source.shape[0] - 1),
+        )
+        for y in range(top, bottom + 1):
+            for x in range(left, right + 1):
+                px, py = x + 0.5, y + 0.5
+                v = ((px - ax) * (cy - ay) - (py - ay) * (cx - ax)) / area
+                w = ((bx - ax) * (py - ay) - (by - ay) * (px - ax)) / area
+                if v >= -1e-6 and w >= -1e-6 and v + w <= 1.000001:
+                    u = 1.0 - v - w
+                    source[y, x, 0] = np.float32(u * origins[a, 0] + v * origins[b, 0] + w * origins[c, 0] - 0.5)
+                    source[y, x, 1] = np.float32(u * origins[a, 1] + v * origins[b, 1] + w * origins[c, 1] - 0.5)
