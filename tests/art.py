@@ -11,6 +11,8 @@ from PIL import Image
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.sheet import ArtSheet, Layer, figure_from_sheet
+from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores
@@ -71,3 +73,24 @@ def two_piece_arm(radius: float = 40, stroke: float = 8) -> tuple[Figure, Memory
         {"kind": "bind_weighted", "parts": ["upper arm"], "influences": ["arm"], "count": 150},
         {"kind": "bind_weighted", "parts": ["forearm"], "influences": ["arm 2"], "count": 150},
     ), stores
+
+
+def one_piece_arm(count: int = 220, **zone: object) -> tuple[Figure, MemoryStores]:
+    """A capsule arm, length to width 4 to 1, in one piece along x with its joint in the middle (200, 200), bound.
+
+    `zone` shapes its bend otherwise than usual.
+    """
+    figure, stores = figure_of({"arm": drawn(capsule((80, 200), (320, 200), 36, 8))})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["arm"], "influences": ["arm", "arm 2"], "count": count},
+    )  # fmt: skip
+    if zone:
+        figure = edited(figure, stores, {"kind": "set_zone", "bone": "arm 2", **zone})
+    return figure, stores
+
+
+def vertices_of(figure: Figure, stores: MemoryStores, **pose: object) -> NDArray[np.float64]:
+    """All vertices (n, 2) of a figure in a pose that names bones."""
+    rig = compile_rig(figure, stores)
+    return rig.evaluate(parse_pose(pose).by_id(figure)).vertices.astype(np.float64).copy()
