@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.findings import findings
 from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm
 
 
@@ -149,3 +150,32 @@ def test_no_tool_gives_weight_to_a_bone_that_is_not_listed():
             apply_edit(edit, figure, stores)
     with pytest.raises(EditRefused, match="Nothing would move"):
         apply_edit({"kind": "set_influences", "parts": ["arm"], "remove": ["arm", "arm 2"]}, figure, stores)
+
+
+def test_a_vertex_that_would_be_left_behind_is_found_and_mended():
+    figure, stores = one_piece_arm(300)
+    assert not [one for one in findings(figure, stores) if one.stage == "binding"]
+    vertex = int(np.hypot(*(places(figure, stores) - at(figure, (110, 200))[0]).T).argmin())
+    weights = table(figure, stores).copy()
+    for row, word in (((0, 0), "follow nothing"), ((0, 1), "follow other bones")):
+        weights[vertex] = row
+        binding = figure.parts[0].binding.model_copy(update={"weights": stores.put_array(weights)})
+        spoilt = figure.replace(parts=(figure.parts[0].model_copy(update={"binding": binding}),))
+        [found] = [one for one in findings(spoilt, stores) if one.stage == "binding"]
+        assert word in found.sentence
+        mended = apply_edit(found.remedies[0].edit, spoilt, stores)
+        assert not [one for one in findings(mended, stores) if one.stage == "binding"]
+
+
+def test_an_island_bound_elsewhere_than_its_surroundings_is_found():
+    shapes = capsule((80, 200), (320, 200), 36, 8) + '<circle cx="90" cy="120" r="16" fill="#333"/>'
+    figure, stores = figure_of({"arm": drawn(shapes)})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["arm"], "influences": ["arm", "arm 2"], "count": 300},
+    )  # fmt: skip
+    assert not [one for one in findings(figure, stores) if "island" in one.sentence]
+    button = np.flatnonzero(places(figure, stores)[:, 1] < at(figure, (0, 145))[0][1]).tolist()
+    strange = {"kind": "set_weights", "part": "arm", "bone": "arm 2", "weight": 1, "vertices": button}
+    [found] = [one for one in findings(edited(figure, stores, strange), stores) if "island" in one.sentence]
+    assert found.stage == "binding"

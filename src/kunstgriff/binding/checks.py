@@ -3,16 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from kunstgriff.binding.brush import Neighbours
+from kunstgriff.binding.geometries import bone_of_group
+from kunstgriff.binding.weights import islands
 from kunstgriff.figure.findings import Finding, Remedy, about, check
-from kunstgriff.figure.model import Figure, Unbound, Weighted
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.model import Figure, Part, Unbound, Weighted
+from kunstgriff.figure.stores import Beside, Stores
+
+ODD = 0.6  # share of a vertex that goes elsewhere than its neighbours from which it is told; looked at on the demo
 
 
 @check
 def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Parts that follow nothing while there are bones."""
-    loose = [part for part in figure.parts if isinstance(part.binding, Unbound) and not part.left_out]
+    loose = [
+        part
+        for part in figure.parts
+        if isinstance(part.binding, Unbound)
+        and not part.left_out
+        and not part.binding.stays
+        and bone_of_group(figure, part) is None
+    ]
     if not figure.bones or not loose:
         return
     if len(loose) > 4:
@@ -22,6 +39,73 @@ def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     for part in loose:
         sentence = f"{part.name} follows nothing and would be left behind"
         yield Finding(stage="binding", sentence=sentence, weight=0.6, parts=(part.id,))
+
+
+@check
+def left_behind(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Vertices and islands of weighted parts that would not go with what is around them."""
+    for part in figure.parts:
+        if isinstance(part.binding, Weighted) and not part.left_out:
+            yield from _left_behind(part, part.binding, Beside((stores,)))
+
+
+@lru_cache(maxsize=512)
+def _left_behind(part: Part, binding: Weighted, beside: Beside[tuple[Stores]]) -> tuple[Finding, ...]:
+    (stores,) = beside.value
+    weights = stores.get_array(binding.weights).astype(np.float64)
+    triangles = stores.get_array(binding.mesh.triangles)
+    weigh = {"kind": "set_influences", "parts": [part.id]}
+    made = []
+    loose = np.flatnonzero(weights.sum(1) < 1e-6)
+    if len(loose):
+        sentence = f"{len(loose)} vertices of {part.name} follow nothing and would be left behind"
+        anew = {**weigh, "add": list(binding.influences)}
+        remedy = Remedy(word="Weigh them", edit=anew)
+        made.append(about(part, f"loose {binding.weights[:8]}", sentence, 0.7, remedy, stage="binding"))
+    odd = np.setdiff1d(disagreeing(weights, triangles), loose)
+    if len(odd):
+        even = {"kind": "even_weights", "part": part.id, "rounds": 8, "vertices": odd.tolist()}
+        sentence = f"{len(odd)} vertices of {part.name} follow other bones than all those around them"
+        remedy = Remedy(word="Even them out", edit=even)
+        made.append(about(part, f"odd {binding.weights[:8]}", sentence, 0.55, remedy, stage="binding"))
+    strange = strange_islands(weights, stores.get_array(binding.mesh.vertices), triangles)
+    if strange:
+        sentence = f"{strange} islands of {part.name} follow other bones than what is around them"
+        if strange == 1:
+            sentence = f"An island of {part.name} follows another bone than what is around it"
+        made.append(about(part, f"island {binding.weights[:8]}", sentence, 0.5, stage="binding"))
+    return tuple(made)
+
+
+def disagreeing(weights: NDArray[np.float64], triangles: NDArray[np.int32]) -> NDArray[np.intp]:
+    """Vertices that differ from the mean of their neighbours by more than `ODD`, while those agree with one another.
+
+    Half the sum of the differences of all shares is how much of a vertex goes elsewhere.
+    """
+    near = Neighbours(triangles, len(weights))
+    owner = np.repeat(np.arange(len(weights)), np.diff(near.starts))
+    counts = np.maximum(np.diff(near.starts), 1)[:, None]
+    mean = np.stack([np.bincount(owner, column[near.others], len(weights)) for column in weights.T], 1) / counts
+    apart = np.abs(weights[near.others] - mean[owner]).sum(1) / 2
+    spread = np.bincount(owner, apart, len(weights)) / counts[:, 0]
+    off = np.abs(weights - mean).sum(1) / 2
+    return np.flatnonzero((off > ODD) & (spread < ODD / 2))
+
+
+def strange_islands(weights: NDArray[np.float64], vertices: NDArray[np.float64], triangles: NDArray[np.int32]) -> int:
+    """How many islands of a mesh follow mostly another bone than the nearest vertices of its largest one."""
+    island = islands(triangles, len(vertices))
+    sizes = np.bincount(island)
+    largest = int(sizes.argmax())
+    main = island == largest
+    count = 0
+    for one in np.unique(island):
+        if one == largest:
+            continue
+        own = island == one
+        nearest = cKDTree(vertices[main]).query(vertices[own])[1]
+        count += int(weights[own].sum(0).argmax() != weights[main][nearest].sum(0).argmax())
+    return count
 
 
 @check

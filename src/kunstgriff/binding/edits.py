@@ -131,7 +131,8 @@ class BindRider(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         by_part = any(self.carrier in (part.id, part.name) for part in figure.parts)
-        if by_part:
+        by_bone = any(self.carrier in (bone.id, bone.name) for bone in figure.bones)
+        if by_part and not (by_bone and self.spot is None):
             carrier = need_part(figure, self.carrier)
             if isinstance(carrier.binding, Rider):
                 raise EditRefused(f"“{carrier.name}” rides on another part itself; choose the part that carries it.")

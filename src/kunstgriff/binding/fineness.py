@@ -62,16 +62,19 @@ def _first_leg(laid: MultiPolygon, start: Floats, end: Floats) -> Floats:
     return np.asarray(max(first.coords, key=lambda one: math.dist(one, start)), np.float64)
 
 
-def with_corners(ring: Floats, ends: Floats) -> Floats:
-    """The ring with those of `ends` that lie on it as corners of its own."""
+def with_corners(ring: Floats, ends: Floats, apart: float) -> Floats:
+    """The ring with those of `ends` that lie on it as corners of its own, where none is within `apart` px already."""
     if not len(ends):
         return ring
     line = LineString(np.concatenate([ring, ring[:1]]))
     on = ends[shapely.distance(line, shapely.points(ends)) < 1e-6]
-    if not len(on):
+    runs = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.asarray(line.coords), axis=0).T))])
+    kept, taken = [], runs.tolist()
+    for run, end in zip(shapely.line_locate_point(line, shapely.points(on)).tolist(), on, strict=True):
+        if min(abs(run - other) for other in taken) > apart:
+            taken.append(run)
+            kept.append((run, end))
+    if not kept:
         return ring
-    runs = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(np.asarray(line.coords), axis=0).T))])[:-1]
-    at = shapely.line_locate_point(line, shapely.points(on))
-    near = np.abs(at[:, None] - runs[None]).min(1) if len(runs) else np.full(len(at), np.inf)
-    every = np.concatenate([runs, at[near > 1e-6]])
-    return np.concatenate([ring, on[near > 1e-6]])[np.argsort(every, kind="stable")]
+    every = np.concatenate([runs[:-1], [run for run, _ in kept]])
+    return np.concatenate([ring, [end for _, end in kept]])[np.argsort(every, kind="stable")]

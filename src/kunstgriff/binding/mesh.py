@@ -83,7 +83,7 @@ def _mesh_at(
     shapely.prepare(laid)
     rows, ends = joint_rows(laid, edge, fine)
     rings = [
-        _resampled(with_corners(np.asarray(ring.coords)[:-1], ends), edge, fine)
+        _resampled(with_corners(np.asarray(ring.coords)[:-1], ends, 0.3 * FINEST * edge), edge, fine)
         for one in laid.geoms
         for ring in (one.exterior, *one.interiors)
     ]
@@ -184,8 +184,11 @@ def _net(points: Floats, constraints: NDArray[np.int64]) -> pythoncdt.Triangulat
     net = pythoncdt.Triangulation(
         pythoncdt.VertexInsertionOrder.AUTO, pythoncdt.IntersectingConstraintEdges.TRY_RESOLVE, 0.0
     )
-    net.insert_vertices(np.ascontiguousarray(np.rint(points * 64) / 64))
-    net.insert_edges(np.ascontiguousarray(constraints, np.uint32))
+    try:
+        net.insert_vertices(np.ascontiguousarray(np.rint(points * 64) / 64))
+        net.insert_edges(np.ascontiguousarray(constraints, np.uint32))
+    except RuntimeError as error:
+        raise ValueError("Its outline is too fine for a mesh.") from error
     return net
 
 

@@ -26,8 +26,10 @@ Floats32 = NDArray[np.float32]
 
 
 class TakePose(Edit):
-    """Take a pose as the new rest. Every part is redrawn as it is posed, once; meshes, weights, riders, pivots and
-    covers go along. Springs, limits and names stay; limits are counted from the new rest.
+    """Take a pose as the new rest.
+
+    Every part is redrawn as it is posed, once; meshes, weights, riders, pivots and covers go along. Springs, limits and
+    names stay; limits are counted from the new rest.
     """
 
     kind: Literal["take_pose"] = "take_pose"

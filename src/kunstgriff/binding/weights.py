@@ -195,21 +195,22 @@ def _distance(points: Floats, joint: tuple[float, float], tip: tuple[float, floa
     return np.asarray(np.hypot(*(points - start - share[:, None] * along).T))
 
 
-def _components(mesh: PartMesh) -> Ints:
-    t, count = mesh.triangles, len(mesh.vertices)
+def islands(triangles: Ints, count: int) -> Ints:
+    """The number of the island each of `count` vertices lies on, by what edges connect."""
+    t = triangles
     links = coo_array((np.ones(2 * len(t)), (np.r_[t[:, 0], t[:, 1]], np.r_[t[:, 1], t[:, 2]])), shape=(count, count))
     return np.asarray(connected_components(links, directed=False)[1], np.int32)
 
 
 def _touched(mesh: PartMesh, held_by: Ints) -> NDArray[np.bool_]:
     """Which vertices lie on an island that some bone touches."""
-    island = _components(mesh)
+    island = islands(mesh.triangles, len(mesh.vertices))
     return np.isin(island, np.unique(island[held_by >= 0]))
 
 
 def _one_per_island(mesh: PartMesh, untouched: NDArray[np.bool_], nearest: NDArray[np.intp]) -> NDArray[np.intp]:
     """For every untouched vertex the reached vertex nearest to its island as a whole."""
-    island = _components(mesh)[untouched]
+    island = islands(mesh.triangles, len(mesh.vertices))[untouched]
     points = mesh.vertices[untouched]
     result = nearest.copy()
     for one in np.unique(island):

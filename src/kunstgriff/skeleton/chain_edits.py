@@ -139,8 +139,10 @@ class DissolveJoint(Edit):
 
 
 class JoinChains(Edit):
-    """Join a chain to another bone's tip: what is between is bridged by a connector that moves no part, or with
-    `bridge` false the chain's first joint comes to the tip.
+    """Join a chain to another bone's tip.
+
+    What is between is bridged by a connector that moves no part, or with `bridge` false the chain's first joint comes
+    to the tip.
     """
 
     kind: Literal["join_chains"] = "join_chains"

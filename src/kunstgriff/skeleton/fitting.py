@@ -92,8 +92,9 @@ def parse_template(text: str) -> Template:
 
 
 class FitTemplate(Edit):
-    """Fit a template's skeleton to the art: bones through the parts that are named like its limbs, turning at their
-    pivots. `template` is one that ships with Kunstgriff, or `custom` one of your own; limits come along unless
+    """Fit a template's skeleton to the art: bones through the parts named like its limbs, turning at their pivots.
+
+    `template` is one that ships with Kunstgriff, or `custom` one of your own; limits come along unless
     `limits` is false.
     """
 

@@ -1,4 +1,4 @@
-"""The live socket: a pose comes in, packed vertices go out. Latest wins; nothing is ever stored here."""
+"""The live socket: a pose or a stroke comes in, packed vertices or colours go out. Latest wins; nothing is stored."""
 
 from __future__ import annotations
 
@@ -18,16 +18,18 @@ from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.trial.swing import play
 from studio.bench.state import compiled
+from studio.bench.strokes import Stroke
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
 
 HEADER = struct.Struct("<IIIII")  # serial, frame number or NO_FRAME, revision, bones, vertices
-NO_FRAME = 0xFFFFFFFF
+NO_FRAME, COLOURS = 0xFFFFFFFF, 0xFFFFFFFE
 SIGNED_OUT, GONE, TOO_MUCH = 4401, 4404, 4429
 
 
 class LiveBench(AsyncWebsocketConsumer):
-    """One open bench. Messages in: {"serial", "revision", "pose"} or {"serial", "revision", "swing": true}."""
+    """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true or "stroke", which is a
+    `paint_weights` edit as far as it has come."""
 
     async def connect(self) -> None:
         self.figure_id = self.scope["url_route"]["kwargs"]["figure_id"]
@@ -35,6 +37,7 @@ class LiveBench(AsyncWebsocketConsumer):
         self.rig: Rig | None = None
         self.revision = 0
         self.latest: dict[str, Any] | None = None
+        self.table: Stroke | None = None
         self.arrived = asyncio.Event()
         self.answering: asyncio.Task[None] | None = None
         self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
@@ -101,6 +104,10 @@ class LiveBench(AsyncWebsocketConsumer):
         if message.get("swing"):
             await self._swing(serial)
             return
+        if message.get("stroke"):
+            await self.send(bytes_data=await database_sync_to_async(self._stroked)(serial, message["stroke"]))
+            return
+        self.table = None
         pose = parse_pose(message.get("pose", {}))
         known = self.rig.bone_index
         pose = Pose.model_construct(
@@ -122,6 +129,15 @@ class LiveBench(AsyncWebsocketConsumer):
     def _packed(self, serial: int, number: int, frame: Frame) -> bytes:
         header = HEADER.pack(serial, number, self.revision, len(frame.matrices), len(frame.vertices))
         return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes()
+
+    def _stroked(self, serial: int, asked: dict[str, Any]) -> bytes:
+        """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
+        assert self.rig is not None
+        if self.table is None or not self.table.goes_on(self.revision, asked):
+            self.table = Stroke(self.rig.figure, self.revision, asked, DatabaseStores())
+        colours = self.table.dabbed(asked)
+        start = self.rig.blocks[self.table.part].start
+        return HEADER.pack(serial, COLOURS, self.revision, start, len(colours)) + colours.tobytes()
 
     def _load(self, revision: int) -> Rig:
         if not Revision.objects.filter(pk=revision, figure_id=self.figure_id).exists():

@@ -17,6 +17,7 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.skeleton.bones import chain_from, colour_of
 from kunstgriff.trial.swing import frame_count, swung_bones
+from studio.bench.colours import blended_colours
 from studio.library.actions import value_of
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
@@ -60,8 +61,7 @@ def compiled(revision_id: int) -> tuple[FigureValue, Rig]:
 def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
     """Vertices at rest, picture coordinates, triangles, and how weights look: tints and contour lines."""
     value, rig = compiled(revision_id)
-    colours = np.array([colour_of(bone.hue) for bone in value.bones] or [(0, 0, 0)], np.float64)
-    tint = (colours[rig.bones] * rig.weights[..., None]).sum(1)
+    tint = blended_colours(value, rig.bones, rig.weights)
     following = np.rint(rig.weights.sum(1)).astype(np.uint8) * 255
     lines, shares, levels, bones = _contours(value, rig)
     return {

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, fan, renewals, views
+from studio.bench import artwork, fan, renewals, rigging, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -14,6 +14,11 @@ urlpatterns = [
     path("<int:figure_id>/lifted/<int:revision_id>/", artwork.ink_lifted, name="bench-lifted"),
     path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>.png", fan.fan_picture, name="bench-fan-picture"),
     path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>/", fan.fan_readings, name="bench-fan"),
+    path("<int:figure_id>/snap/<int:revision_id>/", rigging.snap, name="bench-snap"),
+    path("<int:figure_id>/zone/<int:revision_id>/<str:bone_id>/", rigging.zone, name="bench-zone"),
+    path("<int:figure_id>/weights/<int:revision_id>/<str:part_id>/", rigging.weights, name="bench-weights"),
+    path("<int:figure_id>/matches/<int:revision_id>/<str:bone_id>/", rigging.matches, name="bench-matches"),
+    path("<int:figure_id>/tint/<int:revision_id>/", rigging.tint, name="bench-tint"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
     path("<int:figure_id>/geometry/<int:revision_id>/", views.geometry, name="bench-geometry"),
 ]

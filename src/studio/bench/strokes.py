@@ -1,0 +1,62 @@
+"""A stroke of the brush while it is drawn: the same dabs as the edit will lay, on a copy of the table."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.binding.brush import Neighbours, stroke
+from kunstgriff.binding.geometries import strongest_first
+from kunstgriff.binding.weight_edits import PaintWeights, Table
+from kunstgriff.figure.edit import EditRefused, need_bone, parse_edit
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+from studio.bench.colours import bone_colours
+
+
+class Stroke:
+    """One stroke over one part of a revision. Raises EditRefused as the edit would."""
+
+    def __init__(self, figure: Figure, revision: int, asked: dict[str, Any], stores: Stores) -> None:
+        edit = _parsed(asked)
+        self.figure, self.revision = figure, revision
+        self.table = Table(figure, edit.part, stores)
+        self.part, self.edit, self.done = self.table.part.id, edit, 0
+        self.column = self.table.unlocked(edit.bone)
+        triangles = stores.get_array(self.table.binding.mesh.triangles)
+        self.neighbours = Neighbours(triangles, len(self.table.weights))
+        bone = need_bone(figure, edit.bone)
+        self.axis = np.array(bone.joint), np.array(bone.tip)
+        refs = [figure.bones.index(one) for ref in self.table.binding.influences if (one := figure.bone(ref))]
+        self.influences = np.array(refs, np.int32)
+        self.palette = bone_colours(figure)
+
+    def goes_on(self, revision: int, asked: dict[str, Any]) -> bool:
+        """Whether what is asked is this stroke, carried on."""
+        edit = _parsed(asked)
+        same = (edit.part, edit.bone, edit.brush) == (self.edit.part, self.edit.bone, self.edit.brush)
+        return revision == self.revision and same and edit.spots[: self.done] == self.edit.spots[: self.done]
+
+    def dabbed(self, asked: dict[str, Any]) -> NDArray[np.uint8]:
+        """The part's colours (n, 4) after the dabs there are by now."""
+        self.edit = _parsed(asked)
+        new = self.edit.spots[self.done :]
+        if new:
+            table = self.table
+            stroke(
+                table.points, table.weights, self.neighbours, table.locked, self.column, self.edit.brush, new, self.axis
+            )
+            self.done = len(self.edit.spots)
+        bones, weights = strongest_first(self.table.weights, self.influences)
+        colour = (self.palette[bones] * weights[..., None]).sum(1)
+        following = np.where(weights.sum(1) > 0.5, 255, 0)
+        return np.column_stack([np.rint(colour), following]).astype(np.uint8)
+
+
+def _parsed(asked: dict[str, Any]) -> PaintWeights:
+    edit = parse_edit({**asked, "kind": "paint_weights"})
+    if not isinstance(edit, PaintWeights):
+        raise EditRefused("That is no stroke of the brush.")
+    return edit
