@@ -26,7 +26,6 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import bend_fan
-from kunstgriff.reading.joint import UNASKED
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
@@ -243,7 +242,7 @@ def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) 
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
 @click.option("--joint", required=True, metavar="NAME", help="The bone that is turned at its joint.")
 @click.option(
-    "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given every 30 from -120 to 120."
+    "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given nine through its limits, or ±120."
 )
 @click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
 @click.option("--picture", type=click.Path(dir_okay=False), help="Also write the bend fan as .png.")
@@ -255,7 +254,7 @@ def read_joint(figure: str, joint: str, angles: tuple[float, ...] | None, as_jso
     """
     with sentences():
         value, stores = load(figure)
-        fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or UNASKED)
+        fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or None)
         rows = [{key: round(one, 4) for key, one in asdict(reading).items()} for reading in fan.readings]
         if picture is not None:
             if Path(picture).suffix.lower() != ".png":

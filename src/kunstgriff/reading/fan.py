@@ -12,7 +12,7 @@ from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.joint import UNASKED, JointReader, JointReading
+from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 
 
 @dataclass(frozen=True)
@@ -28,12 +28,14 @@ def bend_fan(
     stores: Stores,
     bone: Bone,
     painter: Painter,
-    angles: Sequence[float] = UNASKED,
+    angles: Sequence[float] | None = None,
     tile: int = 300,
 ) -> Fan:
-    """The fan of a bone's joint. Raises EditRefused where nothing bends there."""
+    """The fan of a bone's joint, at `angles` or through its range. Raises EditRefused where nothing bends there."""
     readings, tiles = [], []
-    for reading, picture in JointReader(figure, stores, bone, painter).read(angles):
+    for reading, picture in JointReader(figure, stores, bone, painter).read(
+        angles if angles is not None else range_angles(bone)
+    ):
         readings.append(reading)
         tiles.append(_fitted(picture, tile))
     return Fan(tuple(readings), np.concatenate(tiles, axis=1))

@@ -30,7 +30,8 @@ ROOM = 6.0  # px around the posed parts
 NEAR = 2.0  # half widths around the joint in which the outline's kinks are looked for
 SMOOTH = 3.0  # px along the outline over which a kink is told from the pixels' steps; measured on drawn capsules
 SPACING = 2.0  # px between the spots of the outline
-UNASKED = tuple(float(angle) for angle in range(-120, 121, 30))  # where a bone has no limits of its own
+ANGLES = 9  # of a fan
+WIDEST = 120.0  # degrees to each side, where a joint has no limits of its own; common practice, no source
 
 Pixels = NDArray[np.uint8]
 
@@ -59,6 +60,18 @@ class _Look:
         x, y = (np.asarray(point) - self.origin) * self.scale
         height, width = self.picture.shape[:2]
         return int(np.clip(x, 0, width - 1)), int(np.clip(y, 0, height - 1))
+
+
+def range_angles(bone: Bone, count: int = ANGLES) -> tuple[float, ...]:
+    """Angles (degrees) evenly through a joint's range, rest always among them.
+
+    >>> range_angles(Bone(id="b1", name="a", joint=(0, 0), tip=(1, 0), hue=0), 5)
+    (-120.0, -60.0, 0.0, 60.0, 120.0)
+    """
+    low, high = (-WIDEST, WIDEST) if bone.limits is None else (bone.limits.low, bone.limits.high)
+    angles = np.unique(np.round(np.linspace(low, high, count if high > low else 1), 1))
+    angles[np.abs(angles).argmin()] = 0.0
+    return tuple(float(angle) for angle in angles)
 
 
 class JointReader:

@@ -6,7 +6,12 @@ export const ACTIONS = [
   { key: 'undo', word: 'Undo', keys: 'Ctrl-Z' },
   { key: 'redo', word: 'Redo', keys: 'Ctrl-Y' },
   { key: 'chain', word: 'Draw a chain of bones', keys: 'C' },
+  { key: 'along', word: 'Draw bones along a limb', keys: 'L' },
   { key: 'joint', word: 'Move joints', keys: 'J' },
+  { key: 'bindFigure', word: 'Bind the whole figure', keys: '' },
+  { key: 'tuneAll', word: 'Tune every joint', keys: '' },
+  { key: 'brush', word: 'Paint weights with the brush', keys: 'G' },
+  { key: 'vertices', word: 'Choose and move vertices', keys: 'V' },
   { key: 'select', word: 'Select or turn', keys: 'S' },
   { key: 'mesh', word: 'Show or hide the mesh', keys: 'M' },
   { key: 'weights', word: 'Show or hide the weights', keys: 'W' },
@@ -22,5 +27,5 @@ export const ACTIONS = [
 ];
 
 export const BY_KEY = {
-  r: 'turnOver', f: 'fit', c: 'chain', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', a: 'alone', i: 'lifted', 0: 'restAll',
+  r: 'turnOver', f: 'fit', c: 'chain', l: 'along', g: 'brush', v: 'vertices', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', a: 'alone', i: 'lifted', 0: 'restAll',
 };

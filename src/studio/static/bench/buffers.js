@@ -14,9 +14,11 @@ export function unpack(buffer) {
 }
 
 export const NO_FRAME = 0xffffffff;
+export const COLOURS = 0xfffffffe;
 
 export function unpackFrame(buffer) {
   const [serial, frame, revision, bones, vertices] = new Uint32Array(buffer, 0, 5);
+  if (frame === COLOURS) return { serial, frame, revision, start: bones, colours: new Uint8Array(buffer, 20, vertices * 4) };
   return {
     serial, frame, revision,
     matrices: new Float32Array(buffer, 20, bones * 6),

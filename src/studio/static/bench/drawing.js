@@ -1,6 +1,7 @@
 // Drawing what is there: paper, stage, bones and lines, once an animation frame.
 
 import { engine } from './engine.js';
+import { drawBrushRim, drawChosen, drawLine, drawSnap, drawZone } from './aids.js';
 import { drawPaper, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
@@ -36,14 +37,26 @@ export const drawing = {
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
     stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, { tinted, alone: this.alone.length ? new Set(this.alone) : null });
     const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
-    overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override });
+    overlay.drawBones(scene.figure, { colours: this.state.colours, selected: new Set(this.bones), springs, shown: this.showBones && !['artwork', 'delivery'].includes(this.stageKey), override: engine.override, only: this.shownBones() });
     const parts = chosen.size ? [...chosen] : [...weighted];
     overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, selectedBone: this.bones[0] });
     if (this.reference && this.reference.above) drawReference(overlay.canvas.getContext('2d'), camera, this.reference, engine.reference);
     overlay.drawPivots(this.stageKey === 'artwork' && !this.posed ? scene.figure.parts.filter((part) => part.pivot && this.parts.includes(part.id)) : []);
-    overlay.drawFrames(this.stageKey === 'delivery' ? [] : this.parts);
+    overlay.drawFrames(['delivery'].includes(this.stageKey) || this.toolKey === 'brush' || this.toolKey === 'vertices' ? [] : this.parts);
+    this.drawAids(overlay.canvas.getContext('2d'), camera);
     overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
   },
+  drawAids(context, camera) {
+    const binding = this.stageKey === 'binding' && !this.posed;
+    if (binding && this.oneBone) drawZone(context, camera, this.zones);
+    if (binding && this.weightedPart) drawChosen(context, camera, scene.blocks[this.weightedPart.id], this.vertices, engine.vertexShift);
+    if (this.toolKey === 'brush') drawBrushRim(context, camera, engine.brushAt, this.brush.radius, this.brush.fall_off);
+    drawLine(context, camera, engine.line);
+    drawSnap(context, camera, engine.snap);
+  },
+  drawStroke(points) { engine.line = points; this.redraw(); },
+  showBrush(point) { engine.brushAt = point; this.redraw(); },
+  showSnap(snap) { engine.snap = snap; this.redraw(); },
   showFrame(frame) {
     scene.vertices = frame.vertices;
     scene.matrices = frame.matrices;

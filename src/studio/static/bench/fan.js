@@ -29,14 +29,15 @@ export const fan = {
   },
   async loadFan() {
     const bone = this.oneBone;
-    if (!bone || this.stageKey !== 'binding') { this.fanRead = null; return; }
+    if (!bone || this.stageKey !== 'binding') { this.fanRead = null; this.fanBefore = null; return; }
     const { revision } = scene;
     this.fanSentence = '';
     await new Promise((done) => setTimeout(done, PAUSE));
     if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
     const answer = await fetchJson(`/bench/${this.figureId}/fan/${revision}/${bone.id}/`);
     if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
-    this.fanRead = answer.ok ? answer.data : null;
+    if (this.fanRead && this.fanRead.bone === bone.id && this.fanRead.revision !== revision) this.fanBefore = this.fanRead.readings;
+    this.fanRead = answer.ok ? { ...answer.data, bone: bone.id, revision } : null;
     this.fanSentence = answer.ok ? '' : answer.data.sentence;
   },
 };

@@ -1,6 +1,6 @@
 // The live socket: one message in flight, the newest waiting behind it; it connects again by itself and says so.
 
-import { unpackFrame, NO_FRAME } from './buffers.js';
+import { COLOURS, NO_FRAME, unpackFrame } from './buffers.js';
 
 const FIRST_WAIT = 300; // ms
 const LONGEST_WAIT = 5000;
@@ -60,7 +60,11 @@ export class Live {
       return;
     }
     const frame = unpackFrame(data);
-    if (frame.frame === NO_FRAME) {
+    if (frame.frame === COLOURS) {
+      this.inFlight = null;
+      this.pump();
+      this.listener.stroke(frame);
+    } else if (frame.frame === NO_FRAME) {
       this.inFlight = null;
       this.pump();
       this.listener.frame(frame);

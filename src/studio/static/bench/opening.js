@@ -34,7 +34,12 @@ export const opening = {
     for (const name of ['stageKey', 'posed', 'pose', 'showMesh', 'showWeights', 'showBones', 'findingsOpen']) this.$watch(name, () => this.remember());
     for (const name of ['bones', 'parts', 'stageKey', 'showMesh', 'showWeights', 'showBones', 'posed', 'toolKey']) this.$watch(name, () => this.redraw());
     this.$watch('bones', () => this.takeSpring());
-    for (const name of ['bones', 'stageKey']) this.$watch(name, () => this.loadFan());
+    for (const name of ['bones', 'stageKey']) this.$watch(name, () => { this.fanBefore = null; this.loadFan(); this.loadZones(); });
+    for (const name of ['bones', 'weightView', 'showWeights', 'stageKey']) this.$watch(name, () => this.loadTint());
+    this.$watch('vertices', () => { this.loadTable(); this.redraw(); });
+    this.$watch('parts', () => { this.vertices = []; });
+    this.$watch('bones', () => this.suggestSides());
+    for (const name of ['onlyOwn', 'zones']) this.$watch(name, () => this.redraw());
     this.$watch('alone', () => this.redraw());
     for (const name of ['parts', 'stageKey']) this.$watch(name, () => { this.loadReadings(); if (this.liftInk) this.showLifted(); });
     this.redraw();
@@ -50,6 +55,7 @@ export const opening = {
     if (!answer.ok) return;
     const geometry = unpack(await answer.arrayBuffer());
     if (this.state && state.revision < this.state.revision && engine.queue.revision > state.revision) return;
+    if (state.revision !== scene.revision) engine.before = scene.revision;
     setScene(state, geometry);
     engine.stage.setGeometry(geometry, state);
     engine.override = null;
@@ -58,7 +64,12 @@ export const opening = {
     const bones = new Set(state.figure.bones.map((bone) => bone.id));
     this.bones = this.bones.filter((id) => bones.has(id));
     this.parts = this.parts.filter((id) => state.figure.parts.some((part) => part.id === id));
-    this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones) };
+    this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones), stretch: keep(this.pose.stretch, bones) };
+    this.vertices = this.weightedPart ? this.vertices.filter((one) => one < this.weightedPart.binding.mesh.vertex_count) : [];
+    engine.tint = null;
+    this.loadZones();
+    this.loadTable();
+    this.loadTint();
     this.alone = this.alone.filter((id) => state.figure.parts.some((part) => part.id === id));
     this.takeSpring();
     this.loadReadings();
@@ -72,7 +83,7 @@ export const opening = {
   },
   queueListener() {
     return {
-      accepted: (state) => { this.offline = ''; this.take(state); },
+      accepted: (state) => { this.offline = ''; if (!this.warning) this.message = ''; this.take(state); },
       caughtUp: (state) => this.take(state),
       refused: (sentence) => { engine.override = null; this.warn(sentence); this.redraw(); },
       waiting: (count) => { this.waitingEdits = count; },
@@ -81,6 +92,7 @@ export const opening = {
   },
   liveListener() {
     return {
+      stroke: (frame) => { if (frame.revision === scene.revision && this.toolKey === 'brush') this.showStroke(frame); },
       frame: (frame) => {
         if (frame.revision !== scene.revision || !this.posed || this.playing) return;
         this.showFrame(frame);

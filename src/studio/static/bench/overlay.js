@@ -22,8 +22,8 @@ export class Overlay {
   }
 
   /** One group a bone, kept between frames so that focus stays where it is. */
-  drawBones(figure, { colours, selected, springs, shown, override }) {
-    const wanted = new Set(shown ? figure.bones.map((bone) => bone.id) : []);
+  drawBones(figure, { colours, selected, springs, shown, override, only }) {
+    const wanted = new Set(shown ? figure.bones.filter((bone) => !only || only.has(bone.id)).map((bone) => bone.id) : []);
     for (const group of [...this.bones.children]) if (!wanted.has(group.dataset.bone)) group.remove();
     const here = new Map([...this.bones.children].map((group) => [group.dataset.bone, group]));
     for (const bone of figure.bones) {
@@ -43,6 +43,9 @@ export class Overlay {
       group.setAttribute('aria-label', `bone ${bone.name}`);
       group.setAttribute('aria-pressed', selected.has(bone.id));
       group.classList.toggle('selected', selected.has(bone.id));
+      group.classList.toggle('dimmed', selected.size > 0 && !selected.has(bone.id));
+      group.classList.toggle('link', bone.connector);
+      group.classList.toggle('locked', bone.locked);
     }
   }
 

@@ -16,14 +16,14 @@ export const posing = {
   },
   turnOf(id) { return this.pose.turn[id] || 0; },
   moveOf(id) { return this.pose.move[id] || [0, 0]; },
-  poseTurn(id, degrees) { this.pose = { turn: { ...this.pose.turn, [id]: Math.round(degrees * 100) / 100 }, move: this.pose.move }; this.sendPose(); },
-  poseMove(id, offset) { this.pose = { turn: this.pose.turn, move: { ...this.pose.move, [id]: offset.map((one) => Math.round(one * 10) / 10) } }; this.sendPose(); },
+  poseTurn(id, degrees) { if (this.figure.bones.some((bone) => bone.id === id && bone.locked)) { this.warn(`${this.boneName(id)} is locked; unlock it on its card first.`); return; } this.pose = { ...this.pose, turn: { ...this.pose.turn, [id]: Math.round(degrees * 100) / 100 } }; this.sendPose(); },
+  poseMove(id, offset) { this.pose = { ...this.pose, move: { ...this.pose.move, [id]: offset.map((one) => Math.round(one * 10) / 10) } }; this.sendPose(); },
   setTurn(value) { if (Number.isFinite(Number(value))) this.poseTurn(this.oneBone.id, Number(value)); },
   sendPose() { engine.live.send({ revision: scene.revision, pose: JSON.parse(JSON.stringify(this.pose)) }); },
   toRest(how) {
     const gone = how === 'all' ? null : new Set(how === 'chain' ? this.state.chains[this.oneBone.id] : [this.oneBone.id]);
     const left = (table) => Object.fromEntries(Object.entries(table).filter(([id]) => gone && !gone.has(id)));
-    this.pose = { turn: left(this.pose.turn), move: left(this.pose.move) };
+    this.pose = { turn: left(this.pose.turn), move: left(this.pose.move), stretch: left(this.pose.stretch || {}) };
     this.sendPose();
   },
   playSwing() {

@@ -58,6 +58,10 @@ export class Stage {
     this.modes = modes;
   }
 
+  setTint(colours) {
+    twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_tint, colours);
+  }
+
   setVertices(vertices) {
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_position, vertices);
   }

@@ -1,4 +1,5 @@
 // Draw a chain: click joint after joint, Enter ends it, Escape lets go. Begins at the selected bone's tip when there is one.
+// Joints snap to pivots, to other joints and to the middle of the part under them; with Alt they stay where they are put.
 
 export const chain = {
   key: 'chain',
@@ -7,7 +8,8 @@ export const chain = {
   aiming: true,
   points: [],
   parent: null,
-  hint: (bench) => (bench.draftCount > 1 ? 'Click the next joint; Enter ends the chain, Escape drops it.'
+  snap: null,
+  hint: (bench) => (bench.draftCount > 1 ? 'Click the next joint; Enter ends the chain, Escape drops it, Alt does not snap.'
     : bench.draftCount === 1 ? 'Click the next joint.' : chain.parent ? `Branching from ${bench.boneName(chain.parent)}: click the first joint.` : 'Click the first joint, then the next; Enter ends the chain.'),
 
   begin(bench) {
@@ -21,12 +23,23 @@ export const chain = {
       this.parent = boneId;
       this.points.push(bench.nearestEnd(boneId, point));
     } else {
-      this.points.push(point);
+      this.points.push(this.meant(point, event));
     }
     bench.drawDraft(this.points, point);
   },
 
-  move(bench, point) { bench.drawDraft(this.points, point); },
+  /** Where the pointer is taken to mean to be, if the answer is about here and Alt is not held. */
+  meant(point, event) {
+    const { snap } = this;
+    const near = snap && snap.word && Math.hypot(snap.asked[0] - point[0], snap.asked[1] - point[1]) < 3;
+    return near && !event.altKey ? [...snap.point] : point;
+  },
+
+  move(bench, point, event) {
+    bench.drawDraft(this.points, point);
+    if (event && event.altKey) { this.snap = null; bench.showSnap(null); return; }
+    bench.snapAt(point, (found, word) => { this.snap = { point: found, word, asked: point }; bench.showSnap(this.snap); });
+  },
   up() {},
 
   enter(bench) {
@@ -43,6 +56,8 @@ export const chain = {
   cancel(bench) {
     this.points = [];
     this.parent = null;
+    this.snap = null;
+    bench.showSnap(null);
     bench.drawDraft([], null);
   },
 };

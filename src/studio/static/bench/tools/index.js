@@ -1,6 +1,9 @@
 // The tools, by key.
 
+import { along } from './along.js';
+import { brush } from './brush.js';
 import { chain } from './chain.js';
+import { gradient } from './gradient.js';
 import { ink } from './ink.js';
 import { joint } from './joint.js';
 import { move } from './move.js';
@@ -8,5 +11,7 @@ import { pivot, turn } from './pivot.js';
 import { select } from './select.js';
 import { spot } from './spot.js';
 import { stand } from './stand.js';
+import { vertices } from './vertices.js';
+import { zone } from './zone.js';
 
-export const TOOLS = { select, chain, joint, spot, stand, move, pivot, turn, ink };
+export const TOOLS = { select, chain, along, joint, spot, stand, move, pivot, turn, ink, brush, gradient, vertices, zone };

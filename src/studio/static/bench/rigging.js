@@ -1,0 +1,97 @@
+// Bones beyond drawing them: limits, locks, colours, mirroring, templates, the set-up of one limb copied to another.
+
+import { fetchJson } from './api.js';
+import { engine } from './engine.js';
+import { scene } from './scene.js';
+
+const TEMPLATES = [['biped', 'Biped'], ['four-legged', 'Four-legged'], ['bird', 'Bird'], ['six-legged', 'Six-legged'], ['tail', 'Tail'], ['long-ear', 'Long ears']];
+const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
+
+export const rigging = {
+  get templateChoices() { return TEMPLATES.map(([key, word]) => ({ key, word })); },
+  get someBones() { return this.bones.length > 0 && !this.parts.length; },
+  get chosenBones() { return this.bones.map((id) => this.figure.bones.find((bone) => bone.id === id)).filter(Boolean); },
+  get boneLimits() { const bone = this.oneBone; return bone && bone.limits ? bone.limits : { low: '', high: '', soft: '' }; },
+  get boneHue() { return this.oneBone ? Math.round(this.oneBone.hue) : 0; },
+  get boneStretch() { const found = this.oneBone && this.pose.stretch && this.pose.stretch[this.oneBone.id]; return found ? { along: found[0], across: found[1] } : { along: 1, across: 1 }; },
+  get allLocked() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.locked); },
+  get allLinks() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.connector); },
+  get matchRows() { return this.matchesFound ? [...this.matchesFound.parts, ...this.matchesFound.bones].map((row, key) => ({ ...row, key, word: row.made ? 'made' : 'is there' })) : []; },
+  get isPosed() { const { turn, move, stretch } = this.pose; return [turn, move, stretch || {}].some((table) => Object.keys(table).length > 0); },
+
+  toggleOnlyOwn() { this.onlyOwn = !this.onlyOwn; },
+  splitBone() { this.edit({ kind: 'split_bone', bone: this.oneBone.id, pieces: Number(this.pieces) }); },
+  dissolveJoint() { this.edit({ kind: 'dissolve_joint', bone: this.oneBone.id }); },
+  joinOnto(id) { if (id) this.edit({ kind: 'join_chains', bone: this.oneBone.id, onto: id }); },
+  setLimit(name, value) {
+    const now = { low: -120, high: 120, soft: 0, ...(this.oneBone.limits || {}) };
+    now[name] = Number(value);
+    this.edit({ kind: 'set_limits', bones: [this.oneBone.id], limits: { low: Math.min(now.low, 0), high: Math.max(now.high, 0), soft: Math.max(now.soft, 0) } });
+  },
+  noLimits() { this.edit({ kind: 'set_limits', bones: [...this.bones], limits: null }); },
+  lockBones() { this.edit({ kind: 'lock_bones', bones: [...this.bones], locked: !this.allLocked }); },
+  onlyLink() { this.edit({ kind: 'only_link', bones: [...this.bones], links: !this.allLinks }); },
+  setHue(value) { this.edit({ kind: 'colour_bones', bones: [...this.bones], hue: Number(value) % 360 }); },
+  mirrorBones(about) { this.edit({ kind: 'mirror_bones', bones: [...this.bones], about }); },
+  fitTemplate() { this.edit({ kind: 'fit_template', template: this.template }); },
+  async customTemplate(input) {
+    const [file] = input.files;
+    if (!file) return;
+    const text = file.size < 400000 ? await file.text() : '';
+    input.value = '';
+    let custom;
+    try { custom = JSON.parse(text); } catch { this.warn('This is not a template: the file is not JSON.'); return; }
+    this.edit({ kind: 'fit_template', custom });
+  },
+  /** The words of sides to begin with, from the bone's own name. */
+  suggestSides() {
+    if (!this.oneBone) return;
+    const side = SIDES.find(([from]) => this.oneBone.name.split(' ').includes(from));
+    if (side) [this.copyFind, this.copyPut] = side;
+    this.matchesFound = null;
+  },
+  async previewSetup() {
+    const ask = new URLSearchParams({ find: this.copyFind, put: this.copyPut });
+    const answer = await fetchJson(`/bench/${this.figureId}/matches/${scene.revision}/${this.oneBone.id}/?${ask}`);
+    this.matchesFound = answer.ok ? answer.data : null;
+    if (!answer.ok) this.warn(answer.data.sentence);
+  },
+  copySetup() {
+    this.edit({ kind: 'copy_setup', bone: this.oneBone.id, find: this.copyFind, put: this.copyPut });
+    this.matchesFound = null;
+  },
+  takePose() {
+    this.edit({ kind: 'take_pose', pose: JSON.parse(JSON.stringify(this.pose)) });
+    this.pose = { turn: {}, move: {}, stretch: {} };
+  },
+  setStretch(which, value) {
+    const factor = Math.min(Math.max(Number(value) || 1, 0.05), 20);
+    const now = { ...this.boneStretch, [which]: factor };
+    this.pose = { ...this.pose, stretch: { ...(this.pose.stretch || {}), [this.oneBone.id]: [now.along, now.across] } };
+    this.sendPose();
+  },
+  /** Back to rest for one kind of posing only. */
+  kindToRest(kind) { this.pose = { ...this.pose, [kind]: {} }; this.sendPose(); },
+  bindFigure() { this.edit({ kind: 'bind_figure' }); this.warnNot('Binding and tuning every part; a large figure takes some seconds.'); },
+  warnNot(sentence) { this.message = sentence; this.warning = false; },
+
+  /** Where the server says the pointer means to be; the last asked wins. */
+  async snapAt(point, show) {
+    engine.snapAsked = (engine.snapAsked || 0) + 1;
+    const asked = engine.snapAsked;
+    const within = 14 / engine.camera.scale;
+    const answer = await fetchJson(`/bench/${this.figureId}/snap/${scene.revision}/?x=${point[0].toFixed(1)}&y=${point[1].toFixed(1)}&within=${within.toFixed(1)}`);
+    if (asked === engine.snapAsked && answer.ok) show(answer.data.point, answer.data.word);
+  },
+  /** Bones that are drawn: all, or only those of what is selected and what moves it. */
+  shownBones() {
+    if (!this.onlyOwn || !(this.parts.length || this.bones.length)) return null;
+    const own = new Set(this.bones);
+    for (const part of this.figure.parts.filter((one) => this.parts.includes(one.id))) {
+      if (part.binding.bone) own.add(part.binding.bone);
+      for (const ref of part.binding.influences || []) own.add(ref);
+    }
+    for (const bone of this.figure.bones) if (own.has(bone.parent) && this.bones.includes(bone.parent)) own.add(bone.id);
+    return own;
+  },
+};
