@@ -6,6 +6,7 @@ import sys
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from bench import core
+from bench.bends import bends
 from bench.studio import studio
 from bench.timing import table
 
@@ -15,6 +16,7 @@ def main() -> int:
         core.evaluate(),
         *studio(),
         core.bind(),
+        *bends(),
         *core.mesh_and_weights(),
         core.paint(),
         *core.artwork(),

@@ -91,17 +91,25 @@ def live(
                 for n in range(ROUNDS)
             ]
             time.sleep(1.0)
-            ours, theirs = [], []
+            brush = {"mode": "add", "radius": 60, "strength": 0.3}
+            spots = [[-140 + 2 * n, -40 + n % 7] for n in range(120)]
+            strokes = [
+                json.dumps({"serial": n, "revision": revision,
+                            "stroke": {"part": "limb", "bone": bone, "brush": brush, "spots": spots[: n + 1]}})
+                for n in range(len(spots))
+            ]  # fmt: skip
+            ours, theirs, dabs = [], [], []
             for _ in range(3):
                 ours += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", messages, cookie))[
                     WARM:
                 ]
                 theirs += asyncio.run(round_trips(f"ws://127.0.0.1:{port}/", messages))[WARM:]
+                dabs += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", strokes, cookie))[5:]
         finally:
             echo.terminate()
             echo.wait()
     mine, floor = median(ours), median(theirs)
-    late = quantiles(ours, n=20)[-1]
+    late, slow = quantiles(ours, n=20)[-1], quantiles(dabs, n=20)[-1]
     beside = f"{floor * 1e3:.2f} ms echo of {size // 1024} KB"
     return [
         Row(
@@ -112,6 +120,7 @@ def live(
             mine / floor <= 3,
         ),
         Row("… 95 of 100 within", f"{late * 1e3:.2f} ms", "", "≤ 8 ms", late <= 0.008),
+        Row("a dab of the brush on them, 95 of 100 within", f"{slow * 1e3:.1f} ms", "", "≤ 12 ms", slow <= 0.012),
     ]
 
 

@@ -91,15 +91,11 @@ class Hand:
         until(lambda: self.revision() != before, what)
 
     def button(self, word: str) -> Any:
-        """The button that says a word; found in one look, since findings come and go meanwhile."""
-        found = self.script(
-            """return [...document.querySelectorAll('button')].find((one) => one.offsetParent
-            && one.innerText.trim().split('\\n')[0].replace(/[0-9 ]+$/, '') === arguments[0]) || null;""",
-            word,
-        )  # a stage also tells how many findings are open
-        if found is None:
-            raise AssertionError(f"no button says “{word}”")
-        return found
+        """The button that says a word, waited for a little; found in one look, since findings come and go meanwhile."""
+        look = """return [...document.querySelectorAll('button')].find((one) => one.offsetParent
+            && one.innerText.trim().split('\\n')[0].replace(/[0-9 ]+$/, '') === arguments[0]) || null;"""
+        # a stage also tells how many findings are open
+        return until(lambda: self.script(look, word), f"a button says “{word}”", 5)
 
     def click(self, word: str) -> None:
         self.button(word).click()

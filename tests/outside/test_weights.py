@@ -9,7 +9,7 @@ import pytest
 from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.blending import linear
 from kunstgriff.binding.mesh import build_mesh
-from kunstgriff.binding.weights import automatic_weights, laplacian, spine_points, trimmed_bones
+from kunstgriff.binding.weights import automatic_weights, laplacian, linked_bones, spine_points, trimmed_bones
 from tests.art import capsule, drawn
 from tests.core.test_binding import LEG_BONES, legs
 
@@ -20,7 +20,7 @@ def bound(alpha, bones, count, edge):
     outline = outline_of(alpha)
     trimmed = trimmed_bones(outline, bones)
     mesh = build_mesh(outline, count, spine_points(trimmed, edge))
-    weights = automatic_weights(mesh, trimmed, edge)
+    weights = automatic_weights(mesh, trimmed, edge, linked=linked_bones(bones))
     held = np.flatnonzero(
         (weights == 1).any(1) & (np.abs(mesh.vertices[:, None] - _samples(trimmed)).min(1).sum(1) < edge)
     )
@@ -32,10 +32,14 @@ def _samples(bones):
 
 
 @pytest.mark.parametrize(
-    ("alpha", "bones", "near"),
-    [(drawn(capsule((50, 200), (350, 200), 40, 0))[..., 3], ARM_BONES, 0.06), (legs(), LEG_BONES, 0.05)],
+    ("alpha", "bones", "near", "rough"),
+    [
+        (drawn(capsule((50, 200), (350, 200), 40, 0))[..., 3], ARM_BONES, 0.01, 1.05),
+        # what keeps one leg's bone out of the other costs smoothness: 2.2 times the energy (measured)
+        (legs(), LEG_BONES, 0.05, 2.5),
+    ],
 )
-def test_our_weights_are_near_libigls_bounded_biharmonic_ones_on_the_same_mesh(alpha, bones, near):
+def test_our_weights_are_near_libigls_bounded_biharmonic_ones_on_the_same_mesh(alpha, bones, near, rough):
     mesh, weights, held = bound(alpha, bones, 700, 16)
     values = np.eye(len(bones))[weights[held].argmax(1)]
     bounded = igl.bbw(mesh.vertices, mesh.triangles.astype(np.int64), held.astype(np.int64), values)
@@ -47,8 +51,8 @@ def test_our_weights_are_near_libigls_bounded_biharmonic_ones_on_the_same_mesh(a
         bent = stiffness @ table
         return float((bent**2 / area[:, None]).sum())
 
-    # the same energy, without the quadratic program: no rougher than the bounded solution by much
-    assert roughness(weights.astype(float)) < 2.5 * roughness(bounded)
+    # the same energy, without the quadratic program
+    assert roughness(weights.astype(float)) < rough * roughness(bounded)
 
 
 def test_our_laplacian_is_libigls():

@@ -11,7 +11,7 @@ from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.bending import Bend, solve_zone
 from kunstgriff.binding.fineness import Fine
 from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
-from kunstgriff.binding.weights import automatic_weights, spine_points, strongest, trimmed_bones
+from kunstgriff.binding.weights import automatic_weights, linked_bones, spine_points, strongest, trimmed_bones
 from kunstgriff.binding.zones import Elbow, elbows, passed_over, rigidity_of
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Solved, Value, Weighted, WeightWay, Zone
@@ -112,9 +112,13 @@ def lay_mesh(
 
 
 def _segments(part: Part, bones: list[Bone], stores: Stores) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+    return trimmed_bones(part_outline(part, stores), _placed(part, bones))
+
+
+def _placed(part: Part, bones: list[Bone]) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+    """Joints and tips in the part's own space."""
     x, y = part.place
-    placed = [((b.joint[0] - x, b.joint[1] - y), (b.tip[0] - x, b.tip[1] - y)) for b in bones]
-    return trimmed_bones(part_outline(part, stores), placed)
+    return [((b.joint[0] - x, b.joint[1] - y), (b.tip[0] - x, b.tip[1] - y)) for b in bones]
 
 
 def _fine(part: Part, elbow: Elbow, zone: Zone) -> Fine:
@@ -146,7 +150,9 @@ def automatic(
     stores: Stores,
 ) -> NDArray[np.float32]:
     """Weights (n, bones) of a mesh in the part's space, passed over at the zones."""
-    weights = automatic_weights(mesh, _segments(part, bones, stores), edge, wish.way).astype(np.float64)
+    linked = linked_bones(_placed(part, bones))
+    found = automatic_weights(mesh, _segments(part, bones, stores), edge, wish.way, linked)
+    weights = found.astype(np.float64)
     points = mesh.vertices + np.asarray(part.place)
     return strongest(passed_over(figure, weights, bones, zones, points), wish.most)
 

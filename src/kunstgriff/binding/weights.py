@@ -54,6 +54,13 @@ def trimmed_bones(outline: MultiPolygon, bones: list[Segment]) -> list[Segment]:
     return trimmed
 
 
+def linked_bones(bones: list[Segment]) -> NDArray[np.bool_]:
+    """Which bones (b, b) share a joint with which, themselves among them."""
+    ends = np.array(bones, np.float64).reshape(-1, 2, 1, 1, 2)
+    apart = np.hypot(*np.moveaxis(ends - ends.reshape(1, 1, -1, 2, 2), -1, 0))
+    return np.asarray((apart.min((1, 3)) < 1.0) | np.eye(len(bones), dtype=bool))
+
+
 def _half_width(outline: MultiPolygon, at: tuple[float, float]) -> float:
     """Distance to the nearest edge of the outline, in px; 0 outside it."""
     point = Point(at)
@@ -90,9 +97,15 @@ def laplacian(mesh: PartMesh) -> tuple[csr_array, Floats]:
 
 
 def automatic_weights(
-    mesh: PartMesh, bones: list[Segment], edge: float, way: WeightWay = "biharmonic"
+    mesh: PartMesh,
+    bones: list[Segment],
+    edge: float,
+    way: WeightWay = "biharmonic",
+    linked: NDArray[np.bool_] | None = None,
 ) -> NDArray[np.float32]:
     """Weights (n, len(bones)) in [0, 1], rows summing to 1, for bones already trimmed.
+
+    `linked` (b, b) are those that share a joint (see `linked_bones`); traces of others are faded out.
 
     Islands no bone touches take on the weights of the nearest vertex elsewhere, so that they move as one with it.
     Raises NoBoneTouches when `bones` is empty.
@@ -109,7 +122,7 @@ def automatic_weights(
     free = np.flatnonzero(reached & (held_by < 0))
     if free.size:
         weights[free] = _WAYS[way](mesh, held, free, weights[held])
-    weights = _without_traces(weights)
+    weights = _without_traces(weights, linked)
     if not reached.all():
         nearest = np.flatnonzero(reached)[cKDTree(mesh.vertices[reached]).query(mesh.vertices[~reached])[1]]
         weights[~reached] = weights[_one_per_island(mesh, ~reached, nearest)]
@@ -160,11 +173,16 @@ def _ways_along(mesh: PartMesh, held: NDArray[np.intp]) -> Floats:
 _WAYS = {"biharmonic": _biharmonic, "heat": _heat, "distance": _distance_shares}
 
 
-def _without_traces(weights: Floats) -> Floats:
+def _without_traces(weights: Floats, linked: NDArray[np.bool_] | None) -> Floats:
     """Weights clamped, and those below 0.15 faded out smoothly (smoothstep from 0.02), so that traces of a bone do
-    not reach across a gap; from 0.5 % to 7 % leak this way (measured on two legs 8 px apart)."""
+    not reach across a gap; from 0.5 % to 7 % leak this way (measured on two legs 8 px apart).
+
+    A bone linked to the strongest one of a vertex is no stranger there and keeps its traces."""
     fade = np.clip((weights - 0.02) / 0.13, 0.0, 1.0)
-    return np.asarray(np.clip(weights, 0.0, 1.0) * fade * fade * (3 - 2 * fade))
+    fade = fade * fade * (3 - 2 * fade)
+    if linked is not None:
+        fade = np.where(linked[weights.argmax(1)], 1.0, fade)
+    return np.asarray(np.clip(weights, 0.0, 1.0) * fade)
 
 
 def strongest(weights: Floats, most: int = 4, least: float = 1e-4) -> NDArray[np.float32]:
