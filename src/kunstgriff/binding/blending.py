@@ -7,7 +7,8 @@ distances: unit anti-commutative dual complex numbers p + qε, which act on z as
 
 from __future__ import annotations
 
-from typing import Any
+import math
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit, prange
@@ -119,35 +120,54 @@ def mixed(
         vertices[vertex, 0], vertices[vertex, 1] = rx, ry
 
 
+class Bends(NamedTuple):
+    """The solved shapes of all bends of a rig, laid one after another so that one call does them all.
+
+    For each bend: its `bone` and `parent`, the angle `low` its shapes begin at and the `step` between them (degrees),
+    where its `members` begin (`first`) and how many there are (`sizes`), where its `shapes` (…, 2) begin (`start`), an
+    angle after another, and how many `angles` there are.
+    """
+
+    bone: Ints32
+    parent: Ints32
+    low: Floats
+    step: Floats
+    first: Ints32
+    sizes: Ints32
+    start: Ints32
+    angles: Ints32
+    members: Ints32
+    shapes: Floats32
+
+
 @njit(**FAST)
 def corrected(
-    turn: float,
-    low: float,
-    step: float,
-    shapes: Floats32,
-    members: Ints32,
-    bones: Ints32,
-    weights: Floats32,
-    motors: Floats32,
-    vertices: Floats32,
+    bends: Bends, turned: Floats, bones: Ints32, weights: Floats32, motors: Floats32, vertices: Floats32
 ) -> None:
-    """Add to `members` (k,) the shape solved for this `turn` (degrees), linear between the two next to it.
+    """Add to each bend's members the shape solved for how far its bone is turned against its parent.
 
-    `shapes` (angles, k, 2) begin at `low` degrees, `step` apart, and turn with each vertex's own blended rotation.
+    `turned` (b,) are the bones' angles in rad. Between two shapes it is linear; a shape turns with each vertex's own
+    blended rotation.
     """
-    last = shapes.shape[0] - 1
-    place = min(max((turn - low) / step, 0.0), float(last))
-    below = min(int(place), max(last - 1, 0))
-    above, share = min(below + 1, last), np.float32(place - below)
-    for k in range(members.shape[0]):
-        vertex = members[k]
-        dx = shapes[below, k, 0] + share * (shapes[above, k, 0] - shapes[below, k, 0])
-        dy = shapes[below, k, 1] + share * (shapes[above, k, 1] - shapes[below, k, 1])
-        c, s, _, _ = _blended(bones, weights, motors, vertex)
-        scale = np.float32(1.0) / (c * c + s * s)
-        cosine, sine = (c * c - s * s) * scale, np.float32(2.0) * c * s * scale
-        vertices[vertex, 0] += cosine * dx - sine * dy
-        vertices[vertex, 1] += sine * dx + cosine * dy
+    for bend in range(bends.bone.shape[0]):
+        turn = (turned[bends.bone[bend]] - turned[bends.parent[bend]]) * (180.0 / math.pi)
+        last, count = bends.angles[bend] - 1, bends.sizes[bend]
+        place = min(max((turn - bends.low[bend]) / bends.step[bend], 0.0), float(last))
+        below = min(int(place), max(last - 1, 0))
+        share = np.float32(place - below)
+        one = bends.start[bend] + below * count
+        other = one + count if below < last else one
+        for k in range(count):
+            vertex = bends.members[bends.first[bend] + k]
+            dx = bends.shapes[one + k, 0] + share * (bends.shapes[other + k, 0] - bends.shapes[one + k, 0])
+            dy = bends.shapes[one + k, 1] + share * (bends.shapes[other + k, 1] - bends.shapes[one + k, 1])
+            if abs(dx) + abs(dy) < np.float32(1e-4):
+                continue
+            c, s, _, _ = _blended(bones, weights, motors, vertex)
+            scale = np.float32(1.0) / (c * c + s * s)
+            cosine, sine = (c * c - s * s) * scale, np.float32(2.0) * c * s * scale
+            vertices[vertex, 0] += cosine * dx - sine * dy
+            vertices[vertex, 1] += sine * dx + cosine * dy
 
 
 def motors_of(angles: Floats, offsets: Floats) -> Floats:

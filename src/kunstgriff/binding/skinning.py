@@ -7,22 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.binding.blending import MANY, corrected, linear, linear_threads, mixed, rigid
-from kunstgriff.evaluate.rig import Floats32, Ints32, Rig, step
+from kunstgriff.binding.blending import MANY, Bends, corrected, linear, linear_threads, mixed, rigid
+from kunstgriff.evaluate.rig import Floats32, Rig, step
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import Stores
-
-
-@dataclass(frozen=True)
-class Bend:
-    """The solved shapes of one part at one joint: `members` (k,) of the rig's vertices, `shapes` (angles, k, 2)."""
-
-    bone: int
-    parent: int
-    low: float
-    spacing: float
-    members: Ints32
-    shapes: Floats32
 
 
 @dataclass(frozen=True)
@@ -31,7 +19,7 @@ class Skinning:
     ("rigid"), or neither; those have kernels of their own."""
 
     uniform: str
-    bends: tuple[Bend, ...]
+    bends: Bends | None
 
     def run(self, rig: Rig) -> None:
         if rig.stretched or not self.uniform:
@@ -44,12 +32,8 @@ class Skinning:
         else:
             kernel = linear_threads if len(rig.rest) >= MANY else linear
             kernel(rig.rest, rig.bones, rig.weights, rig.turns, rig.vertices)
-        for bend in self.bends:
-            turn = np.degrees(rig.angles[bend.bone] - rig.angles[bend.parent])
-            corrected(
-                turn, bend.low, bend.spacing, bend.shapes, bend.members, rig.bones, rig.weights, rig.motors,
-                rig.vertices,
-            )  # fmt: skip
+        if self.bends is not None:
+            corrected(self.bends, rig.angles, rig.bones, rig.weights, rig.motors, rig.vertices)
 
 
 @step(90)
@@ -68,26 +52,29 @@ def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> str:
     return "rigid" if (rigidity[shared] == 1).all() else ""
 
 
-def _bends(rig: Rig, figure: Figure, stores: Stores) -> tuple[Bend, ...]:
-    made = []
+def _bends(rig: Rig, figure: Figure, stores: Stores) -> Bends | None:
+    """The solved shapes of all zones of all parts; None where there are none."""
+    rows, members, shapes = [], [np.zeros(0, np.int32)], [np.zeros((0, 2), np.float32)]
+    first = start = 0
     for part in figure.parts:
-        if not isinstance(part.binding, Weighted):
-            continue
-        for zone in part.binding.zones:
+        for zone in part.binding.zones if isinstance(part.binding, Weighted) else ():
             bone = figure.bone(zone.bone)
             if zone.solved is None or bone is None or bone.parent is None:
                 continue
-            shapes = np.ascontiguousarray(stores.get_array(zone.solved.shapes), np.float32)
-            members = np.asarray(stores.get_array(zone.solved.members) + rig.blocks[part.id].start, np.int32)
-            spacing = (zone.solved.high - zone.solved.low) / max(len(shapes) - 1, 1)
-            made.append(
-                Bend(
-                    rig.bone_index[bone.id],
-                    rig.bone_index[bone.parent],
-                    zone.solved.low,
-                    max(spacing, 1e-6),
-                    members,
-                    shapes,
-                )
-            )
-    return tuple(made)
+            table = np.asarray(stores.get_array(zone.solved.shapes), np.float32)
+            moved = stores.get_array(zone.solved.members) + rig.blocks[part.id].start
+            spacing = max((zone.solved.high - zone.solved.low) / max(len(table) - 1, 1), 1e-6)
+            both = rig.bone_index[bone.id], rig.bone_index[bone.parent]
+            rows.append((*both, zone.solved.low, spacing, first, len(moved), start, len(table)))
+            members.append(moved.astype(np.int32))
+            shapes.append(table.reshape(-1, 2))
+            first, start = first + len(moved), start + len(table) * len(moved)
+    if not rows:
+        return None
+    columns = [np.array(column) for column in zip(*rows, strict=True)]
+    bone_of, parent_of, low, step_of, firsts, counts, starts, angles = columns
+    return Bends(
+        bone_of.astype(np.int32), parent_of.astype(np.int32), low.astype(np.float64), step_of.astype(np.float64),
+        firsts.astype(np.int32), counts.astype(np.int32), starts.astype(np.int32), angles.astype(np.int32),
+        np.concatenate(members), np.concatenate(shapes),
+    )  # fmt: skip

@@ -9,11 +9,14 @@ from pydantic import Field
 from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.ink import part_ink
+from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Cover, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.seam.cover import REACH, SOFT, cover_picture
+
+REACHES = 3.0  # px a part may end short of a joint and still meet another there
 
 
 class LayCover(Edit):
@@ -33,10 +36,10 @@ class LayCover(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
         source, over = self._pair(figure, bone, stores)
-        half_width = min(_half_width(part, bone, stores) for part in (source, over))
+        half = min(half_width(part, bone, stores) for part in (source, over))
         rgba = decode_png(stores.get_picture(source.picture))
-        radius = self.radius if self.radius is not None else round(REACH * half_width + 8, 1)
-        soft = self.soft if self.soft is not None else round(SOFT * half_width, 1)
+        radius = self.radius if self.radius is not None else round(REACH * half + 8, 1)
+        soft = self.soft if self.soft is not None else round(SOFT * half, 1)
         joint = np.subtract(bone.joint, source.place)
         copied = cover_picture(rgba, part_ink(source, stores), (joint[0], joint[1]), radius, soft)
         picture = stores.put_picture(encode_png(copied))
@@ -60,10 +63,10 @@ class LayCover(Edit):
             return source, over
         if bone.parent is None:
             raise EditRefused(f"“{bone.name}” hangs on no other bone, so no two parts meet at its joint.")
-        child = _part_at(figure, bone.id, bone, stores)
-        parent = _part_at(figure, bone.parent, bone, stores)
-        if child is None or parent is None or child.id == parent.id:
+        pair = pair_at(figure, bone, stores)
+        if pair is None:
             raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
+        child, parent = pair
         order = [part.id for part in figure.parts]
         return (child, parent) if order.index(child.id) < order.index(parent.id) else (parent, child)
 
@@ -88,11 +91,18 @@ class LiftCover(Edit):
         return f"lift the cover at {need_bone(figure, self.bone).name}"
 
 
-def _half_width(part: Part, bone: Bone, stores: Stores) -> float:
-    """Distance in px from the joint to the part's edge, at least 4."""
-    joint = np.subtract(bone.joint, part.place)
-    outline = part_outline(part, stores)
-    return max(float(outline.boundary.distance(Spot(joint[0], joint[1]))), 4.0)
+def pair_at(figure: Figure, bone: Bone, stores: Stores) -> tuple[Part, Part] | None:
+    """The two parts that meet at a bone's joint: the one that follows it and the one that follows its parent."""
+    if bone.parent is None:
+        return None
+    child, parent = (_part_at(figure, ref, bone, stores) for ref in (bone.id, bone.parent))
+    return (child, parent) if child is not None and parent is not None and child.id != parent.id else None
+
+
+def half_width(part: Part, bone: Bone, stores: Stores) -> float:
+    """Half the limb's width at a bone's joint in px, at least 4."""
+    x, y = np.subtract(bone.joint, part.place)
+    return max(limb_half_width(part_outline(part, stores), (float(x), float(y))), 4.0)
 
 
 def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
@@ -104,7 +114,7 @@ def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
         joint = np.subtract(at.joint, part.place)
         spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)
         depth = float(outline.boundary.distance(spot)) * (1 if outline.contains(spot) else -1)
-        if depth > 0 and (best is None or depth > best[0]):
+        if depth > -REACHES and (best is None or depth > best[0]):
             best = (depth, part)
     return best[1] if best else None
 

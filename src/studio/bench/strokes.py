@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.binding.brush import Neighbours, stroke
-from kunstgriff.binding.geometries import strongest_first
 from kunstgriff.binding.weight_edits import PaintWeights, Table
 from kunstgriff.figure.edit import EditRefused, need_bone, parse_edit
 from kunstgriff.figure.model import Figure
@@ -30,8 +29,7 @@ class Stroke:
         bone = need_bone(figure, edit.bone)
         self.axis = np.array(bone.joint), np.array(bone.tip)
         refs = [figure.bones.index(one) for ref in self.table.binding.influences if (one := figure.bone(ref))]
-        self.influences = np.array(refs, np.int32)
-        self.palette = bone_colours(figure)
+        self.palette = bone_colours(figure)[refs].astype(np.float32)
 
     def goes_on(self, revision: int, asked: dict[str, Any]) -> bool:
         """Whether what is asked is this stroke, carried on."""
@@ -49,10 +47,9 @@ class Stroke:
                 table.points, table.weights, self.neighbours, table.locked, self.column, self.edit.brush, new, self.axis
             )
             self.done = len(self.edit.spots)
-        bones, weights = strongest_first(self.table.weights, self.influences)
-        colour = (self.palette[bones] * weights[..., None]).sum(1)
-        following = np.where(weights.sum(1) > 0.5, 255, 0)
-        return np.column_stack([np.rint(colour), following]).astype(np.uint8)
+        colours = np.full((len(self.table.weights), 4), 255, np.uint8)
+        colours[:, :3] = self.table.weights @ self.palette + np.float32(0.5)
+        return colours
 
 
 def _parsed(asked: dict[str, Any]) -> PaintWeights:

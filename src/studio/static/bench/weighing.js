@@ -104,6 +104,16 @@ export const weighing = {
 
   remesh() { this.edit({ kind: 'remesh', parts: this.selectedParts(), count: this.vertexCount }); this.showMesh = true; },
   remeshEdge(edge) { if (edge) this.edit({ kind: 'remesh', parts: this.selectedParts(), edge: Number(edge) }); this.showMesh = true; },
+  /** The mesh laid anew, finer, within the circle around the chosen vertices. */
+  remeshRegion() {
+    const [start] = scene.blocks[this.weightedPart.id];
+    const spots = this.vertices.map((k) => [scene.geometry.rest[2 * (start + k)], scene.geometry.rest[2 * (start + k) + 1]]);
+    const at = [0, 1].map((axis) => spots.reduce((sum, spot) => sum + spot[axis], 0) / spots.length);
+    const radius = Math.max(...spots.map((spot) => Math.hypot(spot[0] - at[0], spot[1] - at[1])));
+    if (!(radius > 1)) { this.warn('Choose the vertices of the region first, with a loop.'); return; }
+    this.edit({ kind: 'remesh_region', part: this.weightedPart.id, at, radius: radius * 1.05, edge: Number(this.regionEdge) });
+    this.vertices = [];
+  },
   thinOut() { this.countBefore = this.weightedPart ? this.weightedPart.binding.mesh.vertex_count : 0; this.edit({ kind: 'thin_mesh', parts: this.selectedParts(), tolerance: Number(this.tolerance) }); this.showMesh = true; },
   removeVertices() { if (this.weightedPart && this.vertices.length) { this.edit({ kind: 'remove_vertices', part: this.weightedPart.id, vertices: [...this.vertices] }); this.vertices = []; } },
   keepEdge(keep) { if (this.vertices.length === 2) this.edit({ kind: 'keep_edge', part: this.weightedPart.id, ends: [...this.vertices], keep }); else this.warn('Choose the two vertices the edge runs between.'); },
