@@ -26,6 +26,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import bend_fan
+from kunstgriff.reading.seams import Seam, Tolerances, read_seams, sentence_of
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
@@ -240,20 +241,30 @@ def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) 
 
 @cli.command("read")
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
-@click.option("--joint", required=True, metavar="NAME", help="The bone that is turned at its joint.")
+@click.option("--joint", metavar="NAME", help="The bone that is turned at its joint; without it every seam is read.")
 @click.option(
     "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given nine through its limits, or ±120."
 )
 @click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
 @click.option("--picture", type=click.Path(dir_okay=False), help="Also write the bend fan as .png.")
-def read_joint(figure: str, joint: str, angles: tuple[float, ...] | None, as_json: bool, picture: str | None) -> None:
-    """Turn a joint through its range and read what becomes of the limb.
+def read_joint(
+    figure: str, joint: str | None, angles: tuple[float, ...] | None, as_json: bool, picture: str | None
+) -> None:
+    """Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.
 
-    At each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's greatest kink
-    beyond that at rest (1/px).
+    Of a joint at each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's
+    greatest kink beyond that at rest (1/px). Of seams: gap (px²) and its largest disc, ink across (px²) and its length,
+    step of the line, notch and bump (px).
     """
     with sentences():
         value, stores = load(figure)
+        if joint is None:
+            seams = list(read_seams(value, stores, painter(), Tolerances()))
+            if as_json:
+                click.echo(json.dumps([row for seam in seams for row in seam.rows()], indent=1))
+            else:
+                _tell(seams)
+            return
         fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or None)
         rows = [{key: round(one, 4) for key, one in asdict(reading).items()} for reading in fan.readings]
         if picture is not None:
@@ -266,6 +277,30 @@ def read_joint(figure: str, joint: str, angles: tuple[float, ...] | None, as_jso
         click.echo("angle  width kept  area kept  folded  kink")
         for row in rows:
             click.echo("{angle:5.0f}  {width_kept:10.3f}  {area_kept:9.3f}  {folded:6d}  {kink:.4f}".format(**row))
+
+
+def _tell(seams: list[Seam]) -> None:
+    """What misses, worst first, then how many seams are within what is tolerated."""
+    for seam in sorted(seams, key=lambda one: -one.badness):
+        for miss in seam.misses:
+            click.echo(f"{sentence_of(seam, miss)}, {miss.times:g} times what is tolerated")
+    click.echo(f"{sum(not seam.misses for seam in seams)} of {len(seams)} seams are within what is tolerated.")
+
+
+@cli.command("check")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--gap", type=click.FloatRange(0), default=1.0, help="Diameter of the largest gap tolerated, px.")
+@click.option("--ink", type=click.FloatRange(0), default=3.0, help="Length of line across a joint tolerated, px.")
+@click.option("--step", type=click.FloatRange(0), default=0.25, help="Step of the line tolerated, as a share of it.")
+@click.option("--notch", type=click.FloatRange(0), default=0.15, help="Notch tolerated, as a share of the half width.")
+def check_figure(figure: str, gap: float, ink: float, step: float, notch: float) -> None:
+    """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated."""
+    with sentences():
+        value, stores = load(figure)
+        seams = list(read_seams(value, stores, painter(), Tolerances(gap=gap, ink=ink, step=step, notch=notch)))
+        _tell(seams)
+    if any(seam.misses for seam in seams):
+        raise SystemExit(1)
 
 
 @cli.command("deliver")

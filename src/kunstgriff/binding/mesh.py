@@ -50,6 +50,9 @@ def build_mesh(
     if not 3 <= count <= COUNT_LIMIT:
         raise ValueError(f"A mesh may have 3 to {COUNT_LIMIT} vertices; {count} were asked for.")
     if edge is not None:
+        expected = outline.area * 2 / math.sqrt(3) / edge**2 + outline.length / (2 * edge)
+        if expected > 1.3 * COUNT_LIMIT:
+            raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
         mesh = _mesh_at(outline, edge, spines or [], fine)
         if len(mesh.vertices) > COUNT_LIMIT:
             raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")

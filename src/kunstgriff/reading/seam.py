@@ -28,7 +28,7 @@ from kunstgriff.seam.edits import half_width, pair_at
 
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.4  # half widths around the joint that are painted
-LARGEST = 1400  # px of a side of what is painted; larger limbs are painted smaller
+LARGEST = 640  # px of a side of what is painted; larger limbs are painted smaller
 SEEN = 128  # alpha from which a pixel counts as painted
 
 Floats = NDArray[np.float64]
@@ -127,7 +127,9 @@ class SeamReader:
             alpha, ink = self._paint(angle)
             seen = alpha >= SEEN
             gap = ~seen & self.rest_seen & (self.away <= self.radius)
-            disc = 2 * float(cv2.distanceTransform(np.pad(gap, 1).astype(np.uint8), cv2.DIST_L2, 5).max())
+            # the circle touches the limb's sides, whose pixels are half covered: they hold no disc
+            room = gap & (self.away <= self.radius - 1.5 / self.scale)
+            disc = 2 * float(cv2.distanceTransform(np.pad(room, 1).astype(np.uint8), cv2.DIST_L2, 5).max())
             inside = cv2.distanceTransform(np.pad(seen, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1] / self.scale
             across = float(ink[(inside > self.line) & (self.away <= 1.5 * self.radius)].sum()) / self.scale**2
             step, notch, bump = self._outline(seen, ink, angle)
@@ -186,10 +188,14 @@ class SeamReader:
             other = line @ (self.back if is_child else ahead)
             chosen = (run > 0.4 * self.radius) & (run < 1.4 * self.radius) & (run > other + 0.5 * self.radius)
             chosen &= np.abs(np.abs(aside) - self.radius) < 0.4 * self.radius
-            for spot, normal, side in zip(line[chosen], inward[chosen], aside[chosen], strict=True):
-                way = (spot + steps[:, None] * normal) * self.scale + middle - 0.5
-                share = map_coordinates(ink, way.T[::-1], order=1, mode="constant")
-                widths.setdefault((is_child, (side > 0) != is_child), []).append(float(share.sum() * 0.25))
+            if not chosen.any():
+                continue
+            ways = line[chosen][:, None] + steps[:, None] * inward[chosen][:, None]
+            x, y = np.moveaxis(ways * self.scale + middle - 0.5, -1, 0)
+            found = map_coordinates(ink, [y, x], order=1, mode="constant").sum(1) * 0.25
+            for side in (True, False):
+                here = found[((aside[chosen] > 0) != is_child) == side]
+                widths.setdefault((is_child, side), []).extend(here.tolist())
 
     def _step(self, widths: dict[tuple[bool, bool], list[float]]) -> float:
         """The greater difference of median widths on one side of the limb."""

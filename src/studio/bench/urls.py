@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, fan, renewals, rigging, views
+from studio.bench import artwork, fan, renewals, rigging, seams, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -18,6 +18,8 @@ urlpatterns = [
     path("<int:figure_id>/zone/<int:revision_id>/<str:bone_id>/", rigging.zone, name="bench-zone"),
     path("<int:figure_id>/weights/<int:revision_id>/<str:part_id>/", rigging.weights, name="bench-weights"),
     path("<int:figure_id>/matches/<int:revision_id>/<str:bone_id>/", rigging.matches, name="bench-matches"),
+    path("<int:figure_id>/seams/<int:revision_id>/", seams.seam_joints, name="bench-seams"),
+    path("<int:figure_id>/seam/<int:revision_id>/<str:bone_id>/", seams.seam_readings, name="bench-seam"),
     path("<int:figure_id>/tint/<int:revision_id>/", rigging.tint, name="bench-tint"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
     path("<int:figure_id>/geometry/<int:revision_id>/", views.geometry, name="bench-geometry"),

@@ -36,6 +36,7 @@ export const opening = {
     this.$watch('bones', () => this.takeSpring());
     for (const name of ['bones', 'stageKey']) this.$watch(name, () => { this.fanBefore = null; this.loadFan(); this.loadZones(); });
     for (const name of ['bones', 'weightView', 'showWeights', 'stageKey']) this.$watch(name, () => this.loadTint());
+    this.$watch('stageKey', () => this.loadSeams());
     this.$watch('vertices', () => { this.loadTable(); this.redraw(); });
     this.$watch('parts', () => { this.vertices = []; });
     this.$watch('bones', () => this.suggestSides());
@@ -68,6 +69,7 @@ export const opening = {
     this.vertices = this.weightedPart ? this.vertices.filter((one) => one < this.weightedPart.binding.mesh.vertex_count) : [];
     engine.tint = null;
     this.loadZones();
+    this.loadSeams();
     this.loadTable();
     this.loadTint();
     this.alone = this.alone.filter((id) => state.figure.parts.some((part) => part.id === id));

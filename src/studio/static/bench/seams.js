@@ -1,0 +1,52 @@
+// Seams read: every joint's over its range, worst first, and the chosen one's plotted over the angle.
+
+import { fetchJson } from './api.js';
+import { scene } from './scene.js';
+
+const PLOT = { width: 236, height: 64 };
+const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px']];
+
+export const seams = {
+  get seamRows() {
+    return Object.values(this.seamsRead).sort((a, b) => b.badness - a.badness).map((one) => ({
+      id: one.bone, name: this.boneName(one.bone), colour: this.state.colours[one.bone], chosen: this.bones[0] === one.bone,
+      word: one.misses.length ? `${one.misses[0].what} of ${one.misses[0].value.toFixed(1)} px at ${Math.round(one.misses[0].angle)}°` : 'hidden throughout', bad: one.misses.length > 0,
+    }));
+  },
+  get seamProgress() {
+    const read = Object.keys(this.seamsRead).length;
+    if (!this.seamJoints.length) return '';
+    const open = this.seamRows.filter((row) => row.bad).length;
+    return read < this.seamJoints.length ? `${read} of ${this.seamJoints.length} joints read …` : `${read} joints read, ${open} beyond what is tolerated`;
+  },
+  get seamNow() { return this.oneBone ? this.seamsRead[this.oneBone.id] || null : null; },
+  get seamPlots() {
+    if (!this.seamNow) return [];
+    const { readings } = this.seamNow;
+    const [low, high] = [readings[0].angle, readings[readings.length - 1].angle];
+    return KINDS.map(([key, word]) => {
+      const most = Math.max(...readings.map((one) => one[key]));
+      const top = Math.max(most, 1);
+      const at = (one) => `${(((one.angle - low) / Math.max(high - low, 1)) * PLOT.width).toFixed(1)} ${(PLOT.height - 4 - (one[key] / top) * (PLOT.height - 10)).toFixed(1)}`;
+      return { key, word: `${word}: ${most.toFixed(1)} at most`, path: `M${readings.map(at).join('L')}`, label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
+    });
+  },
+  get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
+  /** Read every seam, one after another, as long as the stage and the figure stay. */
+  async loadSeams() {
+    const { revision } = scene;
+    if (this.stageKey !== 'seams' || this.seamsOf === revision) return;
+    this.seamsOf = revision;
+    this.seamsRead = {};
+    const answer = await fetchJson(`/bench/${this.figureId}/seams/${revision}/`);
+    this.seamJoints = answer.ok ? answer.data.bones : [];
+    const first = this.bones[0];
+    const order = [...this.seamJoints].sort((a, b) => (b === first) - (a === first));
+    for (const id of order) {
+      if (this.stageKey !== 'seams' || scene.revision !== revision) { this.seamsOf = 0; return; }
+      const one = await fetchJson(`/bench/${this.figureId}/seam/${revision}/${id}/`);
+      if (scene.revision !== revision) { this.seamsOf = 0; this.loadSeams(); return; }
+      if (one.ok) this.seamsRead = { ...this.seamsRead, [id]: one.data };
+    }
+  },
+};
