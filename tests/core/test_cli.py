@@ -56,6 +56,21 @@ def test_artwork_becomes_a_posed_picture_without_a_database(shell):
     assert Path("arm.glb").read_bytes()[:4] == b"glTF"
 
 
+def test_seams_are_checked_for_pipelines(shell):
+    shell("import", "arm.ora", "-o", "arm.zip")
+    edits = json.loads(Path("edits.json").read_text())
+    Path("bare.json").write_text(json.dumps(edits[:2]))
+    shell("edit", "arm.zip", "bare.json", "-o", "bare.zip")
+    bare = shell("check", "bare.zip")
+    assert bare.exit_code == 1
+    assert "shows a line across" in bare.output
+    rows = json.loads(shell("read", "bare.zip", "--json").output)
+    assert {row["joint"] for row in rows} == {"arm 2"}
+    assert max(row["gap_disc"] for row in rows) < 4, "the joint lies 4 px beside the middle of its round ends"
+    lax = shell("check", "bare.zip", "--ink", "1000", "--notch", "10", "--step", "9")
+    assert (lax.exit_code, "1 of 1 seams" in lax.output) == (0, True)
+
+
 def test_the_figures_own_place_on_the_sheet_is_kept(shell):
     shell("import", "arm.ora", "-o", "arm.zip", "--name", "An arm")
     figure, _ = read_archive(Path("arm.zip"))
