@@ -67,7 +67,7 @@ def test_seams_are_checked_for_pipelines(shell):
     rows = json.loads(shell("read", "bare.zip", "--json").output)
     assert {row["joint"] for row in rows} == {"arm 2"}
     assert max(row["gap_disc"] for row in rows) < 4, "the joint lies 4 px beside the middle of its round ends"
-    lax = shell("check", "bare.zip", "--ink", "1000", "--notch", "10", "--step", "9")
+    lax = shell("check", "bare.zip", "--gap", "10", "--ink", "1000", "--notch", "10", "--step", "9")
     assert (lax.exit_code, "1 of 1 seams" in lax.output) == (0, True)
 
 
