@@ -96,6 +96,7 @@ def main() -> None:
         hand.keys("0")
         hand.keys("r")
         hand.click_at(hand.bone_place("near forearm"))
+        until(lambda: "joints read," in hand.words(), "every seam is read", 120)
         save(hand, "seams")
         hand.click("Follow-through")
         hand.click_at(hand.bone_place("near ear"))

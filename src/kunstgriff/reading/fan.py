@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter
+from kunstgriff.paint.painter import Painter, unmultiply
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 
 
@@ -46,7 +46,13 @@ def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:
     height, width = picture.shape[:2]
     scale = min(1.0, tile / max(height, width))
     size = (max(round(width * scale), 1), max(round(height * scale), 1))
+    small = np.dstack(
+        [cv2.multiply(picture[..., :3], cv2.merge([picture[..., 3]] * 3), scale=1 / 255), picture[..., 3]]
+    )
+    small = np.ascontiguousarray(cv2.resize(small, size, interpolation=cv2.INTER_AREA))
+    straight = np.empty_like(small)
+    unmultiply(small.reshape(-1, 4), straight.reshape(-1, 4))
     square = np.zeros((tile, tile, 4), np.uint8)
     top, left = (tile - size[1]) // 2, (tile - size[0]) // 2
-    square[top : top + size[1], left : left + size[0]] = resized(picture, size)
+    square[top : top + size[1], left : left + size[0]] = straight
     return square

@@ -143,7 +143,7 @@ class JointReader:
         depth = edge_depth(look.picture)
         ends = [look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone)]
         low, high = 0.0, float(min(depth[y, x] for x, y in ends))
-        for _ in range(12):
+        for _ in range(9):
             middle = (low + high) / 2
             count, labels = cv2.connectedComponents((depth >= max(middle, 0.5)).astype(np.uint8))
             joined = labels[ends[0][1], ends[0][0]]

@@ -11,7 +11,7 @@ export const fan = {
     if (!this.fanRead) return [];
     const { readings, picture } = this.fanRead;
     return readings.map((one, k) => ({
-      angle: one.angle, words: `${Math.round(one.width_kept * 100)} %`, bad: one.width_kept < 0.85 || one.folded > 0,
+      key: k, angle: Math.round(one.angle), words: `${Math.round(one.width_kept * 100)} %`, bad: one.width_kept < 0.85 || one.folded > 0,
       more: `at ${one.angle}°: width ${Math.round(one.width_kept * 100)} %, area ${Math.round(one.area_kept * 100)} %, ${one.folded} folded, kink ${one.kink.toFixed(3)} per px`,
       style: { backgroundImage: `url(${picture})`, backgroundSize: `${readings.length * 100}% 100%`, backgroundPosition: `${(k / Math.max(readings.length - 1, 1)) * 100}% 0` },
     }));

@@ -108,7 +108,7 @@ export const words = {
     const list = [tool('select')];
     if (this.stageKey === 'artwork') list.push(tool('move'), tool('pivot'), tool('turn'), view('lifted', 'Ink lifted', this.liftInk), tool('stand'));
     if (this.stageKey === 'bones') list.push(tool('chain'), tool('along'), tool('joint'));
-    if (this.stageKey === 'binding') list.push(tool('brush'), tool('vertices'), ...(['gradient', 'zone'].includes(this.toolKey) ? [tool(this.toolKey)] : []), tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
+    if (this.stageKey === 'binding') list.push(...(this.posed ? [] : [tool('brush'), tool('vertices')]), ...(['gradient', 'zone'].includes(this.toolKey) ? [tool(this.toolKey)] : []), tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
     if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));
     if (this.posed) list.push(view('restAll', 'Back to rest', false));
     if (!['artwork', 'delivery'].includes(this.stageKey)) list.push(view('bones', 'Bones', this.showBones));
