@@ -71,6 +71,16 @@ def big_figure():
     ), stores
 
 
+@pytest.mark.parametrize("margin", [2, 12])
+def test_a_mesh_reaches_past_the_art_by_its_margin(margin):
+    figure, stores = one_piece_arm()
+    figure = edited(figure, stores, {"kind": "bind_weighted", "parts": ["arm"], "margin": margin})
+    top = at(figure, (0, 160))[0][1] - figure.parts[0].place[1]  # the capsule's own upper edge
+    assert top - mesh(figure, stores).vertices[:, 1].min() == pytest.approx(margin, abs=5)
+    again = edited(figure, stores, {"kind": "remesh", "parts": ["arm"], "count": 90})
+    assert again.parts[0].binding.margin == margin
+
+
 STEPS = st.lists(
     st.one_of(
         st.tuples(st.just("move"), st.integers(0, 400), st.floats(-25, 25), st.floats(-25, 25)),

@@ -9,10 +9,24 @@ from pydantic import Field
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import COUNT_LIMIT
+from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.tuning import tuned
 from kunstgriff.binding.weighing import DEFAULT_COUNT, Wish, weigh
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_group, need_part, these
-from kunstgriff.figure.model import Binding, Bone, Figure, Mush, Part, Point, Rider, Rigid, Unbound, Weighted, WeightWay
+from kunstgriff.figure.model import (
+    Binding,
+    Bone,
+    Figure,
+    Margin,
+    Mush,
+    Part,
+    Point,
+    Rider,
+    Rigid,
+    Unbound,
+    Weighted,
+    WeightWay,
+)
 from kunstgriff.figure.stores import Stores
 
 
@@ -56,7 +70,7 @@ class BindWeighted(Edit):
     """Give parts a mesh of about `count` vertices, or of edges of about `edge` px, weighted between bones.
 
     `influences` are the bones that may move the parts; left out, they are those that run through each part. `way` is
-    how weights are found: biharmonic, or for comparison heat or distance.
+    how weights are found: biharmonic, or for comparison heat or distance; the mesh reaches `margin` px past the art.
     """
 
     kind: Literal["bind_weighted"] = "bind_weighted"
@@ -65,6 +79,7 @@ class BindWeighted(Edit):
     count: Annotated[int, Field(ge=12, le=COUNT_LIMIT)] = DEFAULT_COUNT
     edge: Annotated[float, Field(ge=1, le=1_000)] | None = None
     way: WeightWay = "biharmonic"
+    margin: Margin = MARGIN
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = [need_bone(figure, key) for key in self.influences] if self.influences is not None else None
@@ -72,7 +87,7 @@ class BindWeighted(Edit):
         for key in self.parts:
             part = need_part(figure, key)
             bones = default_influences(figure, part, stores) if chosen is None else chosen
-            wish = Wish(count=self.count, edge=self.edge, way=self.way)
+            wish = Wish(count=self.count, edge=self.edge, way=self.way, margin=self.margin)
             changed[part.id] = bound(part, weigh(figure, part, bones, wish, stores))
         return with_parts(figure, changed)
 

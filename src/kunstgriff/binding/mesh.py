@@ -14,7 +14,7 @@ from shapely.geometry import MultiPolygon
 
 from kunstgriff.artwork.straight import strip_net
 from kunstgriff.binding.fineness import FINEST, Fine, joint_rows, shares_at, with_corners
-from kunstgriff.binding.outline import mesh_outline
+from kunstgriff.binding.outline import MARGIN, mesh_outline
 from kunstgriff.figure.model import Part
 
 Floats = NDArray[np.float64]
@@ -40,12 +40,13 @@ def build_mesh(
     spines: list[tuple[Floats, float]] | None = None,
     fine: tuple[Fine, ...] = (),
     edge: float | None = None,
+    margin: float = MARGIN,
 ) -> PartMesh:
     """A mesh of about `count` vertices over `outline`, or of about this `edge` length (px) where one is given.
 
     `spines` are rows of points (k, 2) that must lie on vertices, such as points along bones, each with the least
-    distance wanted between them; `fine` tells where edges are shorter. Raises ValueError when the part is too small for
-    any triangle.
+    distance wanted between them; `fine` tells where edges are shorter, `margin` how far past the art it reaches (px).
+    Raises ValueError when the part is too small for any triangle.
     """
     if not 3 <= count <= COUNT_LIMIT:
         raise ValueError(f"A mesh may have 3 to {COUNT_LIMIT} vertices; {count} were asked for.")
@@ -53,14 +54,14 @@ def build_mesh(
         expected = outline.area * 2 / math.sqrt(3) / edge**2 + outline.length / (2 * edge)
         if expected > 1.3 * COUNT_LIMIT:
             raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
-        mesh = _mesh_at(outline, edge, spines or [], fine)
+        mesh = _mesh_at(outline, edge, spines or [], fine, margin)
         if len(mesh.vertices) > COUNT_LIMIT:
             raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
         return mesh
     edge = _edge_length(outline.area, outline.length, count)
     best: PartMesh | None = None
     for _ in range(3):
-        mesh = _mesh_at(outline, edge, spines or [], fine)
+        mesh = _mesh_at(outline, edge, spines or [], fine, margin)
         reached = len(mesh.vertices)
         if best is None or abs(math.log(reached / count)) < abs(math.log(len(best.vertices) / count)):
             best = mesh
@@ -78,9 +79,9 @@ def _edge_length(area: float, perimeter: float, count: int) -> float:
 
 
 def _mesh_at(
-    outline: MultiPolygon, edge: float, spines: list[tuple[Floats, float]], fine: tuple[Fine, ...]
+    outline: MultiPolygon, edge: float, spines: list[tuple[Floats, float]], fine: tuple[Fine, ...], margin: float
 ) -> PartMesh:
-    laid = mesh_outline(outline, edge)
+    laid = mesh_outline(outline, edge, margin)
     if laid.is_empty:
         raise ValueError("The part is too small for a mesh.")
     shapely.prepare(laid)

@@ -11,17 +11,17 @@ MARGIN = 2.0  # px a mesh reaches past the art, so that the picture's own alpha 
 GAP_MARGIN = 1.0  # px of margin left on each side of a narrow gap
 
 
-def mesh_outline(outline: MultiPolygon, edge_length: float) -> MultiPolygon:
-    """The outline a mesh of this edge length is laid in: smoother, and at least `MARGIN` outside the art.
+def mesh_outline(outline: MultiPolygon, edge_length: float, margin: float = MARGIN) -> MultiPolygon:
+    """The outline a mesh of this edge length is laid in: smoother, and at least `margin` outside the art.
 
     Corners sharper than 60° are cut off (mitre limit 2), since no triangle in them could have a good angle.
     """
     tolerance = 0.12 * edge_length
     slack = 0.2 * edge_length
     outline = _multi(outline.simplify(min(0.4 * tolerance, MARGIN / 2)))
-    wide = outline.buffer(MARGIN + slack, join_style="round", quad_segs=4)
+    wide = outline.buffer(margin + slack, join_style="round", quad_segs=4)
     smooth = wide.buffer(slack, join_style="round", quad_segs=4).buffer(-slack, join_style="mitre", mitre_limit=2.0)
-    simple = smooth.simplify(min(tolerance, slack)).difference(_gaps(outline, MARGIN + slack, edge_length))
+    simple = smooth.simplify(min(tolerance, slack)).difference(_gaps(outline, margin + slack, edge_length))
     return _multi(simple.buffer(0))
 
 

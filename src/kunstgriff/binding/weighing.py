@@ -11,6 +11,7 @@ from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.bending import Bend, solve_zone
 from kunstgriff.binding.fineness import Fine
 from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
+from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, linked_bones, spine_points, strongest, trimmed_bones
 from kunstgriff.binding.zones import Elbow, elbows, passed_over, rigidity_of
 from kunstgriff.figure.edit import EditRefused
@@ -35,12 +36,19 @@ class Wish(Value):
     edge: float | None = None
     way: WeightWay = "biharmonic"
     most: int = 4
+    margin: float = MARGIN
     zones: tuple[Zone, ...] = ()
 
     @classmethod
     def as_bound(cls, binding: Weighted) -> Wish:
         """What a binding was asked to be, to make it anew."""
-        return cls(count=max(binding.mesh.vertex_count, 12), way=binding.way, most=binding.most, zones=binding.zones)
+        return cls(
+            count=max(binding.mesh.vertex_count, 12),
+            way=binding.way,
+            most=binding.most,
+            zones=binding.zones,
+            margin=binding.margin,
+        )
 
 
 def weigh(figure: Figure, part: Part, bones: list[Bone], wish: Wish, stores: Stores) -> Weighted:
@@ -59,6 +67,7 @@ def weigh(figure: Figure, part: Part, bones: list[Bone], wish: Wish, stores: Sto
         weights=stores.put_array(np.ascontiguousarray(weights[:, used])),
         way=wish.way,
         most=wish.most,
+        margin=wish.margin,
         zones=tuple(zone for ref, (_, zone) in zones.items() if ref in kept and _parent(figure, ref) in kept),
     )
     return settled(figure, part, binding, stores)
@@ -105,7 +114,9 @@ def lay_mesh(
         edge = max(edge, part.strip.half_width)
     fine = tuple(_fine(part, elbow, zone) for elbow, zone in zones.values())
     try:
-        mesh = strip_mesh(part) or build_mesh(outline, wish.count, spine_points(segments, edge), fine, wish.edge)
+        mesh = strip_mesh(part) or build_mesh(
+            outline, wish.count, spine_points(segments, edge), fine, wish.edge, wish.margin
+        )
     except ValueError as error:
         raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
     return mesh, edge

@@ -67,6 +67,9 @@ class Group(Value):
         return self.opacity == 1.0 and self.blend == "normal" and not self.isolated
 
 
+Margin = Annotated[float, Field(ge=1, le=50)]
+
+
 class Mesh(Value):
     """The net over a part's picture.
 
@@ -140,7 +143,8 @@ class Weighted(Value):
     """Mesh vertices shared between bones; `weights` is (n, len(influences)) float32, rows summing to 1.
 
     `way` is how they were found, `most` how many bones one vertex may follow; `held` (n,) bool marks vertices weighted
-    by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone.
+    by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone. `margin` (px) is
+    how far the mesh reaches past the art.
     """
 
     kind: Literal["weighted"] = "weighted"
@@ -149,6 +153,7 @@ class Weighted(Value):
     weights: Digest
     way: WeightWay = "biharmonic"
     most: Annotated[int, Field(ge=1, le=4)] = 4
+    margin: Margin = 2.0
     zones: tuple[Zone, ...] = ()
     locked: tuple[Ref, ...] = ()
     held: Digest | None = None

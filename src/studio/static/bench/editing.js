@@ -58,7 +58,7 @@ export const editing = {
   bindWeighted() {
     const influences = this.influenceWay === 'chosen' ? [...this.ticked] : null;
     if (influences && !influences.length) { this.warn('Tick at least one bone that may move the part.'); return; }
-    this.edit({ kind: 'bind_weighted', parts: this.selectedParts(), influences, count: this.vertexCount });
+    this.edit({ kind: 'bind_weighted', parts: this.selectedParts(), influences, count: this.vertexCount, margin: this.margin });
     this.showMesh = true;
   },
   unbind() { this.edit({ kind: 'unbind', parts: this.selectedParts() }); },
