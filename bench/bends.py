@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import json
-from pathlib import Path
+from functools import partial
 from statistics import median
 
 import cv2
@@ -12,39 +11,25 @@ import numba
 import numpy as np
 from tests.art import edited, one_piece_arm
 
+from bench.core import DEMO, boned_demo
 from bench.timing import Row, in_turn, seconds
-from kunstgriff.artwork import outline
-from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.outline import outline_of
-from kunstgriff.artwork.sheet import figure_from_sheet
-from kunstgriff.binding import influences
 from kunstgriff.binding.blending import linear, linear_threads, motors_of, rigid
 from kunstgriff.binding.mesh import build_mesh
 from kunstgriff.binding.weights import automatic_weights, held_vertices, spine_points, trimmed_bones
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit, need_bone
-from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.reading.fan import bend_fan
 from kunstgriff.reading.joint import JointReader
-
-DEMO = Path(__file__).resolve().parents[1] / "demo"
 
 
 def bound_and_tuned() -> Row:
     """From bare parts and bones to bound and tuned, as the demo is."""
-    sheet = read_ora(DEMO / "pell.ora")
-    edits = json.loads((DEMO / "pell-rig.json").read_text())
-    bones = [edit for edit in edits if edit["kind"] in ("draw_chain", "rename_bone", "set_limits")]
     taken = []
     for _ in range(3):
-        stores = MemoryStores()
-        figure = figure_from_sheet(sheet, "Pell", stores)
-        for edit in bones:
-            figure = apply_edit(edit, figure, stores)
-        outline._outline.cache_clear()
-        influences._measured.cache_clear()
-        taken.append(seconds(lambda figure=figure, stores=stores: apply_edit({"kind": "bind_figure"}, figure, stores)))
+        figure, stores = boned_demo("draw_chain", "rename_bone", "set_limits")
+        taken.append(seconds(partial(apply_edit, {"kind": "bind_figure"}, figure, stores)))
     reached = median(taken)
     return Row("whole demo from bare parts and bones to bound and tuned", f"{reached:.1f} s", "", "≤ 6 s", reached <= 6)
 

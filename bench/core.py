@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tempfile
 import zipfile
+from functools import partial
 from pathlib import Path
 from statistics import median
 
@@ -31,6 +32,7 @@ from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.findings import findings
+from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, decode_png, encode_png
 from kunstgriff.follow.spring import SpringChains, steps_for
 from kunstgriff.paint.painter import Painter, sheet_view
@@ -64,25 +66,30 @@ def evaluate() -> Row:
     return Row(what, f"{ours * 1e6:.0f} µs, {ours / floor:.2f} times", beside, "≤ 2.5 times", ours / floor <= 2.5)
 
 
+def boned_demo(*kinds: str) -> tuple[Figure, MemoryStores]:
+    """The demo's parts with its bones, made by edits of these kinds, and nothing of them remembered from before."""
+    stores = MemoryStores()
+    figure = figure_from_sheet(read_ora(DEMO / "pell.ora"), "Pell", stores)
+    for edit in json.loads((DEMO / "pell-rig.json").read_text()):
+        if edit["kind"] in kinds:
+            figure = apply_edit(edit, figure, stores)
+    outline._outline.cache_clear()
+    influences._measured.cache_clear()
+    return figure, stores
+
+
 def bind() -> Row:
-    sheet = read_ora(DEMO / "pell.ora")
     edits = json.loads((DEMO / "pell-rig.json").read_text())
     binding = [edit for edit in edits if edit["kind"].startswith("bind_")]
-    others = [edit for edit in edits if edit["kind"] in ("draw_chain", "rename_bone")]
     taken = []
     for _ in range(3):
-        stores = MemoryStores()
-        figure = figure_from_sheet(sheet, "Pell", stores)
-        for edit in others:
-            figure = apply_edit(edit, figure, stores)
-        outline._outline.cache_clear()
-        influences._measured.cache_clear()
 
-        def all_of_it(figure=figure, stores=stores) -> None:
+        def all_of_it(figure: Figure, stores: MemoryStores) -> None:
             for edit in binding:
                 figure = apply_edit(edit, figure, stores)
 
-        taken.append(seconds(all_of_it))
+        start = boned_demo("draw_chain", "rename_bone")
+        taken.append(seconds(partial(all_of_it, *start)))
     reached = median(taken)
     return Row("bind the whole demo figure (all meshes and weights)", f"{reached:.2f} s", "", "≤ 3 s", reached <= 3)
 

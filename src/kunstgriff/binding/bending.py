@@ -26,6 +26,7 @@ from kunstgriff.figure.model import Bone, Solved, Zone
 from kunstgriff.figure.stores import Stores
 
 RANGE = (-140.0, 140.0)  # degrees, where a joint has no limits; common practice, no source
+WIDEST = 120.0  # degrees to each side such a joint is tried and read to; common practice, no source
 SPACING = 10.0  # degrees from one solved shape to the next; leaves 0.5 px at 120° on a limb 80 px wide (measured)
 FILLET = 0.2  # half widths of fillet in the inner corner; common practice, no source
 ROUND = 0.95  # of the zone that an even bend's arc takes
@@ -177,21 +178,25 @@ class Bend:
 
     def at(self, turn: float) -> Floats:
         """Where the members (k, 2) lie when the joint turns by `turn` rad."""
+        base, apart = self._bent(turn)
+        return base + apart
+
+    def _bent(self, turn: float) -> tuple[Floats, Floats]:
+        """Where blending puts the members (k, 2), and how far from there they lie."""
         side = self.elbow.inner_side
         own = bent(self.straight, self.rest_turn + turn * side, *self.shape)
         # what the inverse missed by turns with the vertex, so that rest is exactly as drawn
         own = own + turned(self.missed, (0.0, 0.0), blend_angles(self.share, turn) * side)
         posed = turned(own * (1, side), (0.0, 0.0), np.full(len(own), -self.into)) + self.elbow.at
         base = blended(self.points, self.elbow.at, self.share, turn, self.rigidity)
-        return np.asarray(base + self.fade[:, None] * (posed - base))
+        return base, np.asarray(self.fade[:, None] * (posed - base))
 
     def shapes(self, angles: Floats) -> Floats:
         """What is added to the members (angles, k, 2) px in each vertex's turning frame, at `angles` in degrees."""
         made = np.zeros((len(angles), len(self.members), 2))
         for number, degrees in enumerate(angles):
             turn = math.radians(degrees)
-            base = blended(self.points, self.elbow.at, self.share, turn, self.rigidity)
-            apart = (self.at(turn) - base) @ (1, 1j) * np.exp(-1j * blend_angles(self.share, turn))
+            apart = self._bent(turn)[1] @ (1, 1j) * np.exp(-1j * blend_angles(self.share, turn))
             made[number] = np.stack([apart.real, apart.imag], 1)
         return made
 

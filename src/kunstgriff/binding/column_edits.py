@@ -12,8 +12,8 @@ from kunstgriff.binding.refit import carry_weights
 from kunstgriff.binding.weighing import UNSOLVED, settled
 from kunstgriff.binding.weight_edits import Table, with_part
 from kunstgriff.binding.weights import strongest
-from kunstgriff.binding.zone_edits import BoneKeys, need_weighted
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part, these
+from kunstgriff.binding.zone_edits import need_weighted
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.figure.stores import Stores
 

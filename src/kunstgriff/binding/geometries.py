@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.straight import strip_coordinates, strip_net
-from kunstgriff.binding.zones import rigidity_of
+from kunstgriff.binding.zones import points_of, rigidity_of
 from kunstgriff.evaluate.rig import DrawItem, Geometry, Ints32, Rig, drawing, geometry, item_of
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part, Rigid, Unbound, Weighted
@@ -70,12 +70,11 @@ def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], st
     assert isinstance(binding, Weighted)
     influences = np.array([bone_index[ref] for ref in binding.influences], np.int32)
     bones, weights = strongest_first(stores.get_array(binding.weights), influences)
-    own = stores.get_array(binding.mesh.vertices)
+    points = points_of(part, binding, stores)
     triangles = stores.get_array(binding.mesh.triangles)
-    uv = strip_coordinates(part.strip, own) if part.strip is not None else None
-    rigidity = rigidity_of(figure, part, own + np.asarray(part.place)).astype(np.float32)
-    vertices = (own + np.asarray(part.place)).astype(np.float32)
-    return Geometry(vertices, triangles.astype(np.int32), bones, weights, uv, rigidity)
+    uv = strip_coordinates(part.strip, points - part.place) if part.strip is not None else None
+    rigidity = rigidity_of(figure, part, points).astype(np.float32)
+    return Geometry(points.astype(np.float32), triangles.astype(np.int32), bones, weights, uv, rigidity)
 
 
 def strongest_first(

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
+from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.straight import strip_net
 from kunstgriff.binding.fineness import FINEST, Fine, joint_rows, shares_at, with_corners
@@ -154,22 +155,19 @@ def _apart(points: Floats, distance: Floats) -> Floats:
 def _hexagons(laid: MultiPolygon, edge: float, fine: tuple[Fine, ...]) -> Floats:
     """Points of hexagonal nets inside the polygons, the densest even packing; a net of its own for each band."""
     if not fine:
-        return _one_net(laid, edge)
+        return even_net(laid, edge)
     found = []
     for number, band in enumerate(BANDS):
-        net = _one_net(laid, edge * band)
+        net = even_net(laid, edge * band)
         share = shares_at(net, fine)
         nearest = np.abs(share[:, None] - BANDS).argmin(1) if len(net) else np.zeros(0, int)
         found.append(net[nearest == number])
-    return _apart_evenly(np.concatenate(found), edge, fine)
-
-
-def _apart_evenly(points: Floats, edge: float, fine: tuple[Fine, ...]) -> Floats:
-    """Without the points of one band too near to another's."""
+    points = np.concatenate(found)  # the points of one band may be too near to another's
     return _apart(points, 0.72 * edge * shares_at(points, fine)) if len(points) else points
 
 
-def _one_net(laid: MultiPolygon, edge: float) -> Floats:
+def even_net(laid: BaseGeometry, edge: float) -> Floats:
+    """Points (n, 2) inside a polygon, in rows of equilateral triangles of this edge length."""
     left, top, right, bottom = laid.bounds
     rows = np.arange(top, bottom, edge * math.sqrt(3) / 2)
     columns = np.arange(left, right, edge)

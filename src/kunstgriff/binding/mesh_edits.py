@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -10,25 +11,22 @@ import shapely
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.mesh import COUNT_LIMIT
+from kunstgriff.binding.mesh import COUNT_LIMIT, even_net
 from kunstgriff.binding.remeshing import Net
 from kunstgriff.binding.thinning import thinned
 from kunstgriff.binding.weighing import Wish, lay_mesh, zones_wanted
-from kunstgriff.binding.zone_edits import influences_of, need_weighted
+from kunstgriff.binding.zone_edits import Vertex, Vertices, need_weighted, require_vertices
+from kunstgriff.binding.zones import influences_of
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Weighted
 from kunstgriff.figure.stores import Stores
-
-Vertex = Annotated[int, Field(ge=0, lt=COUNT_LIMIT)]
-Vertices = Annotated[tuple[Vertex, ...], Field(min_length=1, max_length=COUNT_LIMIT)]
 
 
 def _opened(figure: Figure, key: str, stores: Stores, vertices: tuple[int, ...] = ()) -> tuple[Part, Net]:
     part, binding = need_weighted(figure, key)
     if part.strip is not None:
         raise EditRefused(f"“{part.name}” is straightened; its mesh follows its middle line. Leave it curved first.")
-    if vertices and max(vertices) >= binding.mesh.vertex_count:
-        raise EditRefused(f"“{part.name}” has {binding.mesh.vertex_count} vertices only.")
+    require_vertices(part, binding, vertices)
     return part, Net.of(binding, stores)
 
 
@@ -141,14 +139,10 @@ class RemeshRegion(Edit):
         fixed = np.zeros(len(net.vertices), bool)
         fixed[np.unique(np.concatenate([net.border, net.kept]))] = True
         gone = ~fixed & (np.hypot(*(net.vertices - at).T) < self.radius)
-        rows = np.arange(at[1] - self.radius, at[1] + self.radius, self.edge * np.sqrt(3) / 2)
-        columns = np.arange(at[0] - self.radius, at[0] + self.radius, self.edge)
-        if len(rows) * len(columns) > COUNT_LIMIT:
+        if 8 * self.radius**2 / math.sqrt(3) / self.edge**2 > COUNT_LIMIT:
             raise EditRefused(f"Edges of {self.edge:g} px there would take more than {COUNT_LIMIT} vertices.")
-        x, y = np.meshgrid(columns, rows)
-        points = np.stack([(x + (np.arange(len(rows)) % 2)[:, None] * self.edge / 2).ravel(), y.ravel()], 1)
-        room = net.shape().buffer(-0.4 * self.edge)
-        points = points[(np.hypot(*(points - at).T) < self.radius) & shapely.contains_xy(room, *points.T)]
+        points = even_net(shapely.Point(at).buffer(self.radius), self.edge)
+        points = points[shapely.contains_xy(net.shape().buffer(-0.4 * self.edge), *points.T)]
         filled = net.with_points(points)
         stays = np.concatenate([gone, np.zeros(len(points), bool)])
         kept = filled.vertices[: len(net.vertices)][~gone]

@@ -13,6 +13,7 @@ from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weighing import Wish, lay_mesh, settled, stored, zones_wanted
 from kunstgriff.binding.weights import strongest
+from kunstgriff.binding.zones import influences_of
 from kunstgriff.figure.model import Binding, Figure, Part, Unbound, Weighted
 from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Stores
@@ -63,7 +64,7 @@ def _refitted(figure: Figure, part: Part, before: Part, binding: Binding, stores
     if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
         return binding.model_copy(update={"mesh": mesh})
-    bones = [bone for one in binding.influences if (bone := figure.bone(one)) is not None]
+    bones = influences_of(figure, binding)
     zones = zones_wanted(figure, part, bones, binding.zones, stores)
     zones = {one: zone for one, zone in zones.items() if binding.zone(one)}
     laid, _ = lay_mesh(part, bones, zones, Wish.as_bound(binding), stores)

@@ -12,11 +12,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from kunstgriff.binding.bending import range_of
+from kunstgriff.binding.bending import WIDEST, range_of
 from kunstgriff.binding.brush import Neighbours
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.remeshing import Net
-from kunstgriff.binding.tuning import WIDEST
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.bending import Bend, blended, range_of
+from kunstgriff.binding.bending import WIDEST, Bend, blended, range_of, turned
 from kunstgriff.binding.judging import Judge, Looks, badness
 from kunstgriff.binding.weighing import (
     SHORTEST,
@@ -21,11 +21,10 @@ from kunstgriff.binding.weighing import (
     stored,
 )
 from kunstgriff.binding.weights import strongest
-from kunstgriff.binding.zones import Elbow, elbows, passed_over
+from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, points_of
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted, Zone
 from kunstgriff.figure.stores import Stores
 
-WIDEST = 120.0  # degrees a joint without limits is tried to; common practice, no source
 GOOD = 0.03  # badness at which nothing better is looked for: some 1 % of width, area and no fold
 BETTER = 0.01  # by how much another setting must be better to be worth a change
 LONGEST, LENGTHS = 3.0, (2.0, 1.2)  # lengths tried, limb widths
@@ -62,18 +61,17 @@ class Bench:
         assert parent is not None
         self.figure, self.bone, self.elbow, self.binding = figure, bone, elbow, part.binding
         self.soft, self.angles = soft, tried_angles(bone, soft)
-        self.points: Floats = stores.get_array(part.binding.mesh.vertices) + np.asarray(part.place)
-        self.weights = stores.get_array(part.binding.weights)
-        self.joint = np.array(bone.joint)
+        self.points = points_of(part, part.binding, stores)
+        self.influences = influences_of(figure, part.binding)
+        self.weights = stores.get_array(part.binding.weights).astype(np.float64)
         self.ends = (_middle(parent), _middle(bone))
         triangles = stores.get_array(part.binding.mesh.triangles)
-        self.judge = Judge(self.points, triangles, self.joint, self.ends, elbow.half_width)
+        self.judge = Judge(self.points, triangles, np.array(bone.joint), self.ends, elbow.half_width)
 
     def looks(self, zone: Zone) -> list[Looks]:
         """How the joint looks at the angles tried, with the weights passed over as the zone says."""
-        influences = [bone for ref in self.binding.influences if (bone := self.figure.bone(ref)) is not None]
         passed = passed_over(
-            self.figure, self.weights.astype(np.float64), influences, {self.bone.id: (self.elbow, zone)}, self.points
+            self.figure, self.weights, self.influences, {self.bone.id: (self.elbow, zone)}, self.points
         )
         share, others = shares_at(self.figure, self.binding, strongest(passed, self.binding.most), self.bone)
         rigidity = np.full(len(self.points), zone.mix)
@@ -84,23 +82,22 @@ class Bench:
             posed = blended(self.points, self.elbow.at, share, turn, rigidity)
             if bend is not None:
                 posed[bend.members] = bend.at(turn)
-            c, s = math.cos(turn), math.sin(turn)
-            away = self.ends[1] - self.joint
-            end = self.joint + np.array([c * away[0] - s * away[1], s * away[0] + c * away[1]])
+            end = turned(self.ends[1][None], self.elbow.at, np.full(1, turn))[0]
             seen.append(self.judge.look(posed, (self.ends[0], end)))
         return seen
 
-    def best(self, zone: Zone) -> Zone:
-        """The setting that looks best: first how even the bend is, then how long, then blending without shapes."""
-        best, least = zone, badness(self.looks(zone))
+    def best(self, zone: Zone) -> tuple[Zone, list[Looks]]:
+        """The setting that looks best, and how: first how even the bend is, then how long, then without shapes."""
+        best, seen = zone, self.looks(zone)
+        least = badness(seen)
 
         def try_out(tried: Zone) -> None:
-            nonlocal best, least
+            nonlocal best, seen, least
             if least < GOOD or tried == best:
                 return
-            bad = badness(self.looks(tried))
-            if bad < least - BETTER:
-                best, least = tried, bad
+            looks = self.looks(tried)
+            if (bad := badness(looks)) < least - BETTER:
+                best, seen, least = tried, looks, bad
 
         if self.elbow.longest >= SHORTEST:
             for curve in (0.6, 0.3, 1.0) if self.soft else (0.0, 0.4):
@@ -110,7 +107,7 @@ class Bench:
         if least > POOR:
             for length, mix in BLENDS:
                 try_out(blent(zone, length, mix))
-        return best
+        return best, seen
 
 
 def _middle(bone: Bone) -> Floats:
@@ -126,8 +123,7 @@ def tuned(figure: Figure, ref: str, only: set[str] | None, stores: Stores) -> Fi
         part = figure.part(ref)
         if part is None or not isinstance(part.binding, Weighted):
             return figure
-        bones = [bone for key in part.binding.influences if (bone := figure.bone(key)) is not None]
-        every = elbows(figure, part, bones, stores)
+        every = elbows(figure, part, influences_of(figure, part.binding), stores)
         found = {key: elbow for key, elbow in every.items() if only is None or key in only}
         zones = {zone.bone: zone for zone in part.binding.zones}
         folding = []
@@ -136,9 +132,8 @@ def tuned(figure: Figure, ref: str, only: set[str] | None, stores: Stores) -> Fi
             assert bone is not None
             bench = Bench(figure, part, bone, elbow, len(every) > 1, stores)
             start = zones.get(key, Zone(bone=key, mix=0.0))
-            best = bench.best(start)
-            zones[key] = best
-            if elbow.longest >= SHORTEST and any(one.folded for one in bench.looks(best)):
+            zones[key], seen = bench.best(start)
+            if elbow.longest >= SHORTEST and any(one.folded for one in seen):
                 folding.append(key)
         if folding and attempt == 1 and part.binding.held is None and part.strip is None:
             rows, spacing = ROWS
@@ -154,7 +149,7 @@ def rezoned(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores)
     """A weighted part with these zones instead: weights passed over anew there, but for vertices held by hand."""
     binding = part.binding
     assert isinstance(binding, Weighted)
-    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+    bones = influences_of(figure, binding)
     found = elbows(figure, part, bones, stores)
     before = {zone.bone: zone for zone in binding.zones}
     changed = {
@@ -163,7 +158,7 @@ def rezoned(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores)
         if zone.bone in found and _passes(zone) != _passes(before.get(zone.bone))
     }
     weights = stores.get_array(binding.weights)
-    points = stores.get_array(binding.mesh.vertices) + np.asarray(part.place)
+    points = points_of(part, binding, stores)
     after = strongest(passed_over(figure, weights.astype(np.float64), bones, changed, points), binding.most)
     if binding.held is not None:
         after = np.where(stores.get_array(binding.held)[:, None], weights, after)
@@ -180,7 +175,7 @@ def relaid(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) 
     """A weighted part with mesh and weights made anew for these zones."""
     binding = part.binding
     assert isinstance(binding, Weighted)
-    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+    bones = influences_of(figure, binding)
     found = elbows(figure, part, bones, stores)
     wish = Wish.as_bound(binding)
     placed = {zone.bone: (found[zone.bone], zone) for zone in zones if zone.bone in found}

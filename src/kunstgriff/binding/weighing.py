@@ -13,7 +13,7 @@ from kunstgriff.binding.fineness import Fine
 from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, linked_bones, spine_points, strongest, trimmed_bones
-from kunstgriff.binding.zones import Elbow, elbows, passed_over, rigidity_of
+from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, points_of, rigidity_of
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Solved, Value, Weighted, WeightWay, Zone
 from kunstgriff.figure.stores import Stores
@@ -172,13 +172,11 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
     """The binding with the shapes of those zones solved that have any: after its mesh, weights or zones changed."""
     if not any(zone.solved for zone in binding.zones):
         return binding
-    bones = [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
-    found = elbows(figure, part, bones, stores)
+    found = elbows(figure, part, influences_of(figure, binding), stores)
     bound = part.model_copy(update={"binding": binding})
-    own = stores.get_array(binding.mesh.vertices)
-    mesh = PartMesh(own + np.asarray(part.place), stores.get_array(binding.mesh.triangles))
+    points = points_of(part, binding, stores)
     weights = stores.get_array(binding.weights)
-    rigidity = rigidity_of(figure, bound, mesh.vertices)
+    rigidity = rigidity_of(figure, bound, points)
     zones = []
     for zone in binding.zones:
         bone, elbow = figure.bone(zone.bone), found.get(zone.bone)
@@ -186,7 +184,7 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
             zones.append(zone.model_copy(update={"solved": None}))
             continue
         share, others = shares_at(figure, binding, weights, bone)
-        zones.append(solve_zone(Bend(mesh.vertices, elbow, zone, share, others, rigidity), bone, zone, stores))
+        zones.append(solve_zone(Bend(points, elbow, zone, share, others, rigidity), bone, zone, stores))
     return binding.model_copy(update={"zones": tuple(zones)})
 
 

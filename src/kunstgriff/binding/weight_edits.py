@@ -11,15 +11,12 @@ from pydantic import Field
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.brush import Brush, Neighbours, share_out, stroke
 from kunstgriff.binding.weights import strongest
-from kunstgriff.binding.zone_edits import need_weighted
+from kunstgriff.binding.zone_edits import Vertices, need_weighted, require_vertices
+from kunstgriff.binding.zones import points_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Share
 from kunstgriff.figure.stores import Stores
 
-VERTICES_LIMIT = 20_000
-
-Vertex = Annotated[int, Field(ge=0, lt=VERTICES_LIMIT)]
-Vertices = Annotated[tuple[Vertex, ...], Field(min_length=1, max_length=VERTICES_LIMIT)]
 Floats = NDArray[np.float64]
 
 
@@ -30,7 +27,7 @@ class Table:
         self.part, self.binding = need_weighted(figure, key)
         self.figure, self.stores = figure, stores
         self.weights = stores.get_array(self.binding.weights).astype(np.float32).copy()
-        self.points: Floats = stores.get_array(self.binding.mesh.vertices) + np.asarray(self.part.place)
+        self.points = points_of(self.part, self.binding, stores)
         self.locked = np.array([ref in self.binding.locked for ref in self.binding.influences])
         self.held = np.zeros(len(self.weights), bool)
         if self.binding.held is not None:
@@ -55,8 +52,7 @@ class Table:
         """The vertices named, or all; EditRefused for one there is not."""
         if vertices is None:
             return np.arange(len(self.weights))
-        if max(vertices) >= len(self.weights):
-            raise EditRefused(f"“{self.part.name}” has {len(self.weights)} vertices only.")
+        require_vertices(self.part, self.binding, vertices)
         return np.array(sorted(set(vertices)))
 
     def set(self, vertex: int, column: int, wanted: float) -> None:

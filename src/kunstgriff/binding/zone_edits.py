@@ -9,15 +9,16 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.mesh import PartMesh, mean_edge
+from kunstgriff.binding.mesh import COUNT_LIMIT, PartMesh, mean_edge
 from kunstgriff.binding.tuning import relaid, rezoned, tuned
 from kunstgriff.binding.weighing import UNSOLVED, Wish, automatic, settled, zones_wanted
-from kunstgriff.binding.zones import elbows
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part, these
+from kunstgriff.binding.zones import elbows, influences_of
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted, WeightWay, Zone
 from kunstgriff.figure.stores import Stores
 
-BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]
+Vertex = Annotated[int, Field(ge=0, lt=COUNT_LIMIT)]
+Vertices = Annotated[tuple[Vertex, ...], Field(min_length=1, max_length=COUNT_LIMIT)]
 
 
 def need_weighted(figure: Figure, key: str) -> tuple[Part, Weighted]:
@@ -28,9 +29,10 @@ def need_weighted(figure: Figure, key: str) -> tuple[Part, Weighted]:
     return part, part.binding
 
 
-def influences_of(figure: Figure, binding: Weighted) -> list[Bone]:
-    """The bones that may move a weighted part, in the order of its columns."""
-    return [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+def require_vertices(part: Part, binding: Weighted, vertices: tuple[int, ...]) -> None:
+    """EditRefused for a vertex the part's mesh does not have."""
+    if vertices and max(vertices) >= binding.mesh.vertex_count:
+        raise EditRefused(f"“{part.name}” has {binding.mesh.vertex_count} vertices only.")
 
 
 class SetInfluences(Edit):

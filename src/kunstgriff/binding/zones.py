@@ -87,6 +87,16 @@ class Elbow:
         return np.asarray((angle < sector) == (self.inner_side > 0))
 
 
+def influences_of(figure: Figure, binding: Weighted) -> list[Bone]:
+    """The bones that may move a weighted part, in the order of its columns."""
+    return [bone for ref in binding.influences if (bone := figure.bone(ref)) is not None]
+
+
+def points_of(part: Part, binding: Weighted, stores: Stores) -> Floats:
+    """The vertices (n, 2) of a part's mesh in figure space."""
+    return np.asarray(stores.get_array(binding.mesh.vertices) + np.asarray(part.place))
+
+
 def elbow_of(figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[float, float]) -> Elbow | None:
     """The elbow of a bone in a part with this outline; None where the joint lies outside it or the limb is too thin."""
     parent = figure.bone(bone.parent) if bone.parent is not None else None

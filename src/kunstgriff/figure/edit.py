@@ -18,6 +18,7 @@ from pydantic import Field, ValidationError
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
 from kunstgriff.figure.stores import Missing, Stores
 
+BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]  # bones by id or name
 PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # parts by id or name
 
 

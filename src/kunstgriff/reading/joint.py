@@ -18,6 +18,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from kunstgriff.artwork.ink import edge_depth
 from kunstgriff.artwork.lines import runs_along, spots_at
+from kunstgriff.binding.bending import WIDEST
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
@@ -31,7 +32,6 @@ NEAR = 2.0  # half widths around the joint in which the outline's kinks are look
 SMOOTH = 3.0  # px along the outline over which a kink is told from the pixels' steps; measured on drawn capsules
 SPACING = 2.0  # px between the spots of the outline
 ANGLES = 9  # of a fan
-WIDEST = 120.0  # degrees to each side, where a joint has no limits of its own; common practice, no source
 
 Pixels = NDArray[np.uint8]
 

@@ -9,11 +9,11 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from kunstgriff.binding.bending import WIDEST
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Value
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.joint import WIDEST
 from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.seam.edits import pair_at
 

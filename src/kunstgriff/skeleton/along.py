@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from functools import lru_cache
 from typing import Annotated, Literal
 
 import numpy as np
@@ -18,7 +19,7 @@ from kunstgriff.artwork.middle import middle_line
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Part, Point
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.skeleton.bones import SHORTEST_BONE
 from kunstgriff.skeleton.edits import DrawChain
 
@@ -56,7 +57,14 @@ def part_under(figure: Figure, point: Point, stores: Stores) -> Part | None:
 
 def middle_of(part: Part, stores: Stores) -> Floats | None:
     """The middle line (n, 2) of a part in figure space, carried on to its ends; None where it has none."""
-    found = middle_line(part_alpha(part, stores))
+    line = _own_middle(part.picture, Beside((part, stores)))
+    return None if line is None else line + part.place
+
+
+@lru_cache(maxsize=512)  # the pointer asks again at every move
+def _own_middle(_picture: str, beside: Beside[tuple[Part, Stores]]) -> Floats | None:
+    """The same in the part's own space; it depends on the picture alone."""
+    found = middle_line(part_alpha(*beside.value))
     if found is None or len(found[0]) < 2:
         return None
     line, half = found
@@ -64,7 +72,7 @@ def middle_of(part: Part, stores: Stores) -> Floats | None:
     ends = []
     for point, step in ((line[0], first), (line[-1], last)):
         ends.append(point + half * step / max(float(np.hypot(*step)), 1e-9))
-    return np.vstack([ends[0], line, ends[1]]) + part.place
+    return np.vstack([ends[0], line, ends[1]])
 
 
 def _half_width(part: Part, point: Point, stores: Stores) -> float:

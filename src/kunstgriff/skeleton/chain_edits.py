@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import Bone, Figure, Limits, Point, Spring
 from kunstgriff.figure.renewal import reboned
 from kunstgriff.figure.stores import Stores
@@ -20,9 +20,7 @@ from kunstgriff.skeleton.bones import (
     parents_first,
     with_descendants,
 )
-from kunstgriff.skeleton.edits import BONES_LIMIT, require_unlocked, with_bones
-
-BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]
+from kunstgriff.skeleton.edits import BONES_LIMIT, require_unlocked, with_all_bones
 
 
 def on_bone(bone: Bone, share: float) -> Point:
@@ -182,9 +180,8 @@ class SetLimits(Edit):
     limits: Limits | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_bone(figure, key) for key in self.bones]
-        figure = with_bones(figure, {bone.id: bone.model_copy(update={"limits": self.limits}) for bone in chosen})
-        return reboned(figure, {bone.id: (bone.id,) for bone in chosen}, stores)
+        same: dict[str, tuple[str, ...]] = {ref: (ref,) for ref in (need_bone(figure, key).id for key in self.bones)}
+        return reboned(with_all_bones(figure, self.bones, limits=self.limits), same, stores)
 
     def told(self, figure: Figure) -> str:
         return f"limit {these_bones(figure, self.bones)}"
@@ -198,8 +195,7 @@ class LockBones(Edit):
     locked: bool = True
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_bone(figure, key) for key in self.bones]
-        return with_bones(figure, {bone.id: bone.model_copy(update={"locked": self.locked}) for bone in chosen})
+        return with_all_bones(figure, self.bones, locked=self.locked)
 
     def told(self, figure: Figure) -> str:
         return f"{'lock' if self.locked else 'unlock'} {these_bones(figure, self.bones)}"
@@ -213,8 +209,7 @@ class ColourBones(Edit):
     hue: Annotated[float, Field(ge=0, lt=360)]
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        chosen = [need_bone(figure, key) for key in self.bones]
-        return with_bones(figure, {bone.id: bone.model_copy(update={"hue": self.hue}) for bone in chosen})
+        return with_all_bones(figure, self.bones, hue=self.hue)
 
     def told(self, figure: Figure) -> str:
         return f"colour {these_bones(figure, self.bones)}"
@@ -233,7 +228,7 @@ class OnlyLink(Edit):
             for part in figure.parts:
                 if bone.id in part.followed:
                     raise EditRefused(f"“{part.name}” follows “{bone.name}”; bind it elsewhere first.")
-        return with_bones(figure, {bone.id: bone.model_copy(update={"connector": self.links}) for bone in chosen})
+        return with_all_bones(figure, self.bones, connector=self.links)
 
     def told(self, figure: Figure) -> str:
         return f"let {these_bones(figure, self.bones)} only link"

@@ -44,6 +44,12 @@ def with_bones(figure: Figure, changed: dict[str, Bone]) -> Figure:
     return figure.replace(bones=tuple(changed.get(bone.id, bone) for bone in figure.bones))
 
 
+def with_all_bones(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure:
+    """The figure with the same fields changed on every bone named. Raises EditRefused for one that is not there."""
+    bones = [need_bone(figure, key) for key in keys]
+    return with_bones(figure, {bone.id: bone.model_copy(update=changes) for bone in bones})
+
+
 class DrawChain(Edit):
     """Draw a chain of bones through `joints` (figure space px); the last point is the tip of the last bone.
 

@@ -6,11 +6,11 @@ import math
 from typing import Literal
 
 from kunstgriff.artwork.hints import SIDES
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import Bone, Figure, Limits, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
-from kunstgriff.skeleton.chain_edits import BoneKeys, these_bones
+from kunstgriff.skeleton.chain_edits import these_bones
 from kunstgriff.skeleton.edits import BONES_LIMIT
 
 

@@ -18,7 +18,7 @@ from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.trial.swing import play
 from studio.bench.state import compiled
-from studio.bench.strokes import Stroke
+from studio.bench.strokes import Stroke, parse_stroke
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
 
@@ -133,9 +133,10 @@ class LiveBench(AsyncWebsocketConsumer):
     def _stroked(self, serial: int, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
         assert self.rig is not None
-        if self.table is None or not self.table.goes_on(self.revision, asked):
-            self.table = Stroke(self.rig.figure, self.revision, asked, DatabaseStores())
-        colours = self.table.dabbed(asked)
+        edit = parse_stroke(asked)
+        if self.table is None or not self.table.goes_on(self.revision, edit):
+            self.table = Stroke(self.rig.figure, self.revision, edit, DatabaseStores())
+        colours = self.table.dabbed(edit)
         start = self.rig.blocks[self.table.part].start
         return HEADER.pack(serial, COLOURS, self.revision, start, len(colours)) + colours.tobytes()
 

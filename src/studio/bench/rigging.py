@@ -10,8 +10,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
 from kunstgriff.binding.copying import match_limb
-from kunstgriff.binding.zone_edits import bending_parts, influences_of
-from kunstgriff.binding.zones import elbows
+from kunstgriff.binding.zone_edits import bending_parts
+from kunstgriff.binding.zones import elbows, influences_of
 from kunstgriff.figure.edit import EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Weighted, Zone
 from kunstgriff.skeleton.along import snapped

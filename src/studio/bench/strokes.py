@@ -18,8 +18,7 @@ from studio.bench.colours import bone_colours
 class Stroke:
     """One stroke over one part of a revision. Raises EditRefused as the edit would."""
 
-    def __init__(self, figure: Figure, revision: int, asked: dict[str, Any], stores: Stores) -> None:
-        edit = _parsed(asked)
+    def __init__(self, figure: Figure, revision: int, edit: PaintWeights, stores: Stores) -> None:
         self.figure, self.revision = figure, revision
         self.table = Table(figure, edit.part, stores)
         self.part, self.edit, self.done = self.table.part.id, edit, 0
@@ -31,15 +30,14 @@ class Stroke:
         refs = [figure.bones.index(one) for ref in self.table.binding.influences if (one := figure.bone(ref))]
         self.palette = bone_colours(figure)[refs].astype(np.float32)
 
-    def goes_on(self, revision: int, asked: dict[str, Any]) -> bool:
+    def goes_on(self, revision: int, edit: PaintWeights) -> bool:
         """Whether what is asked is this stroke, carried on."""
-        edit = _parsed(asked)
         same = (edit.part, edit.bone, edit.brush) == (self.edit.part, self.edit.bone, self.edit.brush)
         return revision == self.revision and same and edit.spots[: self.done] == self.edit.spots[: self.done]
 
-    def dabbed(self, asked: dict[str, Any]) -> NDArray[np.uint8]:
+    def dabbed(self, edit: PaintWeights) -> NDArray[np.uint8]:
         """The part's colours (n, 4) after the dabs there are by now."""
-        self.edit = _parsed(asked)
+        self.edit = edit
         new = self.edit.spots[self.done :]
         if new:
             table = self.table
@@ -52,7 +50,8 @@ class Stroke:
         return colours
 
 
-def _parsed(asked: dict[str, Any]) -> PaintWeights:
+def parse_stroke(asked: dict[str, Any]) -> PaintWeights:
+    """What is asked of a stroke, as the edit it will be. Raises EditRefused."""
     edit = parse_edit({**asked, "kind": "paint_weights"})
     if not isinstance(edit, PaintWeights):
         raise EditRefused("That is no stroke of the brush.")

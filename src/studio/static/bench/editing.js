@@ -2,7 +2,7 @@
 
 import { engine } from './engine.js';
 
-const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
+export const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
 
 export const NO_SPRING = { there: false, frequency: 1.6, damping_ratio: 0.25, gravity: 980 };
 

@@ -1,11 +1,11 @@
 // Bones beyond drawing them: limits, locks, colours, mirroring, templates, the set-up of one limb copied to another.
 
 import { fetchJson } from './api.js';
+import { SIDES } from './editing.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
 const TEMPLATES = [['biped', 'Biped'], ['four-legged', 'Four-legged'], ['bird', 'Bird'], ['six-legged', 'Six-legged'], ['tail', 'Tail'], ['long-ear', 'Long ears']];
-const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
 
 export const rigging = {
   get templateChoices() { return TEMPLATES.map(([key, word]) => ({ key, word })); },
