@@ -116,6 +116,25 @@ def test_whatever_one_does_to_a_mesh_it_stays_whole_or_says_why_not(steps):
         assert_whole(mesh(figure, stores))
 
 
+@pytest.mark.parametrize(
+    "lay",
+    [
+        {"kind": "remesh", "parts": ["arm"], "count": 500},
+        {"kind": "set_zone", "bone": "arm 2", "rows": 5, "spacing": 0.2},
+    ],
+)
+def test_a_mesh_laid_anew_keeps_what_was_weighted_by_hand(lay):
+    figure, stores = one_piece_arm(300)
+    brush = {"mode": "set", "radius": 40, "strength": 1, "fall_off": 0}
+    stroke = {"kind": "paint_weights", "part": "arm", "bone": "arm 2", "brush": brush, "spots": at(figure, (130, 200))}
+    net = mesh(edited(figure, stores, stroke, lay), stores)
+    spot = np.array(at(figure, (130, 200))[0]) - figure.parts[0].place
+    painted = np.hypot(*(net.vertices - spot).T) < 20
+    assert painted.sum() > 3
+    assert net.held[painted].all()
+    assert (net.weights[painted, 1] > 0.95).all()
+
+
 def test_an_edge_that_must_stay_stays():
     figure, stores = one_piece_arm(80)
     net = mesh(figure, stores)

@@ -12,20 +12,25 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import COUNT_LIMIT, even_net
+from kunstgriff.binding.refit import relaid
 from kunstgriff.binding.remeshing import Net
 from kunstgriff.binding.thinning import thinned
-from kunstgriff.binding.weighing import Wish, lay_mesh, zones_wanted
+from kunstgriff.binding.weighing import Wish
 from kunstgriff.binding.zone_edits import Vertex, Vertices, need_weighted, require_vertices
-from kunstgriff.binding.zones import influences_of
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Weighted
 from kunstgriff.figure.stores import Stores
 
 
-def _opened(figure: Figure, key: str, stores: Stores, vertices: tuple[int, ...] = ()) -> tuple[Part, Net]:
+def _curved(figure: Figure, key: str) -> tuple[Part, Weighted]:
     part, binding = need_weighted(figure, key)
     if part.strip is not None:
         raise EditRefused(f"“{part.name}” is straightened; its mesh follows its middle line. Leave it curved first.")
+    return part, binding
+
+
+def _opened(figure: Figure, key: str, stores: Stores, vertices: tuple[int, ...] = ()) -> tuple[Part, Net]:
+    part, binding = _curved(figure, key)
     require_vertices(part, binding, vertices)
     return part, Net.of(binding, stores)
 
@@ -165,20 +170,11 @@ class Remesh(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         changed = {}
         for key in self.parts:
-            part, net = _opened(figure, key, stores)
-            binding = part.binding
-            assert isinstance(binding, Weighted)
-            bones = influences_of(figure, binding)
-            wish = Wish.as_bound(binding).model_copy(
-                update={"edge": self.edge, "count": self.count or len(net.vertices)}
-            )
-            zones = zones_wanted(figure, part, bones, binding.zones, stores)
-            zones = {ref: zone for ref, zone in zones.items() if binding.zone(ref)}
-            mesh, _ = lay_mesh(part, bones, zones, wish, stores)
-            laid = net.with_points(mesh.vertices)
-            old = len(net.vertices)
-            anew = Net(mesh.vertices, mesh.triangles, net.border[:0], net.kept[:0], laid.weights[old:], laid.held[old:])
-            changed[part.id] = anew.bound(figure, part, stores)
+            part, binding = _curved(figure, key)
+            asked = {"edge": self.edge, "count": self.count or binding.mesh.vertex_count}
+            wish = Wish.as_bound(binding).model_copy(update=asked)
+            laid = relaid(figure, part, binding, wish, stores)
+            changed[part.id] = part.model_copy(update={"binding": laid})
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:

@@ -11,9 +11,9 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.outline import MARGIN
-from kunstgriff.binding.weighing import Wish, lay_mesh, settled, stored, zones_wanted
+from kunstgriff.binding.weighing import Wish, automatic, lay_mesh, settled, stored
 from kunstgriff.binding.weights import strongest
-from kunstgriff.binding.zones import influences_of
+from kunstgriff.binding.zones import elbows, influences_of
 from kunstgriff.figure.model import Binding, Figure, Part, Unbound, Weighted
 from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Stores
@@ -55,29 +55,51 @@ def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
 def _refitted(figure: Figure, part: Part, before: Part, binding: Binding, stores: Stores) -> Binding:
     if not isinstance(binding, Weighted):
         return binding
-    vertices = stores.get_array(binding.mesh.vertices) + np.subtract(before.place, part.place)
+    moved = (before.place[0] - part.place[0], before.place[1] - part.place[1])
+    vertices = stores.get_array(binding.mesh.vertices) + moved
     triangles = stores.get_array(binding.mesh.triangles)
-    weights = stores.get_array(binding.weights)
     outline = part_outline(part, stores)
     net = shapely.union_all(shapely.polygons(vertices[triangles]))
     fits = net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area
     if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
         return binding.model_copy(update={"mesh": mesh})
+    return relaid(figure, part, binding, Wish.as_bound(binding), stores, moved=moved)
+
+
+def relaid(
+    figure: Figure,
+    part: Part,
+    binding: Weighted,
+    wish: Wish,
+    stores: Stores,
+    *,
+    anew: bool = False,
+    moved: tuple[float, float] = (0.0, 0.0),
+) -> Weighted:
+    """The binding on a mesh laid anew for the zones wished for: weights carried over, or with `anew` found anew but for
+    vertices held by hand. The old mesh lies `moved` px from where it is in the part's picture now."""
     bones = influences_of(figure, binding)
-    zones = zones_wanted(figure, part, bones, binding.zones, stores)
-    zones = {one: zone for one, zone in zones.items() if binding.zone(one)}
-    laid, _ = lay_mesh(part, bones, zones, Wish.as_bound(binding), stores)
-    carried = strongest(carry_weights(vertices, triangles, weights, laid.vertices), binding.most)
-    held = None
-    if binding.held is not None:
-        marks = stores.get_array(binding.held).astype(np.float32)[:, None]
-        held = stores.put_array(carry_weights(vertices, triangles, marks, laid.vertices)[:, 0] > 0.5)
+    found = elbows(figure, part, bones, stores)
+    zones = {zone.bone: (found[zone.bone], zone) for zone in wish.zones if zone.bone in found}
+    laid, edge = lay_mesh(part, bones, zones, wish, stores)
+    marks = stores.get_array(binding.held) if binding.held else np.zeros(binding.mesh.vertex_count, bool)
+    carried = carry_weights(
+        stores.get_array(binding.mesh.vertices) + moved,
+        stores.get_array(binding.mesh.triangles),
+        np.column_stack([stores.get_array(binding.weights), marks]),
+        laid.vertices,
+    )
+    held = carried[:, -1] > 0.5
+    weights = strongest(carried[:, :-1], binding.most)
+    if anew:
+        fresh = automatic(figure, part, laid, edge, bones, zones, wish, stores)
+        weights = np.where(held[:, None], weights, fresh)
     changed = binding.model_copy(
         update={
             "mesh": stored(laid, stores),
-            "weights": stores.put_array(carried),
-            "held": held,
+            "weights": stores.put_array(weights),
+            "held": stores.put_array(held) if held.any() else None,
             "zones": tuple(zone for _, zone in zones.values()),
         }
     )

@@ -9,16 +9,14 @@ import numpy as np
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.bending import WIDEST, Bend, blended, range_of, turned
 from kunstgriff.binding.judging import Judge, Looks, badness
+from kunstgriff.binding.refit import relaid
 from kunstgriff.binding.weighing import (
     SHORTEST,
     UNSOLVED,
     Floats,
     Wish,
-    automatic,
-    lay_mesh,
     settled,
     shares_at,
-    stored,
 )
 from kunstgriff.binding.weights import strongest
 from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, points_of
@@ -139,7 +137,7 @@ def tuned(figure: Figure, ref: str, only: set[str] | None, stores: Stores) -> Fi
             rows, spacing = ROWS
             for key in folding:
                 zones[key] = zones[key].model_copy(update={"rows": rows, "spacing": spacing})
-            figure = with_parts(figure, {ref: relaid(figure, part, tuple(zones.values()), stores)})
+            figure = with_parts(figure, {ref: with_rows(figure, part, tuple(zones.values()), stores)})
             continue
         return with_parts(figure, {ref: rezoned(figure, part, tuple(zones.values()), stores)})
     return figure
@@ -171,22 +169,9 @@ def _passes(zone: Zone | None) -> tuple[float, ...] | None:
     return (zone.inner, zone.outer) if zone is not None else None
 
 
-def relaid(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) -> Part:
-    """A weighted part with mesh and weights made anew for these zones."""
+def with_rows(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) -> Part:
+    """A weighted part with its mesh laid anew for the rows of these zones, and weights found anew on it."""
     binding = part.binding
     assert isinstance(binding, Weighted)
-    bones = influences_of(figure, binding)
-    found = elbows(figure, part, bones, stores)
-    wish = Wish.as_bound(binding)
-    placed = {zone.bone: (found[zone.bone], zone) for zone in zones if zone.bone in found}
-    mesh, edge = lay_mesh(part, bones, placed, wish, stores)
-    weights = automatic(figure, part, mesh, edge, bones, placed, wish, stores)
-    remade = binding.model_copy(
-        update={
-            "mesh": stored(mesh, stores),
-            "weights": stores.put_array(weights),
-            "zones": tuple(zone for _, zone in placed.values()),
-            "held": None,
-        }
-    )
-    return part.model_copy(update={"binding": settled(figure, part, remade, stores)})
+    wish = Wish.as_bound(binding).model_copy(update={"zones": zones})
+    return part.model_copy(update={"binding": relaid(figure, part, binding, wish, stores, anew=True)})

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import COUNT_LIMIT, PartMesh, mean_edge
-from kunstgriff.binding.tuning import relaid, rezoned, tuned
+from kunstgriff.binding.tuning import rezoned, tuned, with_rows
 from kunstgriff.binding.weighing import UNSOLVED, Wish, automatic, settled, zones_wanted
 from kunstgriff.binding.zones import elbows, influences_of
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
@@ -148,7 +148,7 @@ class SetZone(Edit):
             zone = Zone.model_validate(fields)
             zones = (*(one for one in binding.zones if one.bone != bone.id), zone)
             rowed = (zone.rows, zone.spacing) != (before.rows, before.spacing) and part.strip is None
-            made = relaid if rowed else rezoned
+            made = with_rows if rowed else rezoned
             changed[part.id] = made(figure, part, zones, stores)
         if not changed:
             raise EditRefused(f"No part bends at the joint of “{bone.name}”.")
