@@ -117,6 +117,14 @@ def tiny():
                   {"kind": "rename_bone", "bone": "arm x", "name": "arm"}), stores  # fmt: skip
 
 
+def test_a_bone_of_a_typed_length_takes_what_sits_on_its_tip_along():
+    figure, stores = body()
+    longer = edited(figure, stores, {"kind": "set_length", "bone": "spine", "length": 130})
+    assert named(longer, "spine").tip == named(longer, "spine 2").joint == named(longer, "arm").joint == (0, -130)
+    with pytest.raises(EditRefused, match="length"):
+        apply_edit({"kind": "set_length", "bone": "spine", "length": 0}, figure, stores)
+
+
 def test_joined_chains_are_bridged_by_a_link_that_moves_no_part():
     figure, stores = body()
     figure = edited(figure, stores, {"kind": "draw_chain", "name": "hat", "joints": [[0, -240], [0, -280]]})

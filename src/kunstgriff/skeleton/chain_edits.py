@@ -20,7 +20,7 @@ from kunstgriff.skeleton.bones import (
     parents_first,
     with_descendants,
 )
-from kunstgriff.skeleton.edits import BONES_LIMIT, require_unlocked, with_all_bones
+from kunstgriff.skeleton.edits import BONES_LIMIT, MoveJoint, require_unlocked, with_all_bones
 
 
 def on_bone(bone: Bone, share: float) -> Point:
@@ -170,6 +170,22 @@ class JoinChains(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"join {need_bone(figure, self.bone).name} to {need_bone(figure, self.onto).name}"
+
+
+class SetLength(Edit):
+    """Make a bone so many px long at rest; its tip goes out or in along it, with what sits there."""
+
+    kind: Literal["set_length"] = "set_length"
+    bone: str
+    length: Annotated[float, Field(ge=SHORTEST_BONE, le=100_000)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        tip = on_bone(bone, self.length / length_of(bone))
+        return MoveJoint(bone=bone.id, end="tip", to=tip).apply(figure, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"set the length of {need_bone(figure, self.bone).name}"
 
 
 class SetLimits(Edit):

@@ -20,6 +20,7 @@ export const rigging = {
   get isPosed() { const { turn, move, stretch } = this.pose; return [turn, move, stretch || {}].some((table) => Object.keys(table).length > 0); },
 
   toggleOnlyOwn() { this.onlyOwn = !this.onlyOwn; },
+  setLength(value) { if (Number(value) >= 1) this.edit({ kind: 'set_length', bone: this.oneBone.id, length: Number(value) }); },
   splitBone() { this.edit({ kind: 'split_bone', bone: this.oneBone.id, pieces: Number(this.pieces) }); },
   dissolveJoint() { this.edit({ kind: 'dissolve_joint', bone: this.oneBone.id }); },
   joinOnto(id) { if (id) this.edit({ kind: 'join_chains', bone: this.oneBone.id, onto: id }); },

@@ -65,7 +65,7 @@ export const words = {
     const bone = this.oneBone;
     if (!bone) return { jx: 0, jy: 0, tx: 0, ty: 0, length: '' };
     const length = Math.hypot(bone.tip[0] - bone.joint[0], bone.tip[1] - bone.joint[1]);
-    return { jx: bone.joint[0], jy: bone.joint[1], tx: bone.tip[0], ty: bone.tip[1], length: `${length.toFixed(1)} px` };
+    return { jx: bone.joint[0], jy: bone.joint[1], tx: bone.tip[0], ty: bone.tip[1], length: Math.round(length * 10) / 10 };
   },
   get boneParent() { return this.oneBone ? this.oneBone.parent || '' : ''; },
   get boneChoices() { return this.figure ? this.figure.bones.map((bone) => ({ id: bone.id, name: bone.name, colour: this.state.colours[bone.id] })) : []; },
