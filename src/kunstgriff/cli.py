@@ -26,7 +26,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import bend_fan
-from kunstgriff.reading.seams import Seam, Tolerances, read_seams, sentence_of
+from kunstgriff.reading.seams import Seam, read_seams, sentence_of
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
@@ -259,7 +259,7 @@ def read_joint(
     with sentences():
         value, stores = load(figure)
         if joint is None:
-            seams = list(read_seams(value, stores, painter(), Tolerances()))
+            seams = list(read_seams(value, stores, painter()))
             if as_json:
                 click.echo(json.dumps([row for seam in seams for row in seam.rows()], indent=1))
             else:
@@ -289,15 +289,19 @@ def _tell(seams: list[Seam]) -> None:
 
 @cli.command("check")
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
-@click.option("--gap", type=click.FloatRange(0), default=1.0, help="Diameter of the largest gap tolerated, px.")
-@click.option("--ink", type=click.FloatRange(0), default=3.0, help="Length of line across a joint tolerated, px.")
-@click.option("--step", type=click.FloatRange(0), default=0.25, help="Step of the line tolerated, as a share of it.")
-@click.option("--notch", type=click.FloatRange(0), default=0.15, help="Notch tolerated, as a share of the half width.")
-def check_figure(figure: str, gap: float, ink: float, step: float, notch: float) -> None:
-    """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated."""
+@click.option("--gap", type=click.FloatRange(0), help="Diameter of the largest gap tolerated, px.")
+@click.option("--ink", type=click.FloatRange(0), help="Length of line across a joint tolerated, px.")
+@click.option("--step", type=click.FloatRange(0), help="Step of the line tolerated, as a share of it.")
+@click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
+def check_figure(figure: str, **given: float | None) -> None:
+    """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated.
+
+    What is tolerated is kept with the figure; a number given here holds instead.
+    """
     with sentences():
         value, stores = load(figure)
-        seams = list(read_seams(value, stores, painter(), Tolerances(gap=gap, ink=ink, step=step, notch=notch)))
+        asked = {name: one for name, one in given.items() if one is not None}
+        seams = list(read_seams(value, stores, painter(), tolerances=value.tolerances.model_copy(update=asked)))
         _tell(seams)
     if any(seam.misses for seam in seams):
         raise SystemExit(1)

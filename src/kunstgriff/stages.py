@@ -26,9 +26,16 @@ import kunstgriff.binding.weight_edits
 import kunstgriff.binding.zone_edits
 import kunstgriff.figure.edits
 import kunstgriff.follow.edits
+import kunstgriff.seam.clip
 import kunstgriff.seam.cover
-import kunstgriff.seam.edits
+import kunstgriff.seam.cover_edits
+import kunstgriff.seam.fold
+import kunstgriff.seam.opening
+import kunstgriff.seam.ordering
+import kunstgriff.seam.patch
 import kunstgriff.seam.renewing
+import kunstgriff.seam.stand_in
+import kunstgriff.seam.trim
 import kunstgriff.skeleton.along
 import kunstgriff.skeleton.chain_edits
 import kunstgriff.skeleton.edits

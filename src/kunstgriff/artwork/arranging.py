@@ -239,7 +239,7 @@ class LeaveOutParts(Edit):
 
 
 class DeleteParts(Edit):
-    """Delete parts, with the covers that need them; what rode on them or stood for them is on its own again."""
+    """Delete parts, with the treatments that need them; what rode on them or stood for them is on its own again."""
 
     kind: Literal["delete_parts"] = "delete_parts"
     parts: PartKeys
@@ -266,5 +266,5 @@ def without_parts(figure: Figure, gone: set[str]) -> Figure:
 
     return figure.replace(
         parts=tuple(kept(part) for part in figure.parts if part.id not in gone),
-        covers=tuple(one for one in figure.covers if not {one.source, one.over} & gone),
+        treatments=figure.without(gone),
     )

@@ -10,6 +10,7 @@ from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Part, Point, Rider, Solved, Strip, Weighted
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.figure.treatments import Treatment
 
 LEAST, MOST = 0.1, 8.0  # times
 
@@ -69,6 +70,17 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             return None
         return solved.model_copy(update={"shapes": stores.put_array(stores.get_array(solved.shapes) * np.float32(by))})
 
+    def treatment_at(one: Treatment) -> Treatment:
+        given = {name: value for name in type(one).model_fields if (value := getattr(one, name)) is not None}
+        changes: dict[str, object] = {name: given[name] * by for name in one.lengths if name in given}
+        for name in one.places:
+            is_point = isinstance(given[name][0], float)
+            changes[name] = at(given[name]) if is_point else tuple(at(point) for point in given[name])
+        for name in one.pictures:
+            is_one = isinstance(given[name], str)
+            changes[name] = picture(given[name]) if is_one else tuple(picture(digest) for digest in given[name])
+        return one.model_copy(update=changes)
+
     def bone_at(bone: Bone) -> Bone:
         return bone.model_copy(update={"joint": at(bone.joint), "tip": at(bone.tip)})
 
@@ -80,10 +92,6 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             "scale": figure.sheet.scale * by,
         }
     )
-    covers = tuple(
-        one.model_copy(update={"radius": one.radius * by, "soft": one.soft * by, "picture": picture(one.picture)})
-        for one in figure.covers
-    )
     reference = figure.reference
     if reference is not None:
         reference = reference.model_copy(update={"place": at(reference.place), "scale": reference.scale * by})
@@ -91,7 +99,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
         sheet=sheet,
         parts=tuple(part_at(part) for part in figure.parts),
         bones=tuple(bone_at(bone) for bone in figure.bones),
-        covers=covers,
+        treatments=tuple(treatment_at(one) for one in figure.treatments),
         springs=tuple(one.model_copy(update={"gravity": one.gravity * by}) for one in figure.springs),
         reference=reference,
     )

@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.straight import strip_coordinates, strip_net
 from kunstgriff.binding.zones import points_of, rigidity_of
-from kunstgriff.evaluate.rig import DrawItem, Geometry, Ints32, Rig, drawing, geometry, item_of
+from kunstgriff.evaluate.items import item_of
+from kunstgriff.evaluate.rig import Drawn, Geometry, Rig, drawing, geometry
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
@@ -93,7 +94,7 @@ def strongest_first(
 
 
 @drawing
-def parts(rig: Rig, figure: Figure, stores: Stores) -> list[tuple[float, DrawItem, Ints32]]:
+def parts(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
     """Every visible part, at the depth of its place in the draw order."""
     return [
         (float(depth), item_of(figure, part), rig.blocks[part.id].triangles)

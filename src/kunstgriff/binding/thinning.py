@@ -44,7 +44,7 @@ def posed_vertices(figure: Figure, part: Part, stores: Stores) -> Floats:
     """The part's vertices (poses, n, 2) in each of its `poses`, by the very rig that is shown."""
     alone = figure.replace(
         parts=(part.model_copy(update={"group": None, "alternate_of": None, "facing_of": None, "shelved": ()}),),
-        covers=(), groups=(),
+        treatments=(), groups=(),
     )  # fmt: skip
     rig = compile_rig(alone, stores)
     seen = []

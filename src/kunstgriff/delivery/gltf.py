@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.looks import mixed
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf_shapes import Target, bend_targets
-from kunstgriff.evaluate.rig import DrawItem, Rig, compile_rig
+from kunstgriff.evaluate.items import DrawItem
+from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.model import Figure, Rider
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 from kunstgriff.skeleton.kinematics import posed

@@ -24,12 +24,13 @@ from kunstgriff.artwork.sheet import (
 from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import Frame, compile_rig
+from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
 
+WORDS = {"ink-less": "cover", "patch": "patch", "fold": "fold"}
 PLUM, PAPER = (122, 59, 105, 255), (255, 254, 250, 230)
 IN_FONT = str.maketrans({"×": "x", "²": "2"})  # what Pillow's own font lacks
 
@@ -56,9 +57,9 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     view = sheet_view(figure)
     for number, item in enumerate(frame.items):
         progress(number, len(frame.items), "painting the layers")
-        alone = Frame(frame.matrices, frame.vertices, (replace(item, blend="normal", layers=()),))
+        alone = replace(frame, items=(replace(item, blend="normal", layers=()),))
         part = rig.blocks[item.part].part
-        name = part.name if item.variant == "full" else f"{part.name} cover"
+        name = part.name if item.variant == "full" else f"{part.name} {WORDS[item.variant]}"
         painted = painter().paint(rig, alone, view, stores)
         sheet.layers.append(Layer.of(name, painted, (0, 0), paths.get(part.group or "", ()), blend=part.blend))
     return sheet

@@ -1,23 +1,26 @@
 """The rig: a figure sorted once into flat arrays, ready to be evaluated many times.
 
 Stages take part through two registries: a `@geometry` turns a part's binding into vertices, a `@step` does one thing
-per frame, and a `@drawing` adds items to the draw list. Nothing here knows which stages there are.
+per frame, a `@drawing` adds items to the draw list and a `@dressing` changes those that are
+there. Nothing here knows which stages there are.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, Literal, Protocol
+from functools import cached_property
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.looks import shares_of
+from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.figure.edit import group_path
+from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Switch
 
 Floats32 = NDArray[np.float32]
 Ints32 = NDArray[np.int32]
@@ -48,57 +51,27 @@ class Block:
     triangles: Ints32
 
 
-@dataclass(frozen=True)
-class DrawItem:
-    """One thing to paint: triangles `first` to `first + count` (in indices) of the rig, with a picture.
-
-    `layers` are the groups painted by themselves it lies in, outermost first; `tint` is straight colour and share.
-    """
-
-    id: str
-    part: str
-    picture: str
-    variant: Literal["full", "ink-less"]
-    opacity: float
-    blend: str = "normal"
-    tint: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    layers: tuple[str, ...] = ()
-    first: int = 0
-    count: int = 0
-
-
-def item_of(figure: Figure, part: Part, **changes: Any) -> DrawItem:
-    """The draw item of a part as it is, or with some fields changed (a cover's picture, another's place)."""
-    item = DrawItem(
-        id=part.id,
-        part=part.id,
-        picture=part.strip.picture if part.strip else part.picture,
-        variant="full",
-        opacity=part.opacity,
-        blend=part.blend,
-        tint=shares_of(part.tint),
-        layers=layers_around(figure, part.group),
-    )
-    return replace(item, **changes)
-
-
-def layers_around(figure: Figure, group: str | None) -> tuple[str, ...]:
-    """The groups around that are painted by themselves first, outermost first."""
-    plain = {one.id for one in figure.groups if one.is_plain}
-    return tuple(ref for ref in group_path(figure, group) if ref not in plain)
-
-
 @dataclass
 class Frame:
     """One evaluated moment. Arrays belong to the rig and are overwritten by its next evaluation.
 
     `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
-    `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front.
+    `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front; `amounts` (k,) tells how far each
+    switch of the rig is on.
     """
 
     matrices: NDArray[np.float64]
     vertices: Floats32
     items: tuple[DrawItem, ...]
+    amounts: Floats32
+
+    def opacity(self, item: DrawItem) -> float:
+        """How opaque an item is now: its own opacity by all its switches."""
+        return item.opacity * self.share(item.switches)
+
+    def share(self, switches: tuple[int, ...]) -> float:
+        """How far all of these switches are on together, in [0, 1]."""
+        return float(self.amounts[list(switches)].prod()) if switches else 1.0
 
 
 class Step(Protocol):
@@ -109,11 +82,16 @@ class Step(Protocol):
 
 StepMaker = Callable[["Rig", Figure, Stores], Step | None]
 Geometrist = Callable[[Figure, Part, dict[str, int], Stores], Geometry]
-Drawer = Callable[["Rig", Figure, Stores], Iterable[tuple[float, DrawItem, Ints32]]]
+Drawn = tuple[float, DrawItem, Ints32]
+Drawer = Callable[["Rig", Figure, Stores], Iterable[Drawn]]
+Dresser = Callable[["Rig", Figure, Stores, list[Drawn]], list[Drawn]]
+Annex = Callable[[Figure, dict[str, int], Stores], Iterable[tuple[str, Part, Geometry]]]
 
 _steps: list[tuple[int, StepMaker]] = []
 _geometries: dict[str, Geometrist] = {}
 _drawings: list[Drawer] = []
+_dressings: list[tuple[int, Dresser]] = []
+_annexes: list[Annex] = []
 
 
 def step(order: int) -> Callable[[StepMaker], StepMaker]:
@@ -142,6 +120,24 @@ def drawing(drawer: Drawer) -> Drawer:
     """Register a source of draw items; each comes with its depth (a part's own is its index) and triangles."""
     _drawings.append(drawer)
     return drawer
+
+
+def dressing(order: int) -> Callable[[Dresser], Dresser]:
+    """Register a change to what is drawn: all entries in, all entries out. Orders: openings 10, trims 20, clips 30,
+    stand-ins 40."""
+
+    def register(dresser: Dresser) -> Dresser:
+        _dressings.append((order, dresser))
+        _dressings.sort(key=lambda entry: entry[0])
+        return dresser
+
+    return register
+
+
+def annex(maker: Annex) -> Annex:
+    """Register vertices that are no part's own: each with a reference, the part it goes with and its geometry."""
+    _annexes.append(maker)
+    return maker
 
 
 @dataclass
@@ -173,6 +169,9 @@ class Rig:
     stretched: bool = False
     indices: Ints32 = field(default_factory=lambda: np.zeros(0, np.int32))
     items: tuple[DrawItem, ...] = ()
+    board: Switchboard = field(default_factory=Switchboard)
+    rules: list[Rule] = field(default_factory=list)
+    pool: list[Ints32] = field(default_factory=list)
     steps: tuple[Step, ...] = ()
 
     def set_pose(self, pose: Pose) -> None:
@@ -193,16 +192,41 @@ class Rig:
             self.set_pose(pose)
         for one in self.steps:
             one.run(self)
-        return Frame(self.matrices, self.vertices, self.items)
+        self.board.read(self.angles, self.stretch)
+        items = tuple(self.items[k] for k in self.order()) if self.rules else self.items
+        return Frame(self.matrices, self.vertices, items, self.board.amounts)
+
+    def order(self) -> NDArray[np.uint32]:
+        """The order items are painted in, in the pose last evaluated, as their numbers (n,)."""
+        return self._ordered(self.board.amounts)
+
+    @cached_property
+    def _ordered(self) -> Callable[[Floats32], NDArray[np.uint32]]:
+        return ordering([item.anchor for item in self.items], self.rules)
+
+    def switched(self, switch: Switch | None, until: bool = False) -> tuple[int, ...]:
+        """The number of a switch, as the switches of an item; none where it is always on."""
+        if switch is None:
+            return ()
+        bone = self.bone_index[switch.bone]
+        return (self.board.add(Reading(bone, int(self.parents[bone]), switch, until)),)
+
+    def pooled(self, item: DrawItem, faces: Ints32) -> DrawItem:
+        """The item with its triangles (m, 3) laid into the rig's."""
+        first = sum(one.size for one in self.pool)
+        self.pool.append(faces.reshape(-1))
+        return replace(item, first=first, count=faces.size)
 
 
 def compile_rig(figure: Figure, stores: Stores) -> Rig:
     """Sort a figure into a rig. Raises Missing when a store lacks an array."""
     bone_index = {bone.id: number for number, bone in enumerate(figure.bones)}
-    made = [(part, _geometries[part.binding.kind](figure, part, bone_index, stores)) for part in figure.parts]
+    shaped = [(p.id, p, _geometries[p.binding.kind](figure, p, bone_index, stores)) for p in figure.parts]
+    shaped += [one for maker in _annexes for one in maker(figure, bone_index, stores)]
+    made = [(part, shape) for _, part, shape in shaped]
     blocks, start = {}, 0
-    for part, shape in made:
-        blocks[part.id] = Block(part, start, len(shape.vertices), shape.triangles + start)
+    for ref, part, shape in shaped:
+        blocks[ref] = Block(part, start, len(shape.vertices), shape.triangles + start)
         start += len(shape.vertices)
     count = len(figure.bones)
     rest = _floats([shape.vertices for _, shape in made], 2)
@@ -242,13 +266,10 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
         vertices=rest.copy(),
     )
     drawn = sorted((entry for drawer in _drawings for entry in drawer(rig, figure, stores)), key=lambda entry: entry[0])
-    items, triangles, first = [], [], 0
-    for _, item, faces in drawn:
-        items.append(replace(item, first=first, count=faces.size))
-        triangles.append(faces.reshape(-1))
-        first += faces.size
-    rig.items = tuple(items)
-    rig.indices = np.concatenate(triangles).astype(np.int32) if triangles else rig.indices
+    for _, dresser in _dressings:
+        drawn = dresser(rig, figure, stores, drawn)
+    rig.items = tuple(rig.pooled(item, faces) for _, item, faces in drawn)
+    rig.indices = np.concatenate(rig.pool).astype(np.int32) if rig.pool else rig.indices
     rig.steps = tuple(one for _, maker in _steps if (one := maker(rig, figure, stores)) is not None)
     return rig
 

@@ -9,15 +9,18 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 
-Name = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
-Ref = Annotated[str, StringConstraints(pattern=r"^[a-z][0-9]{1,9}$")]
-Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
-Point = tuple[Coordinate, Coordinate]
-Share = Annotated[float, Field(ge=0.0, le=1.0)]
-Colour = Annotated[str, StringConstraints(pattern=r"^#[0-9a-f]{6}$")]  # sRGB
+from kunstgriff.figure.treatments import Cover, Treatment
+from kunstgriff.figure.values import Colour as Colour
+from kunstgriff.figure.values import Coordinate as Coordinate
+from kunstgriff.figure.values import Digest as Digest
+from kunstgriff.figure.values import Name as Name
+from kunstgriff.figure.values import Point as Point
+from kunstgriff.figure.values import Ref as Ref
+from kunstgriff.figure.values import Share as Share
+from kunstgriff.figure.values import Value as Value
+
 # W3C Compositing and Blending Level 1 by its own names; the last four change what is below by Porter & Duff 1984
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light",
@@ -27,13 +30,9 @@ Blend = Literal[
 
 WeightWay = Literal["biharmonic", "heat", "distance"]
 
+Amount = Annotated[float, Field(ge=0, le=10_000)]
+
 GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
-
-
-class Value(BaseModel):
-    """Base of everything in the document: frozen, and nothing unknown slips in."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 class Sheet(Value):
@@ -288,22 +287,6 @@ class Bone(Value):
     connector: bool = False
 
 
-class Cover(Value):
-    """An ink-less copy of `source`, near the joint of `bone`, in front of `over`.
-
-    `radius` (px) limits it to a disc around the joint, `soft` (px) is how far that limit fades. `picture` is made
-    from the source's picture by this recipe and may be made anew at any time.
-    """
-
-    id: Ref
-    bone: Ref
-    source: Ref
-    over: Ref
-    radius: Annotated[float, Field(gt=0, le=10_000)]
-    soft: Annotated[float, Field(ge=0, le=1_000)]
-    picture: Digest
-
-
 class Spring(Value):
     """A chain of spring bones, from its first bone outwards.
 
@@ -328,10 +311,20 @@ class Reference(Value):
     above: bool = False
 
 
+class Tolerances(Value):
+    """What a seam may show: a gap's largest disc and crossing ink in px, the step of the line as a share of its width,
+    notch and bump as a share of half the limb's width. Common practice, no source."""
+
+    gap: Amount = 1.0
+    ink: Amount = 3.0
+    step: Amount = 0.25
+    notch: Amount = 0.15
+
+
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
-    `accepted` holds the keys of findings a person said are meant so.
+    `treatments` keep its seams hidden. `accepted` holds the keys of findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/1"] = "kunstgriff.figure/1"
@@ -342,7 +335,8 @@ class Figure(Value):
     groups: tuple[Group, ...] = ()
     parts: tuple[Part, ...] = ()
     bones: tuple[Bone, ...] = ()
-    covers: tuple[Cover, ...] = ()
+    treatments: Annotated[tuple[Treatment, ...], Field(max_length=2_000)] = ()
+    tolerances: Tolerances = Tolerances()
     springs: tuple[Spring, ...] = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
@@ -356,6 +350,29 @@ class Figure(Value):
 
     def bone(self, ref: str) -> Bone | None:
         return next((bone for bone in self.bones if bone.id == ref), None)
+
+    @property
+    def covers(self) -> tuple[Cover, ...]:
+        return self.treated("cover")
+
+    def treated(self, kind: str) -> tuple[Any, ...]:
+        """The treatments of one kind, in their order."""
+        return tuple(one for one in self.treatments if one.kind == kind)
+
+    def without(self, gone: Iterable[str]) -> tuple[Treatment, ...]:
+        """The treatments that need none of these parts and bones."""
+        refs = set(gone)
+        return tuple(one for one in self.treatments if not refs & (one.used_parts | one.used_bones))
+
+    @model_validator(mode="before")
+    @classmethod
+    def _covers_are_treatments(cls, data: Any) -> Any:
+        """Documents from before there were other treatments list covers by themselves."""
+        if isinstance(data, dict) and isinstance(data.get("covers"), list):
+            data = dict(data)
+            covers = [{"kind": "cover", **one} if isinstance(one, dict) else one for one in data.pop("covers")]
+            data["treatments"] = [*covers, *data.get("treatments", ())]
+        return data
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -385,9 +402,10 @@ class Figure(Value):
         for group in self.groups:
             if group.bone is not None and group.bone not in seen:
                 raise ValueError(f"Group “{group.name}” follows a bone that does not exist.")
-        for cover in self.covers:
-            if cover.bone not in seen or not {cover.source, cover.over} <= parts:
-                raise ValueError("A cover refers to a part or bone that does not exist.")
+        _require_unique("treatment id", (one.id for one in self.treatments))
+        for one in self.treatments:
+            if not (one.used_bones <= seen and one.used_parts <= parts):
+                raise ValueError(f"A treatment ({one.kind}) refers to a part or bone that does not exist.")
         springy = [ref for spring in self.springs for ref in spring.bones]
         _require_unique("spring bone", springy)
         if not set(springy) <= seen:

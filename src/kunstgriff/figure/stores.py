@@ -15,6 +15,7 @@ ARRAY_BYTES_LIMIT = 256 * 1024 * 1024  # per array, far above any real mesh; com
 PICTURE_PIXELS_LIMIT = 120_000_000  # one picture; 10,954 px square
 
 
+PICTURE_KEYS = frozenset({"picture", "ink_picture", "fill_picture", "fill", "bare", "fills", "bares"})
 ARRAY_KEYS = frozenset({"vertices", "triangles", "kept", "weights", "held", "members", "shapes"})
 
 Carried = TypeVar("Carried")
@@ -129,8 +130,8 @@ def referenced(figure_json: dict[str, Any]) -> tuple[set[str], set[str]]:
         here = pending.pop()
         if isinstance(here, dict):
             for key, value in here.items():
-                if key in ("picture", "ink_picture", "fill_picture") and isinstance(value, str):
-                    pictures.add(value)
+                if key in PICTURE_KEYS and isinstance(value, (str, list)):
+                    pictures.update([value] if isinstance(value, str) else value)
                 elif key in ARRAY_KEYS and isinstance(value, str):
                     arrays.add(value)
                 else:

@@ -18,7 +18,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import MODES
-from kunstgriff.evaluate.rig import DrawItem, Frame, Rig
+from kunstgriff.evaluate.items import DrawItem, Mask
+from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores, decode_png
 
@@ -52,6 +53,27 @@ def sheet_view(figure: Figure, size: tuple[int, int] | None = None) -> View:
     return View((width, height), scale, (left, top))
 
 
+@dataclass(frozen=True)
+class _Scene:
+    """What is being painted, and through what."""
+
+    rig: Rig
+    frame: Frame
+    view: View
+    array: Any
+    stores: Stores
+
+    def box(self, item: DrawItem) -> tuple[int, int, int, int]:
+        """The pixels an item may touch: left, first row, width, height, inside the view."""
+        block = self.rig.blocks[item.block]
+        spots = self.frame.vertices[block.start : block.start + block.count]
+        low = np.floor((spots.min(0) - self.view.origin) * self.view.scale).astype(int) - 1
+        high = np.ceil((spots.max(0) - self.view.origin) * self.view.scale).astype(int) + 1
+        left, top = np.clip(low, 0, self.view.size)
+        right, bottom = np.clip(high, 0, self.view.size)
+        return int(left), int(top), int(max(right - left, 0)), int(max(bottom - top, 0))
+
+
 class Painter:
     """Paints frames. One per thread: an OpenGL context belongs to the thread that made it."""
 
@@ -63,10 +85,15 @@ class Painter:
         self.program = self._program("part.vert", "part.frag")
         self.laying = self._program("whole.vert", "composite.frag")
         self.laying["u_layer"], self.laying["u_below"] = 0, 1
+        self.veiling = self._program("whole.vert", "veil.frag")
+        self.veiling["u_shape"] = 0
         self.whole = self.context.vertex_array(self.laying, [])
+        self.veil = self.context.vertex_array(self.veiling, [])
+        self.program["u_picture"], self.program["u_bare"], self.program["u_mask"] = 0, 1, 2
         self.textures: OrderedDict[str, tuple[Any, tuple[int, int], int]] = OrderedDict()
         self.held = 0
         self.target: tuple[tuple[int, int], list[Any]] | None = None
+        self.veils: list[Any] = []
         self.meshes: tuple[Rig, Any, Any] | None = None
         self.limit = min(SIDE_LIMIT, int(self.context.info["GL_MAX_TEXTURE_SIZE"]))
 
@@ -92,8 +119,11 @@ class Painter:
         self.program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
         self.program["u_detail"] = detail_at(view.scale)
         looks: dict[str, tuple[float, str]] = {group.id: (group.opacity, group.blend) for group in rig.figure.groups}
+        scene = _Scene(rig, frame, view, array, stores)
         open_layers: list[str] = []
         for item in frame.items:
+            if frame.opacity(item) <= 0:
+                continue
             alone = item.blend != "normal"
             wanted = [*item.layers, item.id] if alone else list(item.layers)
             while open_layers != wanted[: len(open_layers)]:
@@ -103,21 +133,66 @@ class Painter:
                 self._layer(len(open_layers), view.size)
             if alone:
                 looks[item.id] = (1.0, item.blend)
-            self._draw(item, array, stores)
+            self._draw(item, scene, self._framebuffer(len(open_layers), view.size))
         while open_layers:
             self._lay(len(open_layers), *looks[open_layers.pop()], view.size)
         pixels = np.empty((height, width, 4), np.uint8)
         self._framebuffer(0, view.size).read_into(pixels, components=4)
         return pixels
 
-    def _draw(self, item: DrawItem, array: Any, stores: Stores) -> None:
-        texture, (w, h) = self._texture(item.picture, stores)
+    def _draw(self, item: DrawItem, scene: _Scene, onto: Any, depth: int = 0) -> None:
+        """Draw one item on a framebuffer; its masks are painted first, `depth` masks deep."""
+        frame = scene.frame
+        masks = [(mask, share) for mask in item.masks if (share := frame.share(mask.switches)) > 0]
+        if masks:
+            self._mask(item, masks, scene, depth)
+            onto.use()
+            self._veil(2 * depth, scene.view.size).color_attachments[0].use(2)
+        texture, (w, h) = self._texture(item.picture, scene.stores)
+        texture.use(0)
+        if item.bare is not None:
+            self._texture(item.bare, scene.stores)[0].use(1)
         full_w, full_h = texture.size
         self.program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
-        self.program["u_opacity"] = item.opacity
+        self.program["u_opacity"] = frame.opacity(item)
         self.program["u_tint"] = item.tint
-        texture.use()
-        array.render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
+        self.program["u_masked"], self.program["u_has_bare"] = bool(masks), item.bare is not None
+        scene.array.render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
+
+    def _mask(self, item: DrawItem, masks: list[tuple[Mask, float]], scene: _Scene, depth: int) -> None:
+        """Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is."""
+        left = self._veil(2 * depth, scene.view.size)
+        shape = self._veil(2 * depth + 1, scene.view.size)
+        box = scene.box(item)
+        left.scissor = shape.scissor = box
+        left.color_mask = True, True, True, True
+        left.clear(1.0, 1.0, 1.0, 1.0)
+        for mask, share in masks:
+            shape.use()
+            shape.clear(0.0, 0.0, 0.0, 0.0)
+            for one in mask.shapes:
+                if scene.frame.opacity(one) > 0:
+                    self._draw(one, scene, shape, depth + 1)
+            self.context.finish()  # as in _lay
+            left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
+            left.use()
+            shape.color_attachments[0].use(0)
+            self.veiling["u_out"], self.veiling["u_share"] = float(mask.out), share
+            self.context.blend_func = moderngl.ZERO, moderngl.SRC_ALPHA
+            self.veil.render(moderngl.TRIANGLES, vertices=3)
+            self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        self.context.finish()
+
+    def _veil(self, number: int, size: tuple[int, int]) -> Any:
+        """Framebuffers for masks: two for each depth, what is left of an item and the shape being taken from it."""
+        if self.veils and self.veils[0].size != size:
+            for old in self.veils:
+                for one in (*old.color_attachments, old):
+                    one.release()
+            self.veils = []
+        while len(self.veils) <= number:
+            self.veils.append(self.context.framebuffer([self.context.texture(size, 4)]))
+        return self.veils[number]
 
     def _layer(self, depth: int, size: tuple[int, int]) -> None:
         """Begin an empty layer; what is drawn next goes there."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -20,7 +20,7 @@ from kunstgriff.artwork.ink import edge_depth
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
+from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
@@ -128,7 +128,7 @@ class JointReader:
         scale = min(1.0, SIDE_LIMIT / float((high - low).max()))
         width, height = (max(math.ceil(side * scale), 1) for side in (high - low))
         origin = (float(low[0]), float(low[1]))
-        alone = Frame(frame.matrices, frame.vertices, self.items)
+        alone = replace(frame, items=self.items)
         picture = self.painter.paint(self.rig, alone, View((width, height), scale, origin), self.stores)
         return _Look(picture, scale, origin)
 

@@ -14,17 +14,20 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates, uniform_filter1d
+from scipy.ndimage import uniform_filter1d
 
-from kunstgriff.artwork.ink import InkSplit, part_ink
+from kunstgriff.artwork.ink import InkSplit, split_ink
 from kunstgriff.artwork.lines import runs_along, spots_at
+from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import DrawItem, Frame, compile_rig
+from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.seam.edits import half_width, pair_at
+from kunstgriff.reading.around import figure_around, seen_at
+from kunstgriff.seam.drawn import drawn, ink_colour
+from kunstgriff.seam.joints import half_width, pair_at
 
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.4  # half widths around the joint that are painted
@@ -40,14 +43,17 @@ class SeamReading:
     """One angle (degrees, clockwise as seen); lengths in figure px, areas in px².
 
     `gap` is what is see-through within r of the joint and was not at rest, `gap_disc` the diameter of the largest disc
-    in it; `ink` is edge line seen more than a line width inside the outline within 1.5 r, `ink_length` that by the line
-    width; `outline_step` the difference of the line's width on both sides of the joint; `notch` and `bump` how far the
-    outline lies inside and outside its own mean over 2 r.
+    in it; `void` and `void_disc` are the same of what of it the parts enclose on all sides; `ink` is edge line seen
+    more than a line width inside the outline within 1.5 r, `ink_length` that by the line width; `outline_step` the
+    difference of the line's width on both sides of the joint; `notch` and `bump` how far the outline lies inside and
+    outside its own mean over 2 r.
     """
 
     angle: float
     gap: float
     gap_disc: float
+    void: float
+    void_disc: float
     ink: float
     ink_length: float
     outline_step: float
@@ -73,6 +79,15 @@ def ink_picture(rgba: Pixels, split: InkSplit | None) -> Pixels:
     return np.dstack([grey, grey, grey, rgba[..., 3]])
 
 
+def enclosed_in(seen: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """What is see-through and yet has paint all around it (h, w): the background that does not reach the border."""
+    count, labels = cv2.connectedComponents((~seen).astype(np.uint8), connectivity=4)
+    rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
+    inner = np.ones(count, bool)
+    inner[rim] = inner[0] = False
+    return np.asarray(inner[labels])
+
+
 class SeamReader:
     """Turns one bone and reads the seam at its joint. Raises EditRefused where no two parts meet there."""
 
@@ -83,60 +98,92 @@ class SeamReader:
         self.bone, self.painter = bone, painter
         self.parts = {part.id: part for part in pair}
         self.radius = min(half_width(part, bone, stores) for part in pair)
+        figure = figure_around(figure, pair, bone.joint, self.radius)
+        self.seen = seen_at(figure, pair)
         self.rig = compile_rig(figure, stores)
         parent = figure.bone(bone.parent or "")
         assert parent is not None
         self.back = np.subtract(parent.joint, bone.joint) / max(math.dist(parent.joint, bone.joint), 1e-9)
         self.ahead = np.subtract(bone.tip, bone.joint) / max(math.dist(bone.tip, bone.joint), 1e-9)
-        self.stores = _Inked(stores)
-        splits = {ref: part_ink(part, stores) for ref, part in self.parts.items()}
-        widths = [split.line_width for split in splits.values() if split.line_width]
+        self.lender, self.stores = stores, _Inked(stores)
+        looks = {part.id: drawn(figure, part, stores) for part in figure.parts if part.id in self.seen}
+        splits = {ref: split for ref, (_, split) in looks.items()}
+        colours = [ink_colour(*looks[ref]) for ref in self.parts]
+        self.inks = tuple(Ink(colour=one) for one in colours if one is not None)
+        widths = [splits[ref].line_width for ref in self.parts if splits[ref].line_width]
         self.line = float(np.median(widths)) if widths else 0.0
-        self.items = tuple(item for item in self.rig.items if item.part in self.parts)
-        self.ink_items = tuple(self._inked(item, splits.get(item.part)) for item in self.items)
+        self.inked = {
+            item.id: self._inked(item, splits[item.part]) for item in self.rig.items if item.part in self.seen
+        }
         side = 2 * WINDOW * self.radius
         self.scale = min(SCALE, LARGEST / side)
         size = max(math.ceil(side * self.scale), 8)
         self.view = View((size, size), self.scale, (bone.joint[0] - side / 2, bone.joint[1] - side / 2))
         y, x = np.mgrid[:size, :size] + 0.5
         self.away = np.hypot(x - size / 2, y - size / 2) / self.scale
-        self.rest_seen = self._paint(0.0)[0] >= SEEN
+        self.in_circle = (self._paint(0.0)[0] >= SEEN) & (self.away <= self.radius)
+        self.in_room = self.away <= self.radius - 1.5 / self.scale
+        edge = max(int(size / 2 - (1.5 * self.radius + 2 * self.line) * self.scale) - 2, 0)
+        self.inner = (slice(edge, size - edge), slice(edge, size - edge))
+        self.in_reach = self.away[self.inner] <= 1.5 * self.radius
 
-    def _inked(self, item: DrawItem, split: InkSplit | None) -> DrawItem:
+    def _inked(self, item: DrawItem, split: InkSplit) -> DrawItem:
+        """The item white, with its edge line black; a drawn detail such as a fold is no edge line."""
         rgba = decode_png(self.stores.get_picture(item.picture))
-        own = split if item.variant == "full" and split is not None and split.depth.shape == rgba.shape[:2] else None
-        picture = self.stores.put_picture(encode_png(ink_picture(rgba, own)))
-        return replace(item, picture=picture, tint=(0.0, 0.0, 0.0, 0.0))
+        own = None
+        if item.variant == "patch":
+            own = replace(split_ink(rgba, self.inks), line_width=self.line)
+        elif item.variant == "full" and split.depth.shape == rgba.shape[:2]:
+            own = split
+        picture = self._kept(ink_picture(rgba, own))
+        bare = None
+        if item.bare is not None:
+            bare = self._kept(ink_picture(decode_png(self.stores.get_picture(item.bare)), None))
+        return replace(item, picture=picture, bare=bare, tint=(0.0, 0.0, 0.0, 0.0))
 
-    def _paint(self, angle: float) -> tuple[Pixels, Floats]:
+    def _kept(self, pixels: Pixels) -> str:
+        return self.stores.put_picture(encode_png(pixels))
+
+    def _paint(self, angle: float) -> tuple[Pixels, NDArray[np.float32]]:
         """Alpha (h, w) and how much ink is seen (h, w) in [0, 1] with the bone turned by `angle`."""
-        frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
-        pictures = [
-            self.painter.paint_premultiplied(
-                self.rig, Frame(frame.matrices, frame.vertices, items), self.view, self.stores
-            )
-            for items in (self.items, self.ink_items)
-        ]
-        alpha = pictures[0][..., 3]
-        ink = (pictures[1][..., 3].astype(np.float64) - pictures[1][..., 0]) / 255
-        return alpha, np.clip(ink, 0, 1)
+        self.frame = frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
+        items = tuple(self.inked[item.id] for item in frame.items if item.id in self.inked)
+        pixels = self.painter.paint_premultiplied(self.rig, replace(frame, items=items), self.view, self.stores)
+        alpha = pixels[..., 3]
+        return alpha, cv2.subtract(alpha, pixels[..., 0]).astype(np.float32) / np.float32(255)
+
+    def _disc(self, where: NDArray[np.bool_]) -> float:
+        """Diameter of the largest disc in some pixels within r of the joint, px."""
+        if not where.any():
+            return 0.0
+        # the circle touches the limb's sides, whose pixels are half covered: they hold no disc
+        room = np.pad(where & self.in_room, 1).astype(np.uint8)
+        return 2 * float(cv2.distanceTransform(room, cv2.DIST_L2, 5).max()) / self.scale
+
+    def _behind(self) -> Pixels:
+        """Alpha (h, w) of all that lies at the joint, in the pose painted last."""
+        return self.painter.paint_premultiplied(self.rig, self.frame, self.view, self.lender)[..., 3]
 
     def read(self, angles: Iterable[float]) -> Iterator[SeamReading]:
         """The seam at each angle, degrees."""
         for angle in angles:
             alpha, ink = self._paint(angle)
             seen = alpha >= SEEN
-            gap = ~seen & self.rest_seen & (self.away <= self.radius)
-            # the circle touches the limb's sides, whose pixels are half covered: they hold no disc
-            room = gap & (self.away <= self.radius - 1.5 / self.scale)
-            disc = 2 * float(cv2.distanceTransform(np.pad(room, 1).astype(np.uint8), cv2.DIST_L2, 5).max())
-            inside = cv2.distanceTransform(np.pad(seen, 1).astype(np.uint8), cv2.DIST_L2, 5)[1:-1, 1:-1] / self.scale
-            across = float(ink[(inside > self.line) & (self.away <= 1.5 * self.radius)].sum()) / self.scale**2
+            gap = ~seen & self.in_circle
+            enclosed = enclosed_in(seen) & self.in_circle
+            if gap.any() or enclosed.any():  # other parts may lie behind
+                bare = self._behind() < SEEN
+                gap, enclosed = gap & bare, enclosed & bare
+            near = self.inner
+            inside = cv2.distanceTransform(seen[near].astype(np.uint8), cv2.DIST_L2, 5) / self.scale
+            across = float(ink[near][(inside > self.line + 1 / self.scale) & self.in_reach].sum()) / self.scale**2
             step, notch, bump = self._outline(seen, ink, angle)
             yield SeamReading(
                 angle=angle,
                 gap=float(gap.sum()) / self.scale**2,
-                gap_disc=disc / self.scale,
+                gap_disc=self._disc(gap),
+                void=float(enclosed.sum()) / self.scale**2,
+                void_disc=self._disc(enclosed),
                 ink=across if self.line else 0.0,
                 ink_length=across / self.line if self.line else 0.0,
                 outline_step=step,
@@ -144,7 +191,7 @@ class SeamReader:
                 bump=bump,
             )
 
-    def _outline(self, seen: NDArray[np.bool_], ink: Floats, angle: float) -> tuple[float, float, float]:
+    def _outline(self, seen: NDArray[np.bool_], ink: NDArray[np.float32], angle: float) -> tuple[float, float, float]:
         """Step of the line's width, deepest notch and highest bump of the outline near the joint, px."""
         contours, _ = cv2.findContours(seen.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         middle = self.view.size[0] / 2
@@ -176,7 +223,12 @@ class SeamReader:
         return self._step(widths), notch, bump
 
     def _measure(
-        self, line: Floats, inward: Floats, ink: Floats, ahead: Floats, widths: dict[tuple[bool, bool], list[float]]
+        self,
+        line: Floats,
+        inward: Floats,
+        ink: NDArray[np.float32],
+        ahead: Floats,
+        widths: dict[tuple[bool, bool], list[float]],
     ) -> None:
         """Collect the line's width (px) at spots of the outline between 0.4 and 1.4 half widths along each limb."""
         if not self.line:
@@ -191,8 +243,8 @@ class SeamReader:
             if not chosen.any():
                 continue
             ways = line[chosen][:, None] + steps[:, None] * inward[chosen][:, None]
-            x, y = np.moveaxis(ways * self.scale + middle - 0.5, -1, 0)
-            found = map_coordinates(ink, [y, x], order=1, mode="constant").sum(1) * 0.25
+            places = (ways * self.scale + middle - 0.5).astype(np.float32)
+            found = cv2.remap(ink, places, None, cv2.INTER_LINEAR, borderValue=0).sum(1) * 0.25
             for side in (True, False):
                 here = found[((aside[chosen] > 0) != is_child) == side]
                 widths.setdefault((is_child, side), []).extend(here.tolist())

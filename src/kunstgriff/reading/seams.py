@@ -2,35 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
-from typing import Annotated
 
 import numpy as np
-from pydantic import Field
 
 from kunstgriff.binding.bending import WIDEST
-from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure, Value
+from kunstgriff.figure.model import Bone, Figure, Tolerances
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Cover, Patch, Trim
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading
-from kunstgriff.seam.edits import pair_at
+from kunstgriff.seam.joints import melts_at, pair_at
 
 STEP = 5.0  # degrees from one reading to the next
 SPRINGY = 45.0  # degrees to each side a joint without limits is read to when a spring turns it
-
-Amount = Annotated[float, Field(ge=0, le=10_000)]
-
-
-class Tolerances(Value):
-    """What a seam may show: a gap's largest disc and crossing ink in px, the step of the line as a share of its width,
-    notch and bump as a share of half the limb's width. Common practice, no source."""
-
-    gap: Amount = 1.0
-    ink: Amount = 3.0
-    step: Amount = 0.25
-    notch: Amount = 0.15
 
 
 @dataclass(frozen=True)
@@ -46,10 +33,17 @@ class Miss:
 
 @dataclass(frozen=True)
 class Seam:
-    """A joint's seam: its readings over the range, half the limb's width and the line's in px, and what misses."""
+    """A joint's seam: its readings over the range, half the limb's width and the line's in px, and what misses.
+
+    `treated` tells in words with what; `melts` whether one limb goes on there in two pieces, so that no line should be
+    seen. Where a part only lies on another (an ear on a head), its line belongs there, and only voids are held against
+    it.
+    """
 
     bone: str
     name: str
+    treated: str
+    melts: bool
     radius: float
     line: float
     readings: tuple[SeamReading, ...]
@@ -80,40 +74,107 @@ def joints_with_seams(figure: Figure, stores: Stores) -> list[Bone]:
 
 
 def read_seam(
-    figure: Figure, stores: Stores, bone: Bone, painter: Painter, tolerances: Tolerances, step: float = STEP
+    figure: Figure,
+    stores: Stores,
+    bone: Bone,
+    painter: Painter,
+    step: float = STEP,
+    tolerances: Tolerances | None = None,
 ) -> Seam:
-    """One seam over its range. Raises EditRefused where no two parts meet."""
+    """One seam over its range, by the figure's tolerances or others. Raises EditRefused where no two parts meet."""
     reader = SeamReader(figure, stores, bone, painter)
     readings = tuple(reader.read(seam_angles(figure, bone, step)))
-    misses = tuple(_misses(readings, reader.radius, reader.line, tolerances))
-    return Seam(bone.id, bone.name, reader.radius, reader.line, readings, misses)
+    return seam_of(figure, stores, bone, (reader.radius, reader.line), readings, tolerances)
+
+
+def seam_of(
+    figure: Figure,
+    stores: Stores,
+    bone: Bone,
+    sizes: tuple[float, float],
+    readings: tuple[SeamReading, ...],
+    tolerances: Tolerances | None = None,
+) -> Seam:
+    """A seam from readings made before; `sizes` are half the limb's width and the line's, px."""
+    done = treatments_at(figure, bone)
+    melts = bool(done) or melts_at(figure, bone, stores)
+    treated = ", ".join(dict.fromkeys(one.kind for one in done))
+    misses = tuple(_misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances))
+    return Seam(bone.id, bone.name, treated, melts, *sizes, readings, misses)
 
 
 def read_seams(
-    figure: Figure, stores: Stores, painter: Painter, tolerances: Tolerances, step: float = STEP
+    figure: Figure, stores: Stores, painter: Painter, step: float = STEP, tolerances: Tolerances | None = None
 ) -> Iterator[Seam]:
     """Every seam of a figure, one after another."""
     for bone in joints_with_seams(figure, stores):
-        try:
-            yield read_seam(figure, stores, bone, painter, tolerances, step)
-        except EditRefused:
-            continue
+        yield read_seam(figure, stores, bone, painter, step, tolerances)
 
 
-def _misses(readings: tuple[SeamReading, ...], radius: float, line: float, tolerances: Tolerances) -> Iterator[Miss]:
-    """The worst of each kind that is beyond what is tolerated. The outline is held against itself at rest."""
-    rest = min(readings, key=lambda one: abs(one.angle))
-    kinds: tuple[tuple[str, Callable[[SeamReading], float], float], ...] = (
-        ("opens a gap", lambda one: one.gap_disc, tolerances.gap),
-        ("shows a line across", lambda one: one.ink_length, tolerances.ink),
-        ("has a line of two widths", lambda one: one.outline_step, tolerances.step * max(line, 1e-9)),
-        ("has a notch", lambda one: one.notch - max(rest.notch, 0.0), tolerances.notch * radius),
-    )
+def treatments_at(figure: Figure, bone: Bone) -> list[Cover | Trim | Patch]:
+    """What keeps the line at a bone's joint hidden."""
+    return [one for one in figure.treatments if isinstance(one, Cover | Trim | Patch) and one.bone == bone.id]
+
+
+def rest_bend(figure: Figure, bone: Bone) -> float:
+    """How far a bone is turned against its parent at rest, degrees."""
+    parent = figure.bone(bone.parent or "")
+    if parent is None:
+        return 0.0
+    back, ahead = np.subtract(bone.joint, parent.joint), np.subtract(bone.tip, bone.joint)
+    return float(np.degrees(np.arctan2(back[0] * ahead[1] - back[1] * ahead[0], back @ ahead)))
+
+
+def mitre(bend: float) -> float:
+    """How much more than a round join two lines of width 1 meeting at a bend (degrees) have, px² (plane geometry).
+
+    Where two lines meet, the corner inside is pointed; it lies more than a line's width inside the outline and is no
+    line across.
+
+    >>> [round(mitre(bend), 3) for bend in (0, 60, 120)]
+    [0.0, 0.054, 0.685]
+    """
+    half = math.radians(min(abs(bend), 160.0)) / 2
+    return math.tan(half) - half
+
+
+def crease(bend: float) -> float:
+    """How far the corner inside a sharp bend (degrees) lies off the mean of the outline over 2 r, in r.
+
+    Two straight sides, each met for the length r: the mean lies r / 2 along the middle of both, so the corner is off by
+    (r / 2) sin(θ / 2).
+    """
+    return math.sin(math.radians(min(abs(bend), 180.0)) / 2) / 2
+
+
+def _misses(
+    readings: tuple[SeamReading, ...], rest: float, sizes: tuple[float, float], melts: bool, tolerances: Tolerances
+) -> Iterator[Miss]:
+    """The worst of each kind that is beyond what is tolerated.
+
+    What any two limbs of that width have at such a bend, the corner inside it, is allowed besides; the outline is held
+    against itself at rest.
+    """
+    radius, line = sizes
+    still = min(readings, key=lambda one: abs(one.angle))
+    kinds: list[tuple[str, Callable[[SeamReading], float], Callable[[float], float]]] = [
+        ("opens a gap", lambda one: one.gap_disc if melts else one.void_disc, lambda bend: tolerances.gap),
+    ]
+    if melts:
+        kinds += [
+            ("shows a line across", lambda one: one.ink_length, lambda bend: tolerances.ink + line * mitre(bend)),
+            ("has a line of two widths", lambda one: one.outline_step, lambda bend: tolerances.step * max(line, 1e-9)),
+            (
+                "has a notch",
+                lambda one: one.notch - max(still.notch, 0.0),
+                lambda bend: radius * (tolerances.notch + max(crease(bend) - crease(rest), 0.0)),
+            ),
+        ]
     for what, value_of, allowed in kinds:
-        worst = max(readings, key=value_of)
-        value = value_of(worst)
-        if value > allowed:
-            yield Miss(what, round(value, 2), worst.angle, round(value / max(allowed, 1e-9), 2))
+        times = {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}
+        worst = max(readings, key=lambda one: times[one.angle])
+        if times[worst.angle] > 1:
+            yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2))
 
 
 def sentence_of(seam: Seam, miss: Miss) -> str:

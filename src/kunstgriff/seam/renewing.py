@@ -1,51 +1,58 @@
-"""Covers when a drawing changed: the recipe stays, the ink-less picture is made anew from the new one."""
+"""Treatments when a drawing changed: the recipe stays, its pictures are made anew from the new one."""
 
 from __future__ import annotations
 
-import numpy as np
-
-from kunstgriff.artwork.ink import part_ink
-from kunstgriff.figure.model import Cover, Figure, Part
+from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.renewal import renewer, rest_setter, setup_copier
-from kunstgriff.figure.stores import Stores, decode_png, encode_png
-from kunstgriff.seam.cover import cover_picture
-from kunstgriff.seam.edits import LayCover
-
-
-@rest_setter
-def covers_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
-    """Covers made anew where the part they copy was redrawn."""
-    for part in after.parts:
-        was = before.part(part.id)
-        if was is not None and was.picture != part.picture:
-            after = remake_covers(after, was, part.id, stores)
-    return after
-
-
-@setup_copier
-def covers_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
-    """Covers at the joints of one limb laid at those of the other too."""
-    for cover in figure.covers:
-        if cover.bone in bones and cover.source in parts and cover.over in parts:
-            laid = LayCover(bone=bones[cover.bone], source=parts[cover.source], over=parts[cover.over])
-            figure = laid.apply(figure, stores)
-    return figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Cover, InkCut, Order, Patch, StandIn, Trim
+from kunstgriff.seam.cover_edits import LayCover
+from kunstgriff.seam.patch import LayPatch
+from kunstgriff.seam.recipes import made_anew, new_id, with_treatment
+from kunstgriff.seam.trim import CutInk, LayTrim
 
 
 @renewer(50)
-def remake_covers(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
-    """Make the covers whose source this part is anew."""
-    part = figure.part(ref)
-    if part is None or all(cover.source != ref for cover in figure.covers):
-        return figure
-    rgba, split = decode_png(stores.get_picture(part.picture)), part_ink(part, stores)
+def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
+    """Make the treatments that need this part anew."""
+    return made_anew(figure, [ref], stores)
 
-    def remade(cover: Cover) -> Cover:
-        bone = figure.bone(cover.bone)
-        if cover.source != ref or bone is None:
-            return cover
-        x, y = np.subtract(bone.joint, part.place)
-        picture = encode_png(cover_picture(rgba, split, (float(x), float(y)), cover.radius, cover.soft))
-        return cover.model_copy(update={"picture": stores.put_picture(picture)})
 
-    return figure.replace(covers=tuple(remade(cover) for cover in figure.covers))
+@rest_setter
+def treatments_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
+    """Treatments made anew where a part they need was redrawn."""
+    changed = [part.id for part in after.parts if (was := before.part(part.id)) and was.picture != part.picture]
+    return made_anew(after, changed, stores) if changed else after
+
+
+@setup_copier
+def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
+    """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing."""
+    for one in figure.treatments:
+        if not (one.used_bones <= bones.keys() and one.used_parts <= parts.keys()):
+            continue
+        if isinstance(one, Cover):
+            edit = LayCover(
+                bone=bones[one.bone], source=parts[one.source], over=parts[one.over], whole=one.radius is None,
+                half_line=one.half_line, inks=one.inks,
+            )  # fmt: skip
+            figure = edit.apply(figure, stores)
+        elif isinstance(one, Trim) and one.bone is not None:
+            trim = LayTrim(
+                bone=bones[one.bone], part=parts[one.part], by=parts[one.by], whole=one.whole,
+                everywhere=one.radius is None, inks=one.inks,
+            )  # fmt: skip
+            figure = trim.apply(figure, stores)
+        elif isinstance(one, Patch):
+            figure = LayPatch(bone=bones[one.bone], share=one.share, inks=one.inks).apply(figure, stores)
+        elif isinstance(one, InkCut):
+            figure = CutInk(parts=tuple(parts[ref] for ref in one.parts), inks=one.inks).apply(figure, stores)
+        elif isinstance(one, StandIn | Order):
+            switch = one.switch.model_copy(update={"bone": bones[one.switch.bone]})
+            changes: dict[str, object] = {"part": parts[one.part], "id": new_id(figure), "switch": switch}
+            if isinstance(one, StandIn):
+                changes["parts"] = tuple(parts[ref] for ref in one.parts)
+            else:
+                changes["in_front_of"] = parts[one.in_front_of]
+            figure = with_treatment(figure, one.model_copy(update=changes), stores)
+    return figure

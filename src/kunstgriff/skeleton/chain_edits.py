@@ -129,7 +129,7 @@ class DissolveJoint(Edit):
         ]
         return whole.replace(
             bones=tuple(bones), springs=tuple(springs),
-            covers=tuple(cover for cover in whole.covers if cover.bone != bone.id),
+            treatments=whole.without([bone.id]),
         )  # fmt: skip
 
     def told(self, figure: Figure) -> str:

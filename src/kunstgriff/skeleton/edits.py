@@ -14,7 +14,6 @@ from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import (
     Binding,
     Bone,
-    Cover,
     Figure,
     Name,
     Part,
@@ -210,12 +209,11 @@ class DeleteBones(Edit):
         ]
         parts = tuple(_inherit(part, gone, heir, stores) for part in figure.parts)
         springs = [_without(spring, gone) for spring in figure.springs]
-        covers: list[Cover] = [cover for cover in figure.covers if cover.bone not in gone]
         return figure.replace(
             bones=tuple(parents_first(bones)),
             parts=parts,
             springs=tuple(spring for spring in springs if spring is not None),
-            covers=tuple(covers),
+            treatments=figure.without(gone),
             groups=tuple(
                 group.model_copy(update={"bone": heir[group.bone]}) if group.bone in gone else group
                 for group in figure.groups

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_GET
 
 from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.paint.painter import PainterMissing
-from kunstgriff.reading.seams import Seam, Tolerances, joints_with_seams, read_seam, sentence_of
+from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, sentence_of
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -51,4 +51,4 @@ def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_i
 def _seam(revision_id: int, bone_id: str) -> Seam:
     figure, _ = compiled(revision_id)
     bone = need_bone(figure, bone_id)
-    return painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter, Tolerances()))
+    return painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))

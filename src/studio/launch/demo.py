@@ -16,7 +16,7 @@ from studio.launch.mariadb import LaunchFailed, MariaDB
 
 ROOT = Path(__file__).resolve().parents[3]
 HOST = "127.0.0.1"
-READY_LIMIT = 60.0  # s
+READY_LIMIT = 180.0  # s
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -22,12 +22,12 @@ export function detailAt(scale) {
 
 export class Stage {
   static async create(canvas, shaderBase) {
-    const names = ['part.vert', 'part.frag', 'whole.vert', 'composite.frag'];
+    const names = ['part.vert', 'part.frag', 'whole.vert', 'composite.frag', 'veil.frag'];
     const sources = await Promise.all(names.map((name) => fetch(shaderBase + name).then((r) => r.text())));
     return new Stage(canvas, ...sources);
   }
 
-  constructor(canvas, vert, frag, whole, composite) {
+  constructor(canvas, vert, frag, whole, composite, veil) {
     this.canvas = canvas;
     this.gl = canvas.getContext('webgl2', { alpha: true, premultipliedAlpha: true, antialias: false, preserveDrawingBuffer: false });
     if (!this.gl) throw new Error('This browser has no WebGL2, which the bench needs to paint.');
@@ -35,16 +35,20 @@ export class Stage {
     const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
     this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
+    this.veiling = twgl.createProgramInfo(this.gl, [whole, veil]);
     this.nothing = this.gl.createVertexArray();
     this.textures = new Map();
     this.items = [];
     this.layerLooks = {};
     this.modes = ['normal'];
     this.layers = [];
+    this.veils = [];
+    this.amounts = null;
+    this.order = null;
   }
 
   /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
-  setGeometry(geometry, { items, layers, modes }) {
+  setGeometry(geometry, { items, layers, modes, blocks, amounts, order }) {
     const gl = this.gl;
     if (this.buffers) Object.values(this.buffers.attribs).concat([{ buffer: this.buffers.indices }]).forEach((one) => gl.deleteBuffer(one.buffer));
     this.buffers = twgl.createBufferInfoFromArrays(gl, {
@@ -54,21 +58,38 @@ export class Stage {
       indices: { numComponents: 3, data: geometry.indices },
     });
     this.items = items;
+    this.blocks = blocks;
+    this.vertices = geometry.rest;
+    this.setSwitches(amounts, order);
     this.layerLooks = layers;
     this.modes = modes;
   }
+
+  /** How far each switch of the draw list is on, and the order its items are painted in (null: as listed). */
+  setSwitches(amounts, order) {
+    this.amounts = amounts;
+    this.order = order && order.length ? order : null;
+  }
+
+  share(switches) { return switches.reduce((share, number) => share * this.amounts[number], 1); }
+
+  opacityOf(item) { return item.opacity * this.share(item.switches); }
+
+  /** The draw list as it is painted now, back to front. */
+  listed() { return this.order ? Array.from(this.order, (number) => this.items[number]) : this.items; }
 
   setTint(colours) {
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_tint, colours);
   }
 
   setVertices(vertices) {
+    this.vertices = vertices;
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_position, vertices);
   }
 
   /** Load the pictures of the draw list that are not here yet; calls `painted` after each. */
   async loadPictures(painted) {
-    const wanted = [...new Set(this.items.flatMap((item) => [item.picture, this.shownPicture(item)]))].filter((digest) => !this.textures.has(digest));
+    const wanted = [...new Set(this.items.flatMap((item) => this.picturesOf(item)))].filter((digest) => !this.textures.has(digest));
     await Promise.all(wanted.map(async (digest) => {
       this.textures.set(digest, null);
       const answer = await fetch(`/figures/pictures/${digest}.png`);
@@ -112,19 +133,97 @@ export class Stage {
     const looks = { ...this.layerLooks };
     const open = [];
     const close = () => { const layer = open.pop(); this.lay(open.length, width, height, target, looks[layer]); };
-    for (const item of this.items) {
+    const view = { width, height, scale, origin, flip, uniforms };
+    for (const item of this.listed()) {
       const picture = this.textures.get(this.shownPicture(item));
-      if (!picture || (alone && !alone.has(item.part))) continue;
+      if (!picture || (alone && !alone.has(item.part)) || this.opacityOf(item) <= 0) continue;
       const wanted = item.blend === 'normal' || alone ? item.layers : [...item.layers, item.id];
       looks[item.id] = [1, this.modes.indexOf(item.blend)];
       while (open.some((layer, depth) => layer !== wanted[depth])) close();
       while (open.length < wanted.length) { open.push(wanted[open.length]); this.clear(this.layer(open.length, width, height)); }
-      this.draw(this.program, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: item.opacity, u_tint: item.tint });
+      this.drawMasked(item, view, open.length ? this.layer(open.length, width, height) : target);
       if (tinted && item.variant === 'full' && tinted(item.part)) {
         this.draw(this.tint, item, { ...uniforms, u_texture: picture.place, u_picture: picture.texture });
       }
     }
     while (open.length) close();
+  }
+
+  /** Draw one item on a target; its masks are painted first, `depth` masks deep. The server's painter does the same. */
+  drawMasked(item, view, onto, depth = 0) {
+    const gl = this.gl;
+    const picture = this.textures.get(this.shownPicture(item));
+    const masks = item.masks.filter((mask) => this.share(mask.switches) > 0);
+    const bare = item.bare && this.textures.get(item.bare);
+    if (!picture || (item.bare && !bare)) return;
+    if (masks.length) {
+      this.mask(item, masks, view, depth);
+      gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.framebuffer);
+      if (depth) this.scissor(item, view);
+    }
+    this.draw(this.program, item, {
+      ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item), u_tint: item.tint,
+      u_bare: (bare || picture).texture, u_mask: masks.length ? this.veil(2 * depth, view).attachments[0] : picture.texture,
+      u_masked: masks.length > 0, u_has_bare: !!bare,
+    });
+  }
+
+  /** Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is. */
+  mask(item, masks, view, depth) {
+    const gl = this.gl;
+    const left = this.veil(2 * depth, view);
+    const shape = this.veil(2 * depth + 1, view);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
+    this.scissor(item, view);
+    gl.colorMask(true, true, true, true);
+    gl.clearColor(1, 1, 1, 1);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+    gl.clearColor(0, 0, 0, 0);
+    for (const mask of masks) {
+      gl.bindFramebuffer(gl.FRAMEBUFFER, shape.framebuffer);
+      this.scissor(item, view);
+      gl.clear(gl.COLOR_BUFFER_BIT);
+      for (const one of mask.shapes) if (this.opacityOf(one) > 0) this.drawMasked(one, view, shape, depth + 1);
+      this.scissor(item, view);
+      gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
+      gl.useProgram(this.veiling.program);
+      gl.bindVertexArray(this.nothing);
+      twgl.setUniforms(this.veiling, { u_shape: shape.attachments[0], u_out: mask.out ? 1 : 0, u_share: this.share(mask.switches) });
+      gl.colorMask(mask.ink_only, false, false, !mask.ink_only);
+      gl.blendFunc(gl.ZERO, gl.SRC_ALPHA);
+      gl.drawArrays(gl.TRIANGLES, 0, 3);
+      gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+      gl.colorMask(true, true, true, true);
+      gl.bindVertexArray(null);
+    }
+    gl.disable(gl.SCISSOR_TEST);
+  }
+
+  /** Paint only where an item may be. */
+  scissor(item, { width, height, scale, origin, flip }) {
+    const [start, count] = this.blocks[item.block];
+    const low = [Infinity, Infinity];
+    const high = [-Infinity, -Infinity];
+    for (let k = 2 * start; k < 2 * (start + count); k++) {
+      const value = (this.vertices[k] - origin[k % 2]) * scale;
+      if (value < low[k % 2]) low[k % 2] = value;
+      if (value > high[k % 2]) high[k % 2] = value;
+    }
+    const left = Math.max(Math.floor(low[0]) - 1, 0);
+    const right = Math.min(Math.ceil(high[0]) + 1, width);
+    let [top, bottom] = [Math.max(Math.floor(low[1]) - 1, 0), Math.min(Math.ceil(high[1]) + 1, height)];
+    if (flip < 0) [top, bottom] = [height - bottom, height - top];
+    this.gl.enable(this.gl.SCISSOR_TEST);
+    this.gl.scissor(left, top, Math.max(right - left, 0), Math.max(bottom - top, 0));
+  }
+
+  /** Offscreen targets for masks: two for each depth, what is left of an item and the shape being taken from it. */
+  veil(number, { width, height }) {
+    const known = this.veils[number];
+    if (known && known.width === width && known.height === height) return known;
+    if (known) this.free(known);
+    this.veils[number] = this.offscreen(width, height);
+    return this.veils[number];
   }
 
   clear(target) {
@@ -169,6 +268,12 @@ export class Stage {
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     gl.bindVertexArray(null);
     gl.enable(gl.BLEND);
+  }
+
+  /** All pictures an item needs, those of its masks included. */
+  picturesOf(item) {
+    const own = [item.picture, this.shownPicture(item), ...(item.bare ? [item.bare] : [])];
+    return own.concat(item.masks.flatMap((mask) => mask.shapes.flatMap((one) => this.picturesOf(one))));
   }
 
   /** The picture an item is painted with; a view may show another. */

@@ -1,0 +1,207 @@
+"""What is done to a figure's seams: each a recipe, made from the parts' own ink and fill and made anew with them.
+
+All coordinates are figure space at rest. Pictures named here are made by the recipe and may be made again at any time.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from kunstgriff.figure.values import Colour, Digest, Point, Ref, Share, Value
+
+Reach = Annotated[float, Field(gt=0, le=10_000)]
+Softness = Annotated[float, Field(ge=0, le=1_000)]
+Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
+Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
+Inks = Annotated[tuple[Colour, ...], Field(min_length=1, max_length=12)]
+
+
+class Switch(Value):
+    """On while `bone` is turned by `low` to `high` degrees from rest and stretched to `stretch` times or more.
+
+    It comes on over `fade` degrees inside each end (0: at once).
+    """
+
+    bone: Annotated[str, Field(min_length=1, max_length=80)]
+    low: Degrees = -360.0
+    high: Degrees = 360.0
+    fade: Annotated[float, Field(ge=0, le=180)] = 0.0
+    stretch: Annotated[float, Field(ge=1, le=20)] | None = None
+
+
+class Recipe(Value):
+    """Base of all treatments. `lengths`, `places` and `pictures` name the fields that are px, points and pictures."""
+
+    lengths: ClassVar[tuple[str, ...]] = ()
+    places: ClassVar[tuple[str, ...]] = ()
+    pictures: ClassVar[tuple[str, ...]] = ()
+
+    id: Ref
+
+    @property
+    def used_bones(self) -> frozenset[str]:
+        switch = getattr(self, "switch", None)
+        bone = getattr(self, "bone", None)
+        return frozenset([*([switch.bone] if switch else []), *([bone] if bone else [])])
+
+    @property
+    def used_parts(self) -> frozenset[str]:
+        named = (getattr(self, name, None) for name in ("source", "over", "part", "by", "in_front_of"))
+        return frozenset(one for one in (*named, *getattr(self, "parts", ())) if one)
+
+
+class Cover(Recipe):
+    """An ink-less copy of `source` in front of `over`, near the joint of `bone`.
+
+    `radius` (px) limits it to a disc around the joint (None: the whole part), `soft` (px) is how far that limit fades.
+    By the half-line rule it ends where the part's line begins, so that lines along both parts keep their full width;
+    without, it ends in the middle of that line, as a bare fill does. `inks` are the lines taken off (None: all).
+    """
+
+    lengths: ClassVar = ("radius", "soft")
+    pictures: ClassVar = ("picture",)
+
+    kind: Literal["cover"] = "cover"
+    bone: Ref
+    source: Ref
+    over: Ref
+    radius: Reach | None
+    soft: Softness
+    half_line: bool = True
+    inks: Inks | None = None
+    picture: Digest
+
+
+class Trim(Recipe):
+    """`part` is not drawn where the fill of `by` lies: its ink only, or ink and fill with `whole`.
+
+    `bone`, `radius` and `soft` limit it to a joint, as they do a cover. `fill` is that of `by`, `bare` the part
+    without its ink.
+    """
+
+    lengths: ClassVar = ("radius", "soft")
+    pictures: ClassVar = ("fill", "bare")
+
+    kind: Literal["trim"] = "trim"
+    part: Ref
+    by: Ref
+    whole: bool = False
+    bone: Ref | None = None
+    radius: Reach | None = None
+    soft: Softness = 0.0
+    inks: Inks | None = None
+    fill: Digest
+    bare: Digest
+
+
+class Patch(Recipe):
+    """A piece drawn over the joint of `bone` from the outlines of `source` (the lower part) and `over` (the upper).
+
+    It is cut away beyond the line `cut` across the limb and ends softly at `radius` px from the joint; it follows the
+    bone by `share` at the joint and its parent by the rest, wholly the one or the other at its ends.
+    """
+
+    lengths: ClassVar = ("radius", "soft")
+    places: ClassVar = ("cut",)
+    pictures: ClassVar = ("picture",)
+
+    kind: Literal["patch"] = "patch"
+    bone: Ref
+    source: Ref
+    over: Ref
+    radius: Reach
+    soft: Softness
+    cut: Line
+    share: Share = 0.5
+    inks: Inks | None = None
+    picture: Digest
+    corner: Point
+    size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
+
+
+class Opening(Recipe):
+    """The ink of `part` taken off along its edge from `start` to `end`, the shorter way round or the `longer` one.
+
+    Over `soft` px at both ends it fades, or gets thinner and thinner where it `tapers`. `picture` is the part so drawn.
+    """
+
+    lengths: ClassVar = ("soft",)
+    places: ClassVar = ("start", "end")
+    pictures: ClassVar = ("picture",)
+
+    kind: Literal["opening"] = "opening"
+    part: Ref
+    start: Point
+    end: Point
+    longer: bool = False
+    tapers: bool = True
+    soft: Softness = 12.0
+    inks: Inks | None = None
+    picture: Digest
+
+
+class InkCut(Recipe):
+    """The ink of each of `parts` is cut wherever the fill of another of them lies.
+
+    `fills` are theirs, `bares` the parts without ink, both in the order of `parts`.
+    """
+
+    pictures: ClassVar = ("fills", "bares")
+
+    kind: Literal["ink_cut"] = "ink_cut"
+    parts: Annotated[tuple[Ref, ...], Field(min_length=2, max_length=24)]
+    inks: Inks | None = None
+    fills: tuple[Digest, ...]
+    bares: tuple[Digest, ...]
+
+
+class Clip(Recipe):
+    """`part` is drawn only inside `by`, or `erased` where that is; `unseen` does not draw `by` itself."""
+
+    kind: Literal["clip"] = "clip"
+    part: Ref
+    by: Ref
+    erased: bool = False
+    unseen: bool = False
+    switch: Switch | None = None
+
+
+class Fold(Recipe):
+    """A small line that rides `part`, in front of all at its joint, and fades in as `switch` says."""
+
+    lengths: ClassVar = ("width",)
+    places: ClassVar = ("line",)
+    pictures: ClassVar = ("picture",)
+
+    kind: Literal["fold"] = "fold"
+    part: Ref
+    line: Line
+    width: Annotated[float, Field(gt=0, le=200)]
+    colour: Colour
+    switch: Switch
+    picture: Digest
+
+
+class StandIn(Recipe):
+    """One `part` drawn in the place of `parts` while the switch is on; until then it is not drawn."""
+
+    kind: Literal["stand_in"] = "stand_in"
+    part: Ref
+    parts: Annotated[tuple[Ref, ...], Field(min_length=1, max_length=24)]
+    switch: Switch
+
+
+class Order(Recipe):
+    """`part` is drawn just in front of another while the switch is on."""
+
+    kind: Literal["order"] = "order"
+    part: Ref
+    in_front_of: Ref
+    switch: Switch
+
+
+Treatment = Annotated[
+    Cover | Trim | Patch | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
+]

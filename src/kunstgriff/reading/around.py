@@ -1,0 +1,74 @@
+"""What of a figure one joint's seam depends on: a smaller figure that poses and paints it alike, and a mark of it."""
+
+from __future__ import annotations
+
+import hashlib
+
+import numpy as np
+
+from kunstgriff.figure.edit import group_path
+from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
+from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
+
+
+def seen_at(figure: Figure, pair: tuple[Part, Part]) -> frozenset[str]:
+    """The parts that are painted where a seam is read: the two that meet and what stands in for them."""
+    refs = {part.id for part in pair}
+    return frozenset(
+        refs | {one.part for one in figure.treatments if isinstance(one, StandIn) and refs & set(one.parts)}
+    )
+
+
+def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius: float) -> Figure:
+    """The figure with only what a seam needs: its two parts, what they are treated with, and what lies at the joint.
+
+    That is every shown part whose picture comes within `radius` px of `joint` at rest: it may be seen through a gap.
+    """
+    refs = set(seen_at(figure, pair)) | {one.id for one in figure.parts if one.is_shown and _near(one, joint, radius)}
+    while True:
+        more = {
+            ref
+            for one in figure.treatments
+            for ref in one.used_parts
+            if isinstance(one, Trim | Clip | InkCut | StandIn) and refs & one.used_parts
+        }
+        carriers = {
+            one.binding.carrier for one in figure.parts if one.id in refs | more and isinstance(one.binding, Rider)
+        }
+        found = refs | more | (carriers & {one.id for one in figure.parts})
+        if found == refs:
+            break
+        refs = found
+    parts = tuple(part for part in figure.parts if part.id in refs)
+    groups = {ref for part in parts for ref in group_path(figure, part.group)}
+    kept_groups = tuple(one for one in figure.groups if one.id in groups)
+    treatments = tuple(one for one in figure.treatments if one.used_parts <= refs)
+    needed = {ref for part in parts for ref in part.followed} | {ref for one in treatments for ref in one.used_bones}
+    needed |= {one.bone for one in kept_groups if one.bone}
+    needed |= {part.binding.carrier for part in parts if isinstance(part.binding, Rider)}
+    for bone in reversed(figure.bones):
+        if bone.id in needed and bone.parent is not None:
+            needed.add(bone.parent)
+    strays = {ref for part in parts for ref in (part.alternate_of, part.facing_of) if ref and ref not in refs}
+    alone = tuple(
+        part.model_copy(
+            update={"shelved": (), **{k: None for k in ("alternate_of", "facing_of") if getattr(part, k) in strays}}
+        )
+        for part in parts
+    )
+    return figure.replace(
+        parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
+        treatments=treatments, springs=(), reference=None, accepted=(),
+    )  # fmt: skip
+
+
+def _near(part: Part, joint: Point, radius: float) -> bool:
+    low, high = np.array(part.place), np.add(part.place, part.size)
+    return bool((low - radius < joint).all() and (high + radius > joint).all())
+
+
+def mark_of(figure: Figure, pair: tuple[Part, Part], bone: Bone, radius: float) -> str:
+    """A digest of all that a seam's readings depend on: the same as long as nothing of it changes."""
+    small = figure_around(figure, pair, bone.joint, radius)
+    plain = small.model_copy(update={"next_id": 1, "name": "seam", "tolerances": type(figure.tolerances)()})
+    return hashlib.sha256(f"{bone.id} {plain.model_dump_json()}".encode()).hexdigest()

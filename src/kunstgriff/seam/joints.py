@@ -1,0 +1,119 @@
+"""Which parts meet at a joint, and how wide the limb is there."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Point as Spot
+
+from kunstgriff.artwork.ink import part_ink
+from kunstgriff.artwork.meetings import half_width as limb_half_width
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.figure.edit import EditRefused, need_part
+from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
+from kunstgriff.figure.stores import Stores, decode_png
+
+ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
+SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
+REACHES = 3.0  # px a part may end short of a joint and still meet another there
+REACH = 2.0  # half widths of the limb; at 120° the side line enters the neighbour at r / cos 60° = 2 r from the joint
+SOFT = 0.15  # half widths over which the limit around the joint fades
+
+
+def pair_at(figure: Figure, bone: Bone, stores: Stores) -> tuple[Part, Part] | None:
+    """The two parts that meet at a bone's joint: the one that follows it and the one that follows its parent."""
+    if bone.parent is None:
+        return None
+    child, parent = (_part_at(figure, ref, bone, stores) for ref in (bone.id, bone.parent))
+    return (child, parent) if child is not None and parent is not None and child.id != parent.id else None
+
+
+def back_and_front(figure: Figure, one: Part, other: Part) -> tuple[Part, Part]:
+    """Two parts by their place in the draw order, the one behind first."""
+    order = [part.id for part in figure.parts]
+    return (one, other) if order.index(one.id) < order.index(other.id) else (other, one)
+
+
+def need_pair(
+    figure: Figure, bone: Bone, stores: Stores, behind: str | None = None, before: str | None = None
+) -> tuple[Part, Part]:
+    """The part behind and the one in front at a joint, or those named. Raises EditRefused with a sentence."""
+    if behind is not None and before is not None:
+        one, other = need_part(figure, behind), need_part(figure, before)
+        if one.id == other.id:
+            raise EditRefused("A part cannot cover itself.")
+        return one, other
+    if bone.parent is None:
+        raise EditRefused(f"“{bone.name}” hangs on no other bone, so no two parts meet at its joint.")
+    pair = pair_at(figure, bone, stores)
+    if pair is None:
+        raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
+    return back_and_front(figure, *pair)
+
+
+def half_width(part: Part, bone: Bone, stores: Stores) -> float:
+    """Half the limb's width at a bone's joint in px, at least 4."""
+    x, y = np.subtract(bone.joint, part.place)
+    return max(limb_half_width(part_outline(part, stores), (float(x), float(y))), 4.0)
+
+
+def limit_at(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> tuple[float, float]:
+    """How far from a joint a treatment of two parts reaches and how far it fades, px, by the limb's width."""
+    half = min(half_width(part, bone, stores) for part in parts)
+    return round(REACH * half + 8, 1), round(SOFT * half, 1)
+
+
+def need_unstraightened(*parts: Part) -> None:
+    """Raises EditRefused for a part whose picture is not the one that is painted."""
+    for part in parts:
+        if part.strip is not None:
+            raise EditRefused(f"“{part.name}” is straightened; leave it curved to treat its seams.")
+
+
+def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
+    """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of the same colour there."""
+    pair = pair_at(figure, bone, stores)
+    if pair is None:
+        return False
+    widths = sorted(half_width(part, bone, stores) for part in pair)
+    if widths[0] < ALIKE * widths[1]:
+        return False
+    first, second = (_colour_at(part, bone, widths[0], stores) for part in pair)
+    return bool(np.linalg.norm(first - second) < SAME_COLOUR)
+
+
+def _colour_at(part: Part, bone: Bone, radius: float, stores: Stores) -> NDArray[np.float64]:
+    """The commonest fill of a part within `radius` px of a joint, as its median (r, g, b)."""
+    x, y = np.subtract(bone.joint, part.place)
+    rows = slice(max(int(y - radius), 0), max(int(y + radius), 1))
+    columns = slice(max(int(x - radius), 0), max(int(x + radius), 1))
+    rgba = decode_png(stores.get_picture(part.picture))[rows, columns]
+    fill = part_ink(part, stores).fill[rows, columns]
+    solid = fill[rgba[..., 3] > 250]
+    return np.median(solid, 0) if len(solid) else np.full(3, np.inf)
+
+
+def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
+    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline."""
+    best: tuple[float, Part] | None = None
+    for part in figure.parts:
+        if not part.is_shown or follows_most(part, stores) != ref:
+            continue
+        joint = np.subtract(at.joint, part.place)
+        spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)
+        depth = float(outline.boundary.distance(spot)) * (1 if outline.contains(spot) else -1)
+        if depth > -REACHES and (best is None or depth > best[0]):
+            best = (depth, part)
+    return best[1] if best else None
+
+
+def follows_most(part: Part, stores: Stores) -> str | None:
+    """The bone a part follows most."""
+    binding: Any = part.binding
+    if isinstance(binding, Rigid):
+        return binding.bone
+    if isinstance(binding, Weighted):
+        return binding.influences[int(stores.get_array(binding.weights).sum(0).argmax())]
+    return None

@@ -1,0 +1,78 @@
+"""Draw order: parts moved to the front, to the back, past one another; and order that changes with the pose."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.switching import Rule
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Order, Switch
+from kunstgriff.seam.clip import switch_of
+from kunstgriff.seam.recipes import new_id, with_treatment
+
+
+@dressing(50)
+def ordered(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+    """Nothing is changed at rest; the rig learns which parts pass which others in which poses."""
+    for one in figure.treated("order"):
+        rig.rules.append(Rule(one.part, one.in_front_of, rig.switched(one.switch)[0]))
+    return entries
+
+
+class ReorderParts(Edit):
+    """Move parts in the draw order: to the `front` or `back`, one step `forward` or `backward`, or `just_in_front_of`
+    or `just_behind` another part. Several keep their order among themselves."""
+
+    kind: Literal["reorder_parts"] = "reorder_parts"
+    parts: PartKeys
+    to: Literal["front", "back", "forward", "backward", "just_in_front_of", "just_behind"]
+    other: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = {need_part(figure, key).id for key in self.parts}
+        moved = [part for part in figure.parts if part.id in chosen]
+        left = [part for part in figure.parts if part.id not in chosen]
+        first = figure.parts.index(moved[0])
+        below = sum(part.id not in chosen for part in figure.parts[:first])
+        if self.to in ("just_in_front_of", "just_behind"):
+            other = need_part(figure, self.other or "") if self.other else None
+            if other is None or other.id in chosen:
+                raise EditRefused("Say which other part they go in front of or behind.")
+            place = left.index(other) + (self.to == "just_in_front_of")
+        else:
+            place = {"front": len(left), "back": 0, "forward": below + 1, "backward": below - 1}[self.to]
+        place = min(max(place, 0), len(left))
+        after = (*left[:place], *moved, *left[place:])
+        if after == figure.parts:
+            raise EditRefused(f"{these(figure, self.parts)} lies there already.")
+        return figure.replace(parts=after)
+
+    def told(self, figure: Figure) -> str:
+        return f"draw order of {these(figure, self.parts)}"
+
+
+class OrderByPose(Edit):
+    """Draw a part just in front of another while a bone is turned so far; as drawn at rest otherwise."""
+
+    kind: Literal["order_by_pose"] = "order_by_pose"
+    part: str
+    in_front_of: str
+    switch: Switch
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part, other = need_part(figure, self.part), need_part(figure, self.in_front_of)
+        if part.id == other.id:
+            raise EditRefused("A part cannot lie in front of itself.")
+        switch = switch_of(figure, self.switch)
+        assert switch is not None
+        order = Order(id=new_id(figure), part=part.id, in_front_of=other.id, switch=switch)
+        return with_treatment(
+            figure, order, stores,
+            lambda one: isinstance(one, Order) and (one.part, one.in_front_of) == (part.id, other.id),
+        )  # fmt: skip
+
+    def told(self, figure: Figure) -> str:
+        return f"{need_part(figure, self.part).name} in front of {need_part(figure, self.in_front_of).name} by pose"

@@ -1,0 +1,107 @@
+"""Stand-ins: beyond some bend or stretch one part is drawn in the place of several, a straight arm in one piece."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from kunstgriff.artwork.sheet import painted_box
+from kunstgriff.binding.edits import BindWeighted
+from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
+from kunstgriff.figure.model import Figure, Name, Part
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Degrees, StandIn, Switch
+from kunstgriff.seam.clip import switch_of
+from kunstgriff.seam.joints import need_pair, need_unstraightened
+from kunstgriff.seam.patch import laid_together
+from kunstgriff.seam.recipes import kept_picture, new_id, with_treatment
+
+
+@dressing(40)
+def stood_in(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+    """A stand-in comes on over what it replaces, which goes when it is wholly there: nothing shines through between."""
+    for one in figure.treated("stand_in"):
+        on, until = rig.switched(one.switch), rig.switched(one.switch, until=True)
+        gone = set(one.parts)
+        dressed = []
+        for depth, item, faces in entries:
+            if item.part == one.part or item.anchor == one.part:
+                item = replace(item, switches=(*item.switches, *on))
+            elif item.part in gone or item.anchor in gone:
+                item = replace(item, switches=(*item.switches, *until))
+            dressed.append((depth, item, faces))
+        entries = dressed
+    return entries
+
+
+class StandInFor(Edit):
+    """Draw one part in the place of others while a bone is turned from `low` to `high` degrees from rest, or stretched
+    to `stretch` times or more; it comes on over `fade` degrees."""
+
+    kind: Literal["stand_in_for"] = "stand_in_for"
+    part: str
+    parts: PartKeys
+    switch: Switch
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        refs = tuple(dict.fromkeys(need_part(figure, key).id for key in self.parts))
+        if part.id in refs:
+            raise EditRefused("A part cannot stand in for itself.")
+        switch = switch_of(figure, self.switch)
+        assert switch is not None
+        stand_in = StandIn(id=new_id(figure), part=part.id, parts=refs, switch=switch)
+        return with_treatment(figure, stand_in, stores, lambda one: isinstance(one, StandIn) and one.part == part.id)
+
+    def told(self, figure: Figure) -> str:
+        return f"let {need_part(figure, self.part).name} stand in"
+
+
+class MakeStandIn(Edit):
+    """Draw the two parts that meet at a bone's joint in one piece, bind it to both bones, and let it stand in for them.
+
+    It stands in while the bone is turned from `low` to `high` degrees from rest.
+    """
+
+    kind: Literal["make_stand_in"] = "make_stand_in"
+    bone: str
+    name: Name | None = None
+    low: Degrees = -20.0
+    high: Degrees = 20.0
+    fade: Annotated[float, Field(ge=0, le=90)] = 6.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        behind, front = need_pair(figure, bone, stores)
+        need_unstraightened(behind, front)
+        lower, upper = (behind, front) if bone.id in behind.followed else (front, behind)
+        low = np.floor(np.minimum(behind.place, front.place)) - 2
+        ends = [np.add(part.place, part.size) for part in (behind, front)]
+        side = int(np.ceil((np.maximum(*ends) - low).max())) + 2
+        whole = laid_together(figure, upper, lower, low, side, stores)
+        box = painted_box(whole)
+        if box is None:
+            raise EditRefused("Nothing is painted on the two parts.")
+        rows, columns = box
+        part = Part(
+            id=f"p{figure.next_id}",
+            name=free_name(self.name or f"{upper.name} in one piece", {one.name for one in figure.parts}),
+            group=front.group,
+            picture=kept_picture(whole[box], stores),
+            place=(float(low[0] + columns.start), float(low[1] + rows.start)),
+            size=(columns.stop - columns.start, rows.stop - rows.start),
+        )
+        place = figure.parts.index(front) + 1
+        parts = (*figure.parts[:place], part, *figure.parts[place:])
+        figure = figure.replace(parts=parts, next_id=figure.next_id + 1)
+        bones = tuple(ref for ref in (bone.parent, bone.id) if ref)
+        figure = BindWeighted(parts=(part.id,), influences=bones).apply(figure, stores)
+        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade)
+        return StandInFor(part=part.id, parts=(lower.id, upper.id), switch=switch).apply(figure, stores)
+
+    def told(self, figure: Figure) -> str:
+        return f"one piece for the parts at {need_bone(figure, self.bone).name}"

@@ -1,0 +1,157 @@
+"""Trims: a part's ink (or all of it) not drawn where a neighbour's fill lies; for whole groups, all along.
+
+The line that is left is that of both parts' union. Nothing is doubled in the draw order: the part is painted with two
+pictures, with and without its line, and a mask made of the neighbour's posed fill tells which one is seen where.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from kunstgriff.evaluate.items import Mask, item_of
+from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part, these
+from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import InkCut, Inks, Reach, Softness, Trim
+from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, triangles_near
+from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
+from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
+
+
+@maker("trim")
+def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
+    part, by = need_part(figure, trim.part), need_part(figure, trim.by)
+    bone = figure.bone(trim.bone) if trim.bone else None
+    near = near_joint(bone.joint, by.place, trim.radius, trim.soft) if bone else None
+    return {
+        "fill": kept_picture(fill_picture(*drawn(figure, by, stores), near), stores),
+        "bare": kept_picture(bare_picture(*drawn(figure, part, stores, trim.inks)), stores),
+    }
+
+
+@maker("ink_cut")
+def made_ink_cut(figure: Figure, cut: InkCut, stores: Stores) -> dict[str, Any]:
+    parts = [need_part(figure, ref) for ref in cut.parts]
+    return {
+        "fills": tuple(kept_picture(fill_picture(*drawn(figure, one, stores)), stores) for one in parts),
+        "bares": tuple(kept_picture(bare_picture(*drawn(figure, one, stores, cut.inks)), stores) for one in parts),
+    }
+
+
+@dressing(20)
+def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+    """Items of trimmed parts with the masks that take their ink, or all of them, away."""
+    masks: dict[str, list[Mask]] = {}
+    bare: dict[str, str] = {}
+    shown = {part.id: part for part in figure.parts if part.is_shown}
+
+    def fill_of(ref: str, picture: str, bone: Bone | None, reach: float | None) -> Mask | None:
+        if ref not in shown:
+            return None
+        faces = rig.blocks[ref].triangles
+        if bone is not None:
+            faces = faces[triangles_near(rig.rest[faces], np.array(bone.joint), reach)]
+        item = item_of(figure, shown[ref], picture=picture, variant="ink-less", opacity=1.0, blend="normal", layers=())
+        return Mask((rig.pooled(item, faces),), out=True, ink_only=True)
+
+    for one in figure.treatments:
+        if isinstance(one, Trim):
+            bone = figure.bone(one.bone) if one.bone else None
+            reach = None if one.radius is None else one.radius + one.soft
+            if (mask := fill_of(one.by, one.fill, bone, reach)) is not None:
+                masks.setdefault(one.part, []).append(replace(mask, ink_only=not one.whole))
+                bare.setdefault(one.part, one.bare)
+        elif isinstance(one, InkCut):
+            for ref, own in zip(one.parts, one.bares, strict=True):
+                found = [
+                    fill_of(by, fill, None, None) for by, fill in zip(one.parts, one.fills, strict=True) if by != ref
+                ]
+                shapes = tuple(shape for mask in found if mask for shape in mask.shapes)
+                masks.setdefault(ref, []).append(Mask(shapes, out=True, ink_only=True))
+                bare.setdefault(ref, own)
+    return [
+        (depth, replace(item, masks=(*item.masks, *masks[item.id]), bare=bare[item.id]), faces)
+        if item.variant == "full" and item.id in masks
+        else (depth, item, faces)
+        for depth, item, faces in entries
+    ]
+
+
+class LayTrim(Edit):
+    """At a bone's joint, do not draw the ink of the part in front where the fill of the part behind lies.
+
+    `part` and `by` name the two otherwise; without a bone they must be named, and the trim holds all along. `whole`
+    leaves out ink and fill. `radius` and `soft` (px) limit it to the joint; left out, they follow the limb's width,
+    unless it is meant `everywhere`. `inks` are the lines it is about (all, unless given).
+    """
+
+    kind: Literal["lay_trim"] = "lay_trim"
+    bone: str | None = None
+    part: str | None = None
+    by: str | None = None
+    whole: bool = False
+    everywhere: bool = False
+    radius: Reach | None = None
+    soft: Softness | None = None
+    inks: Inks | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone) if self.bone is not None else None
+        by, part = self._pair(figure, bone, stores)
+        need_unstraightened(part, by)
+        radius, soft = limit_at((part, by), bone, stores) if bone is not None else (None, 0.0)
+        trim = Trim(
+            id=new_id(figure),
+            part=part.id,
+            by=by.id,
+            whole=self.whole,
+            bone=bone.id if bone else None,
+            radius=None if self.everywhere else self.radius or radius,
+            soft=soft if self.soft is None else self.soft,
+            inks=self.inks,
+            fill=UNMADE,
+            bare=UNMADE,
+        )
+        same = (trim.part, trim.by, trim.bone)
+        return with_treatment(
+            figure, trim, stores, lambda one: isinstance(one, Trim) and (one.part, one.by, one.bone) == same
+        )
+
+    def _pair(self, figure: Figure, bone: Bone | None, stores: Stores) -> tuple[Part, Part]:
+        if bone is not None:
+            return need_pair(figure, bone, stores, self.by, self.part)
+        if self.part is None or self.by is None:
+            raise EditRefused("Say at which joint, or which part is trimmed by which.")
+        if need_part(figure, self.part).id == need_part(figure, self.by).id:
+            raise EditRefused("A part cannot be trimmed by itself.")
+        return need_part(figure, self.by), need_part(figure, self.part)
+
+    def told(self, figure: Figure) -> str:
+        if self.bone is not None:
+            return f"trim at {need_bone(figure, self.bone).name}"
+        return f"trim {need_part(figure, self.part or '').name}"
+
+
+class CutInk(Edit):
+    """Cut the ink of each of some parts wherever the fill of another of them lies, all along."""
+
+    kind: Literal["cut_ink"] = "cut_ink"
+    parts: Annotated[tuple[str, ...], Field(min_length=2, max_length=24)]
+    inks: Inks | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        parts = [need_part(figure, key) for key in self.parts]
+        refs = tuple(dict.fromkeys(part.id for part in parts))
+        if len(refs) < 2:
+            raise EditRefused("Ink is cut by the fills of neighbours: choose at least two parts.")
+        need_unstraightened(*parts)
+        cut = InkCut(id=new_id(figure), parts=refs, inks=self.inks, fills=(), bares=())
+        return with_treatment(figure, cut, stores, lambda one: isinstance(one, InkCut) and set(one.parts) == set(refs))
+
+    def told(self, figure: Figure) -> str:
+        return f"cut the ink of {these(figure, self.parts)}"
