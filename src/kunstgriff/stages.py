@@ -35,6 +35,7 @@ import kunstgriff.seam.ordering
 import kunstgriff.seam.patch
 import kunstgriff.seam.renewing
 import kunstgriff.seam.stand_in
+import kunstgriff.seam.treating
 import kunstgriff.seam.trim
 import kunstgriff.skeleton.along
 import kunstgriff.skeleton.chain_edits

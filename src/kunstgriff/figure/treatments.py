@@ -97,15 +97,16 @@ class Trim(Recipe):
 
 
 class Patch(Recipe):
-    """A piece drawn over the joint of `bone` from the outlines of `source` (the lower part) and `over` (the upper).
+    """A piece of `source` laid over `over` at the joint of `bone`.
 
-    It is cut away beyond the line `cut` across the limb and ends softly at `radius` px from the joint; it follows the
-    bone by `share` at the joint and its parent by the rest, wholly the one or the other at its ends.
+    It is cut away beyond the line `cut` across the limb and ends softly at `radius` px from the joint; beyond the joint
+    it follows the bone of `over` by `share`. `bare` is the piece without ink, `fills` are those of
+    `source` and `over`.
     """
 
     lengths: ClassVar = ("radius", "soft")
     places: ClassVar = ("cut",)
-    pictures: ClassVar = ("picture",)
+    pictures: ClassVar = ("picture", "bare", "fills")
 
     kind: Literal["patch"] = "patch"
     bone: Ref
@@ -114,11 +115,11 @@ class Patch(Recipe):
     radius: Reach
     soft: Softness
     cut: Line
-    share: Share = 0.5
+    share: Share = 0.0
     inks: Inks | None = None
     picture: Digest
-    corner: Point
-    size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
+    bare: Digest
+    fills: tuple[Digest, ...]
 
 
 class Opening(Recipe):

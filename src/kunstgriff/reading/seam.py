@@ -32,6 +32,7 @@ from kunstgriff.seam.joints import half_width, pair_at
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.4  # half widths around the joint that are painted
 LARGEST = 640  # px of a side of what is painted; larger limbs are painted smaller
+CORNER = 20.0  # degrees by which an outline turns from which on it has a corner there
 SEEN = 128  # alpha from which a pixel counts as painted
 
 Floats = NDArray[np.float64]
@@ -44,7 +45,8 @@ class SeamReading:
 
     `gap` is what is see-through within r of the joint and was not at rest, `gap_disc` the diameter of the largest disc
     in it; `void` and `void_disc` are the same of what of it the parts enclose on all sides; `ink` is edge line seen
-    more than a line width inside the outline within 1.5 r, `ink_length` that by the line width; `outline_step` the
+    more than a line width inside the outline within 1.5 r, `ink_length` that by the line width; `corner_length` how
+    much of that is the points of lines that meet in corners of the outline; `outline_step` the
     difference of the line's width on both sides of the joint; `notch` and `bump` how far the outline lies inside and
     outside its own mean over 2 r.
     """
@@ -56,9 +58,20 @@ class SeamReading:
     void_disc: float
     ink: float
     ink_length: float
+    corner_length: float
     outline_step: float
     notch: float
     bump: float
+
+
+def mitre(bend: float) -> float:
+    """How much more than a round join two lines of width 1 meeting at a bend (degrees) have, px² (plane geometry).
+
+    >>> [round(mitre(bend), 3) for bend in (0, 60, 120)]
+    [0.0, 0.054, 0.685]
+    """
+    half = math.radians(min(abs(bend), 160.0)) / 2
+    return math.tan(half) - half
 
 
 class _Inked(MemoryStores):
@@ -177,7 +190,7 @@ class SeamReader:
             near = self.inner
             inside = cv2.distanceTransform(seen[near].astype(np.uint8), cv2.DIST_L2, 5) / self.scale
             across = float(ink[near][(inside > self.line + 1 / self.scale) & self.in_reach].sum()) / self.scale**2
-            step, notch, bump = self._outline(seen, ink, angle)
+            step, notch, bump, corners = self._outline(seen, ink, angle)
             yield SeamReading(
                 angle=angle,
                 gap=float(gap.sum()) / self.scale**2,
@@ -186,20 +199,24 @@ class SeamReader:
                 void_disc=self._disc(enclosed),
                 ink=across if self.line else 0.0,
                 ink_length=across / self.line if self.line else 0.0,
+                corner_length=corners,
                 outline_step=step,
                 notch=notch,
                 bump=bump,
             )
 
-    def _outline(self, seen: NDArray[np.bool_], ink: NDArray[np.float32], angle: float) -> tuple[float, float, float]:
-        """Step of the line's width, deepest notch and highest bump of the outline near the joint, px."""
+    def _outline(
+        self, seen: NDArray[np.bool_], ink: NDArray[np.float32], angle: float
+    ) -> tuple[float, float, float, float]:
+        """Step of the line's width, deepest notch and highest bump of the outline near the joint, and how much ink the
+        lines meeting in its corners have more than a line's width inside, px."""
         contours, _ = cv2.findContours(seen.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         middle = self.view.size[0] / 2
         turn = math.radians(angle)
         c, s = math.cos(turn), math.sin(turn)
         ahead = np.array([c * self.ahead[0] - s * self.ahead[1], s * self.ahead[0] + c * self.ahead[1]])
         widths: dict[tuple[bool, bool], list[float]] = {}
-        notch = bump = 0.0
+        notch = bump = corners = 0.0
         for contour in contours:
             ring = (contour[:, 0].astype(np.float64) + 0.5 - middle) / self.scale
             closed = np.vstack([ring, ring[:1]])
@@ -220,7 +237,24 @@ class SeamReader:
             off = ((fine - mean) * inward).sum(1)[near]
             notch, bump = max(notch, float(off.max(initial=0.0))), max(bump, float(-off.min(initial=0.0)))
             self._measure(fine, inward, ink, ahead, widths)
-        return self._step(widths), notch, bump
+            corners += self._corners(along, inward, np.hypot(*fine.T) < 1.5 * self.radius + self.line)
+        return self._step(widths), notch, bump, corners
+
+    def _corners(self, along: Floats, inward: Floats, near: NDArray[np.bool_]) -> float:
+        """Ink (px of line) of the points that lines form in the outline's inner corners near the joint.
+
+        `along` and `inward` (n, 2) are its directions px by px; each corner is the whole turn within three line widths.
+        """
+        reach = max(round(1.5 * self.line), 2)
+        before, after = np.roll(along, reach, 0), np.roll(along, -reach, 0)
+        turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(1)))
+        side = np.sign(along[:, 0] * inward[:, 1] - along[:, 1] * inward[:, 0])
+        hollow = np.where(near, -turn * side, 0.0)
+        found = 0.0
+        while (sharpest := int(np.argmax(hollow))) >= 0 and hollow[sharpest] > CORNER:
+            found += self.line * mitre(hollow[sharpest])
+            hollow[np.arange(sharpest - 2 * reach, sharpest + 2 * reach + 1) % len(hollow)] = 0.0
+        return found
 
     def _measure(
         self,

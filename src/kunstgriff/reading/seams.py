@@ -125,19 +125,6 @@ def rest_bend(figure: Figure, bone: Bone) -> float:
     return float(np.degrees(np.arctan2(back[0] * ahead[1] - back[1] * ahead[0], back @ ahead)))
 
 
-def mitre(bend: float) -> float:
-    """How much more than a round join two lines of width 1 meeting at a bend (degrees) have, px² (plane geometry).
-
-    Where two lines meet, the corner inside is pointed; it lies more than a line's width inside the outline and is no
-    line across.
-
-    >>> [round(mitre(bend), 3) for bend in (0, 60, 120)]
-    [0.0, 0.054, 0.685]
-    """
-    half = math.radians(min(abs(bend), 160.0)) / 2
-    return math.tan(half) - half
-
-
 def crease(bend: float) -> float:
     """How far the corner inside a sharp bend (degrees) lies off the mean of the outline over 2 r, in r.
 
@@ -152,8 +139,8 @@ def _misses(
 ) -> Iterator[Miss]:
     """The worst of each kind that is beyond what is tolerated.
 
-    What any two limbs of that width have at such a bend, the corner inside it, is allowed besides; the outline is held
-    against itself at rest.
+    What any two limbs of that width have at such a bend is allowed besides: the points of lines that meet in a corner
+    are no line across, and the corner inside the bend is no notch. The outline is held against itself at rest.
     """
     radius, line = sizes
     still = min(readings, key=lambda one: abs(one.angle))
@@ -162,7 +149,11 @@ def _misses(
     ]
     if melts:
         kinds += [
-            ("shows a line across", lambda one: one.ink_length, lambda bend: tolerances.ink + line * mitre(bend)),
+            (
+                "shows a line across",
+                lambda one: max(one.ink_length - one.corner_length, 0.0),
+                lambda bend: tolerances.ink,
+            ),
             ("has a line of two widths", lambda one: one.outline_step, lambda bend: tolerances.step * max(line, 1e-9)),
             (
                 "has a notch",
@@ -175,6 +166,10 @@ def _misses(
         worst = max(readings, key=lambda one: times[one.angle])
         if times[worst.angle] > 1:
             yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2))
+
+
+def _across(one: SeamReading) -> float:
+    return max(one.ink_length - one.corner_length, 0.0)
 
 
 def sentence_of(seam: Seam, miss: Miss) -> str:

@@ -93,7 +93,7 @@ def fill_picture(rgba: Pixels, split: InkSplit, near: Near | None = None, half_l
     inset = np.clip(split.depth - split.line_width / 2, 0, 1) if split.line_width else np.float32(1)
     kept = (1 - split.at_edge) * inset
     if not half_line:
-        kept = np.clip(split.depth - split.line_width / 2 + 0.5, 0, 1)
+        kept = np.clip(split.depth - split.line_width / 2, 0, 1)
     alpha = rgba[..., 3] * kept * nearness(split.depth.shape, near)
     colour = np.where(split.at_edge[..., None] > 0.01, split.fill, rgba[..., :3])
     return np.dstack([colour, np.rint(alpha).astype(np.uint8)])

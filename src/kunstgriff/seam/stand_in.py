@@ -17,8 +17,8 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Degrees, StandIn, Switch
 from kunstgriff.seam.clip import switch_of
 from kunstgriff.seam.joints import need_pair, need_unstraightened
-from kunstgriff.seam.patch import laid_together
 from kunstgriff.seam.recipes import kept_picture, new_id, with_treatment
+from kunstgriff.seam.together import laid_together
 
 
 @dressing(40)

@@ -1,0 +1,66 @@
+"""Which treatment reads best at a joint: each way tried, the seam read, the best proposed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.paint.painter import Painter
+from kunstgriff.reading.seams import Seam, read_seam, treatments_at
+from kunstgriff.seam.joints import melts_at
+from kunstgriff.seam.treating import WAYS, Way, treated
+
+STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
+BETTER = 0.9  # of another's badness that a way must stay under to be worth more than a simpler one
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One way of treating a joint: the figure so treated and its seam, or the sentence why it cannot be."""
+
+    way: Way
+    figure: Figure | None
+    seam: Seam | None
+    refused: str = ""
+
+    @property
+    def badness(self) -> float:
+        return self.seam.badness if self.seam is not None else float("inf")
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """All ways tried at a joint, the simplest first, which one it has now (None: several) and which one reads best."""
+
+    bone: str
+    now: Way | None
+    best: Way
+    trials: tuple[Trial, ...]
+
+
+def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: float = STEP) -> Proposal:
+    """Try every way at a bone's joint. Where a part only lies on another, nothing is proposed.
+
+    Raises EditRefused where no two parts meet there.
+    """
+    ways = WAYS if melts_at(figure, bone, stores) else ("nothing",)
+    trials = tuple(_tried(figure, stores, bone, painter, way, step) for way in ways)
+    best = trials[0]
+    for one in trials[1:]:
+        if one.badness < BETTER * best.badness or best.seam is None:
+            best = one
+    if best.seam is None:
+        raise EditRefused(best.refused)
+    laid = {one.kind for one in treatments_at(figure, bone)}
+    now: Way | None = "nothing" if not laid else next(iter(laid)) if len(laid) == 1 else None
+    return Proposal(bone.id, now, best.way, trials)
+
+
+def _tried(figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float) -> Trial:
+    try:
+        after = treated(figure, bone.id, way, stores)
+        return Trial(way, after, read_seam(after, stores, bone, painter, step))
+    except EditRefused as error:
+        return Trial(way, None, None, str(error))

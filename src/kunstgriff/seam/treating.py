@@ -1,0 +1,76 @@
+"""Joints treated in one go: each as was chosen for it, and its like on the other side alike."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.model import Bone, Figure, Value
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Cover, Patch, Trim
+from kunstgriff.seam.cover_edits import LayCover
+from kunstgriff.seam.joints import pair_at
+from kunstgriff.seam.patch import LayPatch
+from kunstgriff.seam.trim import LayTrim
+from kunstgriff.skeleton.mirroring import other_side
+
+Way = Literal["nothing", "cover", "trim", "patch"]
+WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "patch")  # the simplest first
+
+
+class Joint(Value):
+    """A bone's joint and how it is treated."""
+
+    bone: str
+    way: Way
+
+
+class TreatJoints(Edit):
+    """Treat joints as told, each instead of what lies there. With `alike` the same is done to the joint of the same
+    name on the other side, where it has none of its own in the list."""
+
+    kind: Literal["treat_joints"] = "treat_joints"
+    joints: Annotated[tuple[Joint, ...], Field(min_length=1, max_length=400)]
+    alike: bool = True
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        ways = {need_bone(figure, one.bone).id: one.way for one in self.joints}
+        for ref, way in list(ways.items()) if self.alike else ():
+            like = like_of(figure, need_bone(figure, ref), stores)
+            if like is not None:
+                ways.setdefault(like.id, way)
+        after = figure
+        for ref, way in ways.items():
+            after = treated(after, ref, way, stores)
+        if after.treatments == figure.treatments:
+            raise EditRefused("These joints are treated so already.")
+        return after
+
+    def told(self, figure: Figure) -> str:
+        if len(self.joints) == 1:
+            one = self.joints[0]
+            return f"{one.way} at {need_bone(figure, one.bone).name}"
+        return f"treat {len(self.joints)} joints"
+
+
+def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:
+    """The figure with one bone's joint treated in a way, and in no other. Raises EditRefused where it cannot be."""
+    figure = figure.replace(
+        treatments=tuple(
+            one for one in figure.treatments if not (isinstance(one, Cover | Trim | Patch) and one.bone == ref)
+        )
+    )
+    if way == "cover":
+        return LayCover(bone=ref).apply(figure, stores)
+    if way == "trim":
+        return LayTrim(bone=ref).apply(figure, stores)
+    return LayPatch(bone=ref).apply(figure, stores) if way == "patch" else figure
+
+
+def like_of(figure: Figure, bone: Bone, stores: Stores) -> Bone | None:
+    """The bone of the same name on the other side, where two parts meet at its joint too."""
+    name = other_side(bone.name)
+    found = next((one for one in figure.bones if one.name == name and one.id != bone.id), None)
+    return found if found is not None and pair_at(figure, found, stores) is not None else None
