@@ -32,6 +32,7 @@ from kunstgriff.seam.joints import half_width, pair_at
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.4  # half widths around the joint that are painted
 LARGEST = 640  # px of a side of what is painted; larger limbs are painted smaller
+SOFT_EDGE = 1.0  # px by which a line may be softer or wider than its measured width and still be one along the edge
 CORNER = 20.0  # degrees by which an outline turns from which on it has a corner there
 SEEN = 128  # alpha from which a pixel counts as painted
 
@@ -189,7 +190,7 @@ class SeamReader:
                 gap, enclosed = gap & bare, enclosed & bare
             near = self.inner
             inside = cv2.distanceTransform(seen[near].astype(np.uint8), cv2.DIST_L2, 5) / self.scale
-            across = float(ink[near][(inside > self.line + 1 / self.scale) & self.in_reach].sum()) / self.scale**2
+            across = float(ink[near][(inside > self.line + SOFT_EDGE) & self.in_reach].sum()) / self.scale**2
             step, notch, bump, corners = self._outline(seen, ink, angle)
             yield SeamReading(
                 angle=angle,

@@ -82,7 +82,7 @@ class MakeStandIn(Edit):
         low = np.floor(np.minimum(behind.place, front.place)) - 2
         ends = [np.add(part.place, part.size) for part in (behind, front)]
         side = int(np.ceil((np.maximum(*ends) - low).max())) + 2
-        whole = laid_together(figure, upper, lower, low, side, stores)
+        whole = laid_together(figure, behind, front, low, side, stores)
         box = painted_box(whole)
         if box is None:
             raise EditRefused("Nothing is painted on the two parts.")

@@ -1,69 +1,38 @@
-"""Two parts in one drawing, as they lie at rest: one fill, one line around both."""
+"""Two parts in one drawing, as they lie at rest, without the line that crosses them."""
 
 from __future__ import annotations
-
-from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.ink import InkSplit, Pixels, edge_depth, nearest_colour
+from kunstgriff.artwork.ink import Pixels
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
-from kunstgriff.seam.drawn import drawn
+from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture
+
+Floats32 = NDArray[np.float32]
 
 
 def laid_together(
-    figure: Figure,
-    upper: Part,
-    lower: Part,
-    corner: NDArray[np.float64],
-    side: int,
-    stores: Stores,
-    inks: tuple[str, ...] | None = None,
+    figure: Figure, behind: Part, front: Part, corner: NDArray[np.float64], side: int, stores: Stores
 ) -> Pixels:
-    """Two parts at rest in one drawing (side, side, 4) whose top left is `corner`, with one line around both."""
-    both = [_laid(figure, part, corner, side, stores, inks) for part in (upper, lower)]
-    return _together(both[0], both[1])
+    """Two parts at rest in one drawing (side, side, 4) whose top left is `corner`: the one in front over the other,
+    trimmed by its fill as `trim` does."""
+    below, above = drawn(figure, behind, stores), drawn(figure, front, stores)
+    lower = _laid(below[0], behind, corner, side)
+    fill = _laid(fill_picture(*below), behind, corner, side)[..., 3:]
+    full, bare = (_laid(one, front, corner, side) for one in (above[0], bare_picture(*above)))
+    upper = full * (1 - fill) + bare * fill
+    whole = upper + lower * (1 - upper[..., 3:])
+    alpha = whole[..., 3:]
+    colour = np.divide(whole[..., :3], alpha, out=np.zeros_like(whole[..., :3]), where=alpha > 0)
+    return np.asarray(np.rint(np.dstack([colour, alpha]) * 255), np.uint8)
 
 
-def _laid(
-    figure: Figure, part: Part, corner: NDArray[np.float64], side: int, stores: Stores, inks: tuple[str, ...] | None
-) -> tuple[Pixels, InkSplit]:
-    """A part's picture and ink on a square of `side` px at `corner`."""
-    rgba, split = drawn(figure, part, stores, inks)
+def _laid(picture: Pixels, part: Part, corner: NDArray[np.float64], side: int) -> Floats32:
+    """A part's picture, premultiplied in [0, 1], on a square of `side` px at `corner`."""
     x, y = np.subtract(part.place, corner)
-    move = np.array([[1, 0, x], [0, 1, y]], np.float64)
-
-    def moved(array: NDArray[Any]) -> NDArray[Any]:
-        return np.asarray(cv2.warpAffine(array, move, (side, side), flags=cv2.INTER_LINEAR))
-
-    alpha = rgba[..., 3:].astype(np.float32) / 255
-    colour = moved(np.dstack([rgba[..., :3] * alpha, alpha]).astype(np.float32))
-    fill = moved(split.fill)
-    straight = np.divide(
-        colour[..., :3], colour[..., 3:], out=np.zeros_like(colour[..., :3]), where=colour[..., 3:] > 0.01
-    )
-    picture = np.dstack([np.rint(straight), np.rint(colour[..., 3] * 255)]).astype(np.uint8)
-    return picture, InkSplit(moved(split.coverage), fill, moved(split.depth), split.line_width)
-
-
-def _together(upper: tuple[Pixels, InkSplit], lower: tuple[Pixels, InkSplit]) -> Pixels:
-    """One drawing of two parts (each (h, w, 4)): the lower's fill over the upper's, a line along what they cover."""
-    widths = [split.line_width for _, split in (upper, lower) if split.line_width]
-    width = float(np.mean(widths)) if widths else 0.0
-    alpha = np.maximum(upper[0][..., 3], lower[0][..., 3])
-    over = (lower[0][..., 3:] / 255.0) * (lower[1].depth[..., None] > lower[1].line_width / 2)
-    fill = (upper[1].fill * (1 - over) + lower[1].fill * over).astype(np.float32)
-    core = np.zeros(alpha.shape, bool)
-    for picture, split in (upper, lower):
-        core |= (split.coverage < 0.01) & (picture[..., 3] > 250)
-    if core.any():
-        fill = nearest_colour(fill, core)
-    depth = edge_depth(np.dstack([fill.astype(np.uint8), alpha]))
-    inked = [(picture[..., :3][(split.at_edge > 0.9) & (picture[..., 3] > 250)]) for picture, split in (upper, lower)]
-    colours = np.concatenate(inked).astype(np.float64)
-    line = np.clip(width + 0.5 - depth, 0, 1)[..., None] * (len(colours) > 0)
-    colour = fill * (1 - line) + (colours.mean(0) if len(colours) else 0.0) * line
-    return np.dstack([np.rint(colour), alpha]).astype(np.uint8)
+    alpha = picture[..., 3:].astype(np.float32) / 255
+    premultiplied = np.dstack([picture[..., :3] / np.float32(255) * alpha, alpha])
+    return np.asarray(cv2.warpAffine(premultiplied, np.array([[1, 0, x], [0, 1, y]]), (side, side)), np.float32)

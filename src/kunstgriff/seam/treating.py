@@ -44,7 +44,7 @@ class TreatJoints(Edit):
         after = figure
         for ref, way in ways.items():
             after = treated(after, ref, way, stores)
-        if after.treatments == figure.treatments:
+        if _plain(after) == _plain(figure):
             raise EditRefused("These joints are treated so already.")
         return after
 
@@ -53,6 +53,11 @@ class TreatJoints(Edit):
             one = self.joints[0]
             return f"{one.way} at {need_bone(figure, one.bone).name}"
         return f"treat {len(self.joints)} joints"
+
+
+def _plain(figure: Figure) -> list[str]:
+    """The treatments whatever their ids and order."""
+    return sorted(one.model_dump_json(exclude={"id"}) for one in figure.treatments)
 
 
 def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:

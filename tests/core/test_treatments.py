@@ -1,0 +1,201 @@
+"""Treatments as a rigger meets them: kept through redrawing, carried to the like limb, switched by the pose."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from kunstgriff.artwork.ink import part_ink
+from kunstgriff.artwork.outline import part_alpha
+from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.png import pose_picture
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.archive import read_archive, write_archive
+from kunstgriff.figure.edit import EditRefused, need_part
+from kunstgriff.figure.findings import findings
+from kunstgriff.figure.model import Figure
+from kunstgriff.reading.proposing import propose
+from kunstgriff.reading.seams import read_seam, seam_angles
+from kunstgriff.seam.drawn import drawn
+from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm
+from tests.art import drawn as svg
+
+ELBOW = {"bone": "arm 2"}
+EVERY = [
+    {"kind": "lay_cover", **ELBOW}, {"kind": "lay_trim", **ELBOW}, {"kind": "lay_patch", **ELBOW, "share": 0.4},
+    {"kind": "cut_ink", "parts": ["upper arm", "forearm"]},
+    {"kind": "open_outline", "part": "forearm", "start": [-40, -150], "end": [40, -150]},
+    {"kind": "clip_part", "part": "forearm", "by": "upper arm", "switch": {"bone": "arm 2", "low": 90}},
+    {"kind": "draw_fold", **ELBOW},
+    {"kind": "make_stand_in", **ELBOW, "low": -5, "high": 5},
+    {"kind": "order_by_pose", "part": "forearm", "in_front_of": "upper arm", "switch": {"bone": "arm 2", "low": 30}},
+]  # fmt: skip
+
+
+def picture(figure, stores, **turn):
+    pose = parse_pose({"turn": turn}).by_id(figure) if turn else Pose()
+    return pose_picture(figure, stores, pose).astype(int)
+
+
+def test_every_treatment_survives_the_archive_a_redrawing_and_a_new_scale_and_goes_with_what_it_needs(tmp_path):
+    figure, stores = two_piece_arm()
+    full = edited(figure, stores, *EVERY)
+    assert [one.kind for one in full.treatments] == [
+        "cover", "trim", "patch", "ink_cut", "opening", "clip", "fold", "stand_in", "order",
+    ]  # fmt: skip
+    write_archive(tmp_path / "arm.zip", full, stores)
+    again, _ = read_archive(tmp_path / "arm.zip")
+    assert again == full
+    redrawn = edited(full, stores, {"kind": "redraw_line", "part": "forearm", "width": 12})
+    changed = {one.kind for one, was in zip(redrawn.treatments, full.treatments, strict=True) if one != was}
+    assert {"cover", "trim", "ink_cut", "opening"} <= changed
+    assert edited(redrawn, stores, {"kind": "redraw_line", "part": "forearm", "width": 8}).covers
+    alone = edited(full, stores, {"kind": "delete_parts", "parts": ["forearm"]}).treatments
+    assert {one.kind for one in alone} == {"fold"}  # it rides the upper arm
+    left = edited(full, stores, {"kind": "delete_bones", "bones": ["arm 2"]}).treatments
+    assert {one.kind for one in left} == {"ink_cut", "opening"}
+
+
+def test_documents_from_before_there_were_treatments_keep_their_covers():
+    figure, stores = two_piece_arm()
+    document = edited(figure, stores, EVERY[0]).model_dump(mode="json")
+    cover = {
+        key: value for key, value in document.pop("treatments")[0].items() if key not in ("kind", "half_line", "inks")
+    }
+    assert Figure.model_validate({**document, "covers": [cover]}).covers[0].id == cover["id"]
+
+
+def test_an_open_outline_has_no_ink_along_its_stretch_and_all_of_it_elsewhere():
+    figure, stores = two_piece_arm()
+    (x, y), _ = at(figure, (156, 200), (0, 0))  # the forearm's round end, seen from the elbow
+    stretch = {"start": [x + 12, y - 32], "end": [x + 12, y + 32]}
+    for tapers in (True, False):
+        opened = edited(
+            figure, stores, {"kind": "open_outline", "part": "forearm", **stretch, "tapers": tapers, "soft": 4}
+        )
+        part = need_part(opened, "forearm")
+        before, after = part_ink(part, stores), drawn(opened, part, stores)[1]
+        lost = (before.at_edge - after.at_edge).clip(0)
+        lost *= part_alpha(part, stores) > 0
+        rows, columns = np.nonzero(lost > 0.5)
+        spots = np.stack([columns, rows], 1) + part.place - (x + 44, y)
+        assert len(spots) > 200
+        assert np.hypot(*spots.T).max() < 46  # nothing but the end
+        assert lost[:, 90:].max() < 0.01
+    with pytest.raises(EditRefused, match="must differ"):
+        edited(figure, stores, {"kind": "open_outline", "part": "forearm", "start": [0, 0], "end": [0, 0]})
+
+
+def test_a_fold_fades_in_with_the_bend_and_only_to_its_side():
+    figure, stores = two_piece_arm()
+    folded = edited(figure, stores, {"kind": "draw_fold", **ELBOW, "begins": 20, "full": 60})
+    ink = {
+        degrees: int(
+            np.abs(picture(folded, stores, **{"arm 2": degrees}) - picture(figure, stores, **{"arm 2": degrees})).sum()
+        )
+        for degrees in (0.001, 20, 40, 60, 90, -60)
+    }
+    assert ink[0.001] == ink[20] == ink[-60] == 0
+    assert ink[40] == pytest.approx(ink[60] / 2, rel=0.2)
+    assert ink[90] > 0
+    with pytest.raises(EditRefused, match="greater bend"):
+        edited(figure, stores, {"kind": "draw_fold", **ELBOW, "begins": 60, "full": 20})
+
+
+def test_a_stand_in_comes_on_without_a_jump_in_the_outline():
+    figure, stores = two_piece_arm()
+    whole = edited(figure, stores, {"kind": "make_stand_in", **ELBOW, "low": -20, "high": 20, "fade": 5})
+    for degrees in (0.001, 17, 19.9, 20.1, 25):
+        two, one = (picture(each, stores, **{"arm 2": degrees}) for each in (figure, whole))
+        differing = np.abs(two[..., 3] - one[..., 3]) > 128
+        assert differing.sum() <= 30, degrees  # pixels of an outline of 700
+        assert ((one[..., 3] > 10) & (one[..., 3] < 245) & (two[..., 3] == 255)).sum() <= 12  # nothing shines through
+    across = picture(whole, stores, **{"arm 2": 0.001})[180:220, 230:250, :3].sum(2)
+    assert across.min() > 500  # the line across the joint is gone, in one piece
+
+
+def test_order_changes_with_the_pose_and_covers_go_along():
+    figure, stores = two_piece_arm()
+    ordered = edited(figure, stores, {"kind": "lay_cover", **ELBOW}, EVERY[-1])
+    rig = compile_rig(ordered, stores)
+    names = {part.id: part.name for part in ordered.parts} | {one.id: one.kind for one in ordered.treatments}
+    bone = ordered.bones[1].id
+    drawn_at = {
+        degrees: [names[item.id] for item in rig.evaluate(Pose(turn={bone: degrees})).items] for degrees in (0, 29, 31)
+    }
+    assert drawn_at[0] == drawn_at[29] == ["forearm", "upper arm", "cover"]
+    assert drawn_at[31] == ["upper arm", "cover", "forearm"]
+
+
+def test_orders_that_contradict_and_switches_that_never_come_on_are_findings():
+    figure, stores = two_piece_arm()
+    both = edited(
+        figure, stores, EVERY[-1],
+        {"kind": "order_by_pose", "part": "upper arm", "in_front_of": "forearm", "switch": {"bone": "arm 2", "low": 60}},
+        {"kind": "set_limits", "bones": ["arm 2"], "limits": {"low": -10, "high": 50}},
+    )  # fmt: skip
+    told = [one for one in findings(both, stores) if one.stage == "seams"]
+    assert any("in one pose" in one.sentence for one in told)
+    never = next(one for one in told if "never comes on" in one.sentence)
+    mended = edited(both, stores, never.remedies[0].edit)
+    assert not [one for one in findings(mended, stores) if one.stage == "seams"]
+
+
+@pytest.mark.parametrize(
+    ("to", "order"), [("front", "acdb"), ("back", "bacd"), ("forward", "acbd"), ("backward", "bacd")]
+)
+def test_parts_are_moved_in_the_draw_order(to, order):
+    layers = {
+        name: svg(f'<rect x="{n * 9}" width="30" height="30" fill="#a33"/>', (80, 40)) for n, name in enumerate("abcd")
+    }
+    figure, stores = figure_of(layers, (80, 40))
+    moved = edited(figure, stores, {"kind": "reorder_parts", "parts": ["b"], "to": to})
+    assert "".join(part.name for part in moved.parts) == order
+    behind = edited(
+        figure, stores, {"kind": "reorder_parts", "parts": ["a", "b"], "to": "just_in_front_of", "other": "c"}
+    )
+    assert "".join(part.name for part in behind.parts) == "cabd"
+    with pytest.raises(EditRefused, match="there already"):
+        edited(figure, stores, {"kind": "reorder_parts", "parts": ["d"], "to": "front"})
+
+
+def test_the_program_proposes_what_reads_best_and_does_the_like_joint_alike():
+    layers = {}
+    for side, y in (("near", 300), ("far", 100)):
+        layers[f"{side} forearm"] = svg(capsule((200, y), (330, y), 34, 7))
+        layers[f"{side} upper arm"] = svg(capsule((70, y), (200, y), 34, 7))
+    figure, stores = figure_of(layers)
+    for side, y in (("near", 300), ("far", 100)):
+        figure = edited(
+            figure, stores, {"kind": "draw_chain", "name": f"{side} arm", "joints": at(figure, (70, y), (200, y), (330, y))},
+            {"kind": "bind_rigid", "parts": [f"{side} upper arm"], "bone": f"{side} arm"},
+            {"kind": "bind_rigid", "parts": [f"{side} forearm"], "bone": f"{side} arm 2"},
+        )  # fmt: skip
+    bone = next(one for one in figure.bones if one.name == "near arm 2")
+    found = propose(figure, stores, bone, painter(), step=30)
+    assert (found.now, found.best) == ("nothing", "cover")
+    assert found.trials[0].badness > 10 > 1 > found.trials[1].badness
+    treated = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "way": found.best}]})
+    assert sorted(treated.bone(one.bone).name for one in treated.covers) == ["far arm 2", "near arm 2"]
+    assert not read_seam(treated, stores, bone, painter(), step=30).misses
+    assert max(abs(angle) for angle in seam_angles(treated, bone)) >= 90
+    with pytest.raises(EditRefused, match="already"):
+        edited(treated, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "way": "cover"}]})
+
+
+def test_only_the_inks_chosen_are_taken_off():
+    red = capsule((200, 200), (340, 200), 40, 8).replace(INK, "#a02020")
+    figure, stores = figure_of({"upper arm": svg(capsule((60, 200), (200, 200), 40, 8)), "forearm": svg(red)})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_rigid", "parts": ["upper arm"], "bone": "arm"},
+        {"kind": "bind_rigid", "parts": ["forearm"], "bone": "arm 2"},
+    )  # fmt: skip
+    cap = (slice(180, 220), slice(156, 164))
+    reds = {
+        inks: picture(edited(figure, stores, {"kind": "lay_trim", **ELBOW, "inks": [inks]}), stores)[cap][..., 0].min()
+        for inks in ("#a02020", INK)
+    }
+    assert reds["#a02020"] > 0xC0  # the red line across is gone
+    assert reds[INK] < 0xA8  # no such ink on it: it stays
