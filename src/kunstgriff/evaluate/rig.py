@@ -270,6 +270,7 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
         drawn = dresser(rig, figure, stores, drawn)
     rig.items = tuple(rig.pooled(item, faces) for _, item, faces in drawn)
     rig.indices = np.concatenate(rig.pool).astype(np.int32) if rig.pool else rig.indices
+    rig.board.read(rig.angles, rig.stretch)
     rig.steps = tuple(one for _, maker in _steps if (one := maker(rig, figure, stores)) is not None)
     return rig
 

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused
-from kunstgriff.figure.model import Figure, Name, Reference
+from kunstgriff.figure.model import Figure, Name, Reference, Tolerances
 from kunstgriff.figure.stores import Stores, decode_png
 
 
@@ -57,3 +57,19 @@ class SetReference(Edit):
 
     def told(self, figure: Figure) -> str:
         return "reference picture" if self.reference else "take the reference picture away"
+
+
+class SetTolerances(Edit):
+    """Say what seams of this figure may show: a gap's largest disc and a line across in px, the step of the line as a
+    share of its width, a notch as a share of half the limb's width."""
+
+    kind: Literal["set_tolerances"] = "set_tolerances"
+    tolerances: Tolerances
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if self.tolerances == figure.tolerances:
+            raise EditRefused("That is tolerated already.")
+        return figure.replace(tolerances=self.tolerances)
+
+    def told(self, figure: Figure) -> str:
+        return "what seams may show"

@@ -166,6 +166,11 @@ class SeamReader:
         alpha = pixels[..., 3]
         return alpha, cv2.subtract(alpha, pixels[..., 0]).astype(np.float32) / np.float32(255)
 
+    def look(self) -> Pixels:
+        """The joint as it is painted (h, w, 4), premultiplied, at the angle read last: with all that is seen there."""
+        items = tuple(item for item in self.frame.items if item.part in self.seen or item.anchor in self.seen)
+        return self.painter.paint_premultiplied(self.rig, replace(self.frame, items=items), self.view, self.lender)
+
     def _disc(self, where: NDArray[np.bool_]) -> float:
         """Diameter of the largest disc in some pixels within r of the joint, px."""
         if not where.any():
@@ -190,7 +195,11 @@ class SeamReader:
                 gap, enclosed = gap & bare, enclosed & bare
             near = self.inner
             inside = cv2.distanceTransform(seen[near].astype(np.uint8), cv2.DIST_L2, 5) / self.scale
-            across = float(ink[near][(inside > self.line + SOFT_EDGE) & self.in_reach].sum()) / self.scale**2
+            crossing = (inside > self.line + SOFT_EDGE) & self.in_reach
+            across = float(ink[near][crossing].sum()) / self.scale**2
+            line = np.zeros_like(seen)
+            line[near] = crossing & (ink[near] > 0.5) & bool(self.line)
+            self.marks = (line, gap)
             step, notch, bump, corners = self._outline(seen, ink, angle)
             yield SeamReading(
                 angle=angle,
@@ -238,7 +247,7 @@ class SeamReader:
             off = ((fine - mean) * inward).sum(1)[near]
             notch, bump = max(notch, float(off.max(initial=0.0))), max(bump, float(-off.min(initial=0.0)))
             self._measure(fine, inward, ink, ahead, widths)
-            corners += self._corners(along, inward, np.hypot(*fine.T) < 1.5 * self.radius + self.line)
+            corners += self._corners(along, inward, np.hypot(*fine.T) < 1.5 * self.radius + 3 * self.line)
         return self._step(widths), notch, bump, corners
 
     def _corners(self, along: Floats, inward: Floats, near: NDArray[np.bool_]) -> float:

@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 import numpy as np
 
 from kunstgriff.binding.bending import WIDEST
-from kunstgriff.figure.model import Bone, Figure, Tolerances
+from kunstgriff.figure.model import Bone, Figure, Part, Tolerances
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Patch, Trim
 from kunstgriff.paint.painter import Painter
@@ -99,8 +99,18 @@ def seam_of(
     done = treatments_at(figure, bone)
     melts = bool(done) or melts_at(figure, bone, stores)
     treated = ", ".join(dict.fromkeys(one.kind for one in done))
-    misses = tuple(_misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances))
+    pair = pair_at(figure, bone, stores)
+    misses = tuple(
+        miss
+        for miss in _misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances)
+        if pair is None or miss_key(bone.id, miss.what, pair) not in figure.accepted
+    )
     return Seam(bone.id, bone.name, treated, melts, *sizes, readings, misses)
+
+
+def miss_key(bone: str, what: str, pair: tuple[Part, Part]) -> str:
+    """The key by which a miss is said to be meant so, as long as the two parts stay as they are drawn."""
+    return f"seam:{bone}:{what.replace(' ', '-')}:" + ".".join(sorted(part.picture[:8] for part in pair))
 
 
 def read_seams(

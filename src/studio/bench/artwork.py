@@ -19,6 +19,8 @@ from kunstgriff.artwork.middle import bend_of
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Part
 from kunstgriff.figure.stores import Beside, decode_png, encode_png
+from kunstgriff.reading.telling import seam_findings
+from studio.bench.readings import need_pair_at, stored_seams
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
@@ -34,7 +36,12 @@ REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
 @require_GET
 def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     """What still needs a look at a revision, worst first."""
-    return JsonResponse({"findings": _findings(require_revision(request, figure_id, revision_id))})
+    revision_id = require_revision(request, figure_id, revision_id)
+    figure, _ = compiled(revision_id)
+    read = ((seam, need_pair_at(figure, seam.bone)) for seam in stored_seams(figure_id, revision_id))
+    seams = [one for one in seam_findings(figure, read) if one.key not in figure.accepted]
+    found = _findings(revision_id) + [one.model_dump() for one in seams]
+    return JsonResponse({"findings": sorted(found, key=lambda one: -one["weight"])})
 
 
 @lru_cache(maxsize=32)

@@ -128,7 +128,9 @@ class LiveBench(AsyncWebsocketConsumer):
 
     def _packed(self, serial: int, number: int, frame: Frame) -> bytes:
         header = HEADER.pack(serial, number, self.revision, len(frame.matrices), len(frame.vertices))
-        return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes()
+        assert self.rig is not None
+        switched = frame.amounts.tobytes() + (self.rig.order().tobytes() if self.rig.rules else b"")
+        return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes() + switched
 
     def _stroked(self, serial: int, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""

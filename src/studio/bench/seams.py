@@ -1,54 +1,125 @@
-"""The seams of a figure for the bench: which joints have one, and each one's readings."""
+"""The seams of a figure for the bench: which joints have one, what was read, what is proposed, how it looks."""
 
 from __future__ import annotations
 
 from dataclasses import asdict
 from functools import lru_cache
+from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
 from kunstgriff.figure.edit import EditRefused, need_bone
+from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import PainterMissing
-from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, sentence_of
+from kunstgriff.reading.proposing import Proposal, propose
+from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
+from kunstgriff.reading.showing import angles_shown, seam_strip
+from kunstgriff.seam.treating import WAYS, treated
+from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
 from studio.requests import sentence
 
+TILE = 240  # px; shown at half of that on the card
+TILES = 4
+
 
 @login_required
 @require_GET
 def seam_joints(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
-    """The bones at whose joints two parts meet."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
-    return JsonResponse({"bones": [bone.id for bone in joints_with_seams(figure, DatabaseStores())]})
+    """The bones at whose joints two parts meet, with those seams that have been read."""
+    revision_id = require_revision(request, figure_id, revision_id)
+    read = {seam.bone: _told(seam) for seam in stored_seams(figure_id, revision_id)}
+    return JsonResponse({"bones": [bone.id for bone in joints_at(revision_id)], "read": read})
 
 
 @login_required
 @require_GET
 def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
     """One seam over its range, with what misses in sentences, or a sentence where there is none."""
+    revision_id = require_revision(request, figure_id, revision_id)
     try:
-        seam = _seam(require_revision(request, figure_id, revision_id), bone_id)
+        seam = seam_at(figure_id, revision_id, bone_id)
+        before = seam_before(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    return JsonResponse(
+    shown = [round(one) for one in _angles(figure_id, revision_id, bone_id)]
+    return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, "shown": shown})
+
+
+def _told(seam: Seam) -> dict[str, Any]:
+    return {
+        "bone": seam.bone,
+        "treated": seam.treated,
+        "limb": seam.melts,
+        "radius": round(seam.radius, 1),
+        "line": round(seam.line, 2),
+        "badness": round(seam.badness, 2),
+        "misses": [{**asdict(miss), "sentence": sentence_of(seam, miss)} for miss in seam.misses],
+        "readings": [{key: round(value, 3) for key, value in asdict(one).items()} for one in seam.readings],
+    }
+
+
+@login_required
+@require_GET
+def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """Every way of treating a joint with what it reads, and which one is proposed."""
+    try:
+        found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    trials = [
         {
-            "bone": seam.bone,
-            "radius": round(seam.radius, 1),
-            "line": round(seam.line, 2),
-            "badness": round(seam.badness, 2),
-            "misses": [{**asdict(miss), "sentence": sentence_of(seam, miss)} for miss in seam.misses],
-            "readings": [{key: round(value, 3) for key, value in asdict(one).items()} for one in seam.readings],
+            "way": one.way,
+            "refused": one.refused,
+            "badness": round(one.badness, 2) if one.seam is not None else None,
+            "worst": sentence_of(one.seam, one.seam.misses[0]) if one.seam is not None and one.seam.misses else "",
         }
-    )
+        for one in found.trials
+    ]
+    return JsonResponse({"bone": bone_id, "now": found.now, "best": found.best, "trials": trials})
 
 
-@lru_cache(maxsize=128)
-def _seam(revision_id: int, bone_id: str) -> Seam:
+@lru_cache(maxsize=256)
+def _proposal(revision_id: int, bone_id: str) -> Proposal:
     figure, _ = compiled(revision_id)
     bone = need_bone(figure, bone_id)
-    return painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))
+    return painted(lambda painter: propose(figure, DatabaseStores(), bone, painter))
+
+
+@login_required
+@require_GET
+def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, way: str) -> HttpResponse:
+    """A joint at some angles of its range side by side, as it is (`now`) or treated in a way, what misses marked."""
+    revision_id = require_revision(request, figure_id, revision_id)
+    if way not in ("now", *WAYS):
+        raise Http404
+    try:
+        strip = _strip(figure_id, revision_id, bone_id, way)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    response = HttpResponse(strip, content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@lru_cache(maxsize=96)
+def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
+    figure, _ = compiled(revision_id)
+    stores = DatabaseStores()
+    bone = need_bone(figure, bone_id)
+    angles = _angles(figure_id, revision_id, bone_id)
+    shown = figure if way == "now" else treated(figure, bone_id, way, stores)
+    return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE))[0])
+
+
+def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:
+    """The angles a joint is shown at, the worst one among them."""
+    figure, _ = compiled(revision_id)
+    misses = seam_at(figure_id, revision_id, bone_id).misses
+    worst = max(misses, key=lambda one: one.times).angle if misses else None
+    return angles_shown(seam_angles(figure, need_bone(figure, bone_id)), worst, TILES)

@@ -41,6 +41,8 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [asdict(item) for item in rig.items],
+        "amounts": rig.board.amounts.tolist(),
+        "order": rig.order().tolist() if rig.rules else [],
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
         "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},

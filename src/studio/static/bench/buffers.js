@@ -23,5 +23,6 @@ export function unpackFrame(buffer) {
     serial, frame, revision,
     matrices: new Float32Array(buffer, 20, bones * 6),
     vertices: new Float32Array(buffer, 20 + bones * 24, vertices * 2),
+    switched: buffer.slice(20 + bones * 24 + vertices * 8), // how far switches are on, then the order items are painted in
   };
 }

@@ -61,12 +61,15 @@ export const drawing = {
     scene.vertices = frame.vertices;
     scene.matrices = frame.matrices;
     engine.stage.setVertices(frame.vertices);
+    const switches = this.state.amounts.length;
+    engine.stage.setSwitches(new Float32Array(frame.switched, 0, switches), new Uint32Array(frame.switched, 4 * switches));
     this.redraw();
   },
   showRest() {
     scene.vertices = scene.geometry.rest;
     scene.matrices = restMatrices(scene.figure.bones.length);
     engine.stage.setVertices(scene.vertices);
+    engine.stage.setSwitches(this.state.amounts, this.state.order);
     this.redraw();
   },
 };

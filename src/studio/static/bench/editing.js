@@ -62,8 +62,6 @@ export const editing = {
     this.showMesh = true;
   },
   unbind() { this.edit({ kind: 'unbind', parts: this.selectedParts() }); },
-  layCover(radius) { this.edit({ kind: 'lay_cover', bone: this.oneBone.id, radius: radius ? Number(radius) : null }); },
-  liftCover() { this.edit({ kind: 'lift_cover', bone: this.oneBone.id }); },
   takeSpring() {
     const found = this.oneBone && this.figure.springs.find((one) => one.bones.includes(this.oneBone.id));
     this.spring = found ? { there: true, frequency: found.frequency, damping_ratio: found.damping_ratio, gravity: found.gravity } : { ...NO_SPRING };

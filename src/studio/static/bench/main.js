@@ -14,6 +14,7 @@ import { rigging } from './rigging.js';
 import { scene } from './scene.js';
 import { weighing } from './weighing.js';
 import { seams } from './seams.js';
+import { treating } from './treating.js';
 import { words } from './words.js';
 
 window.kunstgriff = { engine, scene };
@@ -24,7 +25,9 @@ const state = () => ({
   showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
   template: 'biped', pieces: 2, copyFind: 'near', copyPut: 'far', matchesFound: null, alongJoints: '', onlyOwn: false,
-  seamsRead: {}, seamJoints: [], seamsOf: 0, zones: [], vertices: [], weightTable: { bones: [], rows: [] }, weightView: 'blend', most: 4, tolerance: 0.5, regionEdge: 12, margin: 2, countBefore: 0, fanBefore: null,
+  seamsRead: {}, seamJoints: [], seamsOf: 0, tried: null, tryWay: '', tryBusy: false, proposals: [], proposing: false,
+  clipBy: '', clipErased: false, clipUnseen: false, switchFields: { bone: '', low: '', high: '', fade: 0 },
+  zones: [], vertices: [], weightTable: { bones: [], rows: [] }, weightView: 'blend', most: 4, tolerance: 0.5, regionEdge: 12, margin: 2, countBefore: 0, fanBefore: null,
   brush: { mode: 'add', radius: 40, strength: 0.3, fall_off: 1, value: 1, mirrored: false },
   found: null, fanRead: null, fanSentence: '', partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
 });
@@ -34,5 +37,5 @@ function together(...concerns) {
   return Object.defineProperties({}, Object.assign({}, ...concerns.map((one) => Object.getOwnPropertyDescriptors(one))));
 }
 
-Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, rigging, weighing, seams, artwork, fan, delivering));
+Alpine.data('bench', () => together(state(), words, opening, drawing, hands, posing, editing, rigging, weighing, seams, treating, artwork, fan, delivering));
 Alpine.start();

@@ -37,6 +37,7 @@ export const opening = {
     for (const name of ['bones', 'stageKey']) this.$watch(name, () => { this.fanBefore = null; this.loadFan(); this.loadZones(); });
     for (const name of ['bones', 'weightView', 'showWeights', 'stageKey']) this.$watch(name, () => this.loadTint());
     this.$watch('stageKey', () => this.loadSeams());
+    this.$watch('bones', () => this.loadTried());
     this.$watch('vertices', () => { this.loadTable(); this.redraw(); });
     this.$watch('parts', () => { this.vertices = []; });
     this.$watch('bones', () => this.suggestSides());

@@ -8,9 +8,9 @@ const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['out
 
 export const seams = {
   get seamRows() {
-    return Object.values(this.seamsRead).sort((a, b) => b.badness - a.badness).map((one) => ({
+    return Object.values(this.seamsRead).sort((a, b) => b.badness - a.badness || b.limb - a.limb).map((one) => ({
       id: one.bone, name: this.boneName(one.bone), colour: this.state.colours[one.bone], chosen: this.bones[0] === one.bone,
-      word: one.misses.length ? `${one.misses[0].what} of ${one.misses[0].value.toFixed(1)} px at ${Math.round(one.misses[0].angle)}°` : 'hidden throughout', bad: one.misses.length > 0,
+      word: one.misses.length ? `${one.misses[0].what} of ${one.misses[0].value.toFixed(1)} px at ${Math.round(one.misses[0].angle)}°` : one.limb ? 'hidden throughout' : 'lies on the other', bad: one.misses.length > 0, spark: this.spark(one),
     }));
   },
   get seamProgress() {
@@ -19,16 +19,33 @@ export const seams = {
     const open = this.seamRows.filter((row) => row.bad).length;
     return read < this.seamJoints.length ? `${read} of ${this.seamJoints.length} joints read …` : `${read} joints read, ${open} beyond what is tolerated`;
   },
+  /** A joint's line across over its range as a small strip, up to five times what is tolerated. */
+  spark({ readings, limb }) {
+    const most = 5 * this.figure.tolerances.ink;
+    const value = (one) => (limb ? Math.max(one.ink_length - one.corner_length, one.gap_disc) : one.void_disc);
+    return readings.map((one, k) => `${k ? 'L' : 'M'}${((k / Math.max(readings.length - 1, 1)) * 60).toFixed(1)} ${(13 - (Math.min(value(one), most) / most) * 12).toFixed(1)}`).join('');
+  },
+  get toleranceRows() {
+    if (!this.figure) return [];
+    const words = { gap: 'Gap, px', ink: 'Line across, px', step: 'Step, of the line', notch: 'Notch, of half the width' };
+    return Object.entries(words).map(([key, word]) => ({ key, word, id: `tolerance-${key}`, value: this.figure.tolerances[key] }));
+  },
+  get seamBefore() {
+    if (!this.seamNow || !this.seamNow.before) return '';
+    const { before } = this.seamNow;
+    return before.misses.length ? `Before the last change: ${before.misses[0].sentence}` : 'Before the last change nothing showed.';
+  },
   get seamNow() { return this.oneBone ? this.seamsRead[this.oneBone.id] || null : null; },
   get seamPlots() {
     if (!this.seamNow) return [];
-    const { readings } = this.seamNow;
+    const { readings, before } = this.seamNow;
     const [low, high] = [readings[0].angle, readings[readings.length - 1].angle];
     return KINDS.map(([key, word]) => {
       const most = Math.max(...readings.map((one) => one[key]));
-      const top = Math.max(most, 1);
+      const earlier = before ? before.readings : [];
+      const top = Math.max(most, 1, ...earlier.map((one) => one[key]));
       const at = (one) => `${(((one.angle - low) / Math.max(high - low, 1)) * PLOT.width).toFixed(1)} ${(PLOT.height - 4 - (one[key] / top) * (PLOT.height - 10)).toFixed(1)}`;
-      return { key, word: `${word}: ${most.toFixed(1)} at most`, path: `M${readings.map(at).join('L')}`, label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
+      return { key, word: `${word}: ${most.toFixed(1)} at most`, path: `M${readings.map(at).join('L')}`, before: earlier.length ? `M${earlier.map(at).join('L')}` : '', label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
     });
   },
   get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
@@ -37,16 +54,19 @@ export const seams = {
     const { revision } = scene;
     if (this.stageKey !== 'seams' || this.seamsOf === revision) return;
     this.seamsOf = revision;
-    this.seamsRead = {};
     const answer = await fetchJson(`/bench/${this.figureId}/seams/${revision}/`);
     this.seamJoints = answer.ok ? answer.data.bones : [];
+    this.seamsRead = answer.ok ? answer.data.read : {};
+    this.loadTried();
     const first = this.bones[0];
-    const order = [...this.seamJoints].sort((a, b) => (b === first) - (a === first));
+    const chosen = [...this.seamJoints].filter((id) => id === first);
+    const order = [...chosen, ...this.seamJoints.filter((id) => !this.seamsRead[id])];
     for (const id of order) {
       if (this.stageKey !== 'seams' || scene.revision !== revision) { this.seamsOf = 0; return; }
       const one = await fetchJson(`/bench/${this.figureId}/seam/${revision}/${id}/`);
       if (scene.revision !== revision) { this.seamsOf = 0; this.loadSeams(); return; }
       if (one.ok) this.seamsRead = { ...this.seamsRead, [id]: one.data };
     }
+    this.loadFindings(revision);
   },
 };

@@ -2,6 +2,7 @@
 
 import { ACTIONS } from './actions.js';
 import { TOOLS } from './tools/index.js';
+import { WAYS } from './treating.js';
 
 const STAGES = [
   { key: 'artwork', word: 'Artwork' }, { key: 'bones', word: 'Bones' }, { key: 'binding', word: 'Binding' },
@@ -54,7 +55,7 @@ export const words = {
     if (this.stageKey === 'delivery') return `${this.figureName}, at ${this.figure.rate} frames per second`;
     if (this.oneBone) return this.oneBone.parent ? `hangs on ${this.boneName(this.oneBone.parent)}` : 'a root bone';
     if (this.onePart) return this.followsWords;
-    return `${this.figure.parts.length} parts, ${this.figure.bones.length} bones, ${this.figure.covers.length} covers`;
+    return `${this.figure.parts.length} parts, ${this.figure.bones.length} bones, ${this.figure.treatments.length} treatments`;
   },
   get thingName() { return this.oneBone ? this.oneBone.name : this.onePart ? this.onePart.name : ''; },
   get hasName() { return this.stageKey !== 'delivery' && Boolean(this.oneBone || this.onePart); },
@@ -87,15 +88,14 @@ export const words = {
     if (binding.kind === 'weighted') return `${binding.mesh.vertex_count} vertices, moved by ${binding.influences.map((ref) => this.boneName(ref)).join(', ')}`;
     return 'follows nothing yet';
   },
-  get cover() {
-    const found = this.oneBone && this.figure.covers.find((one) => one.bone === this.oneBone.id);
-    if (!found) return { there: false, source: '', over: '', radius: 0 };
-    return { there: true, source: this.partName(found.source), over: this.partName(found.over), radius: found.radius };
-  },
   get seamWords() {
     if (!this.oneBone || !this.oneBone.parent) return 'Nothing meets at a root bone.';
-    return this.cover.there ? 'The line across the joint is covered.' : `Where the parts of ${this.boneName(this.oneBone.parent)} and ${this.oneBone.name} meet, the line across shows.`;
+    if (!this.seamNow) return this.seamJoints.includes(this.oneBone.id) ? 'being read …' : 'No two parts meet here.';
+    const meet = `the parts of ${this.boneName(this.oneBone.parent)} and ${this.oneBone.name}`;
+    if (this.seamNow.treated) return `Where ${meet} meet lies a ${this.seamNow.treated}.`;
+    return this.seamNow.limb ? `Where ${meet} meet, the line across shows.` : `Here ${meet} lie one on the other; their line belongs there.`;
   },
+  get treatShown() { return WAYS[this.tryWay] || ''; },
   get springWords() {
     const ids = this.oneBone ? this.state.chains[this.oneBone.id] : [];
     return ids.map((ref) => this.boneName(ref)).join(', ');
@@ -109,6 +109,7 @@ export const words = {
     if (this.stageKey === 'artwork') list.push(tool('move'), tool('pivot'), tool('turn'), view('lifted', 'Ink lifted', this.liftInk), tool('stand'));
     if (this.stageKey === 'bones') list.push(tool('chain'), tool('along'), tool('joint'));
     if (this.stageKey === 'binding') list.push(...(this.posed ? [] : [tool('brush'), tool('vertices')]), ...(['gradient', 'zone'].includes(this.toolKey) ? [tool(this.toolKey)] : []), tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
+    if (this.stageKey === 'seams') list.push(tool('opening'), tool('fold'), tool('cut'));
     if (this.stageKey === 'follow') list.push(view('play', 'Play', this.playing));
     if (this.posed) list.push(view('restAll', 'Back to rest', false));
     if (!['artwork', 'delivery'].includes(this.stageKey)) list.push(view('bones', 'Bones', this.showBones));

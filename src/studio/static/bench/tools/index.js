@@ -8,10 +8,11 @@ import { ink } from './ink.js';
 import { joint } from './joint.js';
 import { move } from './move.js';
 import { pivot, turn } from './pivot.js';
+import { cut, fold, opening } from './seams.js';
 import { select } from './select.js';
 import { spot } from './spot.js';
 import { stand } from './stand.js';
 import { vertices } from './vertices.js';
 import { zone } from './zone.js';
 
-export const TOOLS = { select, chain, along, joint, spot, stand, move, pivot, turn, ink, brush, gradient, vertices, zone };
+export const TOOLS = { select, chain, along, joint, spot, stand, move, pivot, turn, ink, brush, gradient, vertices, zone, opening, fold, cut };

@@ -1,0 +1,46 @@
+"""Seams that miss, told as findings: a sentence with its number, and the ways to mend it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.model import Figure, Part
+from kunstgriff.reading.seams import Miss, Seam, miss_key, sentence_of
+from kunstgriff.seam.joints import back_and_front
+
+LEAST, MOST = 0.4, 0.7  # weights of findings: a seam just beyond what is tolerated, and one far beyond
+FAR = 10.0  # times what is tolerated from which a seam is far beyond it
+WORDS = {"cover": "Lay a cover", "trim": "Trim it", "patch": "Lay a patch"}
+
+
+def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]]) -> Iterator[Finding]:
+    """One finding for the worst miss of each seam; each seam comes with the two parts that meet there."""
+    for seam, pair in seams:
+        if seam.misses:
+            miss = max(seam.misses, key=lambda one: one.times)
+            yield _finding(figure, seam, miss, pair)
+
+
+def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) -> Finding:
+    key = miss_key(seam.bone, miss.what, pair)
+    ways = [
+        Remedy(word=word, edit={"kind": "treat_joints", "joints": [{"bone": seam.bone, "way": way}]})
+        for way, word in WORDS.items()
+        if seam.melts and way not in seam.treated
+    ]
+    behind, front = back_and_front(figure, *pair)
+    if "gap" in miss.what:
+        by = round(seam.radius, 1)
+        grow = {"kind": "grow_under", "part": behind.id, "neighbour": front.id, "by": by}
+        ways.insert(0, Remedy(word=f"Grow {behind.name} underneath", edit=grow))
+    accept = Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
+    return Finding(
+        key=key,
+        stage="seams",
+        sentence=sentence_of(seam, miss),
+        weight=LEAST + (MOST - LEAST) * min(miss.times / FAR, 1.0),
+        parts=(behind.id, front.id),
+        bones=(seam.bone,),
+        remedies=(*ways[:2], accept),
+    )

@@ -1,0 +1,45 @@
+"""Seams as they were read: one row a joint and one a reading, kept by a mark of all they depend on."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from studio.library.models import Figure
+
+
+class SeamRead(models.Model):
+    """A joint's seam read once. `mark` is the digest of all it depends on: while that stays it need not be read again,
+    and revisions can be compared by it. `treatment` tells what lay there."""
+
+    figure = models.ForeignKey(Figure, models.CASCADE, related_name="seams")
+    mark = models.CharField(max_length=64)
+    bone = models.CharField(max_length=10)
+    joint = models.CharField(max_length=80)
+    treatment = models.CharField(max_length=120)
+    radius = models.FloatField()
+    line = models.FloatField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["figure", "mark"], name="one_seam_per_mark")]
+
+
+class Reading(models.Model):
+    """What was read at one angle (degrees); lengths in px, areas in px² (see `kunstgriff.reading.seam`)."""
+
+    seam = models.ForeignKey(SeamRead, models.CASCADE, related_name="readings")
+    angle = models.FloatField()
+    gap = models.FloatField()
+    gap_disc = models.FloatField()
+    void = models.FloatField()
+    void_disc = models.FloatField()
+    ink = models.FloatField()
+    ink_length = models.FloatField()
+    corner_length = models.FloatField()
+    outline_step = models.FloatField()
+    notch = models.FloatField()
+    bump = models.FloatField()
+
+    class Meta:
+        ordering = ["angle"]
+        constraints = [models.UniqueConstraint(fields=["seam", "angle"], name="one_reading_per_angle")]

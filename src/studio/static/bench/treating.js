@@ -1,0 +1,166 @@
+// Treatments of seams: what lies where, what is proposed, what a person sets.
+
+import { fetchJson } from './api.js';
+import { scene } from './scene.js';
+
+export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch' };
+const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
+const TILES = 4; // pictures side by side in a strip (studio/bench/seams.py)
+const PAUSE = 350; // ms a joint must stay chosen before ways are tried at it
+
+function tiles(url) {
+  return Array.from({ length: TILES }, (_, k) => ({
+    key: k, style: { backgroundImage: `url(${url})`, backgroundSize: `${TILES * 100}% 100%`, backgroundPosition: `${(k / (TILES - 1)) * 100}% 0` },
+  }));
+}
+
+export const treating = {
+  get jointTreatments() {
+    if (!this.figure || !this.oneBone) return [];
+    return this.figure.treatments.filter((one) => ['cover', 'trim', 'patch'].includes(one.kind) && one.bone === this.oneBone.id);
+  },
+  /** The cover, trim or patch at the chosen joint whose numbers the card shows. */
+  get laid() {
+    const one = this.jointTreatments[0];
+    if (!one) return { there: false, kind: '', radius: '', soft: '', share: 0, whole: false, half_line: true };
+    return { there: true, kind: one.kind, radius: one.radius === null ? '' : one.radius, soft: one.soft, share: one.share || 0, whole: one.kind === 'trim' ? one.whole : one.radius === null, half_line: one.half_line !== false };
+  },
+  get laidWords() {
+    const one = this.jointTreatments[0];
+    if (!one) return '';
+    if (one.kind === 'cover') return `Ink-less copy of ${this.partName(one.source)} in front of ${this.partName(one.over)}`;
+    if (one.kind === 'trim') return `${this.partName(one.part)} ${one.whole ? 'is' : 'has no ink'} ${one.whole ? 'not drawn ' : ''}where ${this.partName(one.by)} is filled`;
+    return `Piece of ${this.partName(one.source)} over ${this.partName(one.over)}`;
+  },
+  /** All treatments that have to do with what is selected; all there are without a selection. */
+  get treatmentRows() {
+    if (!this.figure) return [];
+    const bone = this.oneBone && this.oneBone.id;
+    const mine = (one) => (bone && (one.bone === bone || (one.switch && one.switch.bone === bone))) || this.parts.some((id) => [one.part, one.by, one.source, one.over, one.in_front_of, ...(one.parts || [])].includes(id));
+    return this.figure.treatments.filter((one) => (bone || this.parts.length ? mine(one) : !['cover', 'trim', 'patch'].includes(one.kind))).map((one) => ({ id: one.id, kind: KINDS[one.kind], words: this.treatmentWords(one) }));
+  },
+  treatmentWords(one) {
+    const when = one.switch ? `, ${this.switchWords(one.switch)}` : '';
+    if (one.kind === 'clip') return `${this.partName(one.part)} ${one.erased ? 'is erased where' : 'shows only inside'} ${this.partName(one.by)}${one.erased ? ' is' : ''}${when}`;
+    if (one.kind === 'order') return `${this.partName(one.part)} in front of ${this.partName(one.in_front_of)}${when}`;
+    if (one.kind === 'stand_in') return `${this.partName(one.part)} for ${one.parts.map((ref) => this.partName(ref)).join(' and ')}${when}`;
+    if (one.kind === 'ink_cut') return one.parts.map((ref) => this.partName(ref)).join(', ');
+    if (one.kind === 'cover' || one.kind === 'patch') return `${this.partName(one.source)} over ${this.partName(one.over)}`;
+    if (one.kind === 'trim') return `${this.partName(one.part)} by ${this.partName(one.by)}`;
+    return `${this.partName(one.part)}${when}`;
+  },
+  switchWords(one) {
+    const reach = one.low <= -360 ? `up to ${Math.round(one.high)}°` : one.high >= 360 ? `from ${Math.round(one.low)}°` : `from ${Math.round(one.low)}° to ${Math.round(one.high)}°`;
+    return `${reach} of ${this.boneName(one.bone)}${one.stretch ? ` stretched ${one.stretch} times` : ''}`;
+  },
+  liftTreatment(id) { this.edit({ kind: 'lift_treatment', treatment: id }); },
+
+  /** Lay what lies at the joint anew with other numbers. */
+  setLaid(change) {
+    const one = this.jointTreatments[0];
+    if (!one) return;
+    const kept = { bone: one.bone, soft: one.soft, inks: one.inks };
+    if (one.radius !== null) kept.radius = one.radius;
+    if (one.kind === 'cover') this.edit({ kind: 'lay_cover', ...kept, source: one.source, over: one.over, whole: one.radius === null, half_line: one.half_line, ...change });
+    else if (one.kind === 'trim') this.edit({ kind: 'lay_trim', ...kept, part: one.part, by: one.by, whole: one.whole, everywhere: one.radius === null, ...change });
+    else this.edit({ kind: 'lay_patch', ...kept, source: one.source, over: one.over, cut: one.cut, share: one.share, ...change });
+  },
+  setLaidNumber(name, value) { if (value !== '') this.setLaid({ [name]: Number(value) }); },
+  setLaidWhole(on) { this.setLaid({ whole: on }); },
+  setHalfLine(on) { this.setLaid({ half_line: on }); },
+  /** The colours of ink the parts at the joint have; one may be treated alone. */
+  get laidInks() {
+    const one = this.jointTreatments[0];
+    if (!one) return [];
+    const part = this.figure.parts.find((each) => each.id === (one.part || one.source));
+    return ((part && part.inks) || []).map((ink) => ink.colour);
+  },
+  get laidInk() { const one = this.jointTreatments[0]; return one && one.inks ? one.inks[0] : ''; },
+  setLaidInk(colour) { this.setLaid({ inks: colour ? [colour] : null }); },
+
+  /** What a joint would look like treated in each way, as soon as it stays chosen for a moment. */
+  get tryRows() {
+    if (!this.tried) return [];
+    return this.tried.trials.map((one) => ({
+      way: one.way, word: WAYS[one.way], shown: this.tryWay === one.way, best: one.way === this.tried.best, now: one.way === this.tried.now,
+      words: one.refused || (one.worst ? `${one.badness.toFixed(1)} times too much` : 'nothing shows'),
+      label: `${WAYS[one.way]}: ${one.refused || one.worst || 'nothing shows'}`,
+    }));
+  },
+  get tryNote() { return this.tryBusy ? 'trying each way through the range …' : ''; },
+  get nowTiles() { return this.seamNow ? tiles(`/bench/${this.figureId}/seam/${scene.revision}/${this.oneBone.id}/now.png`) : []; },
+  get tryTiles() { return this.tried && this.tryWay && this.tryWay !== this.tried.now ? tiles(`/bench/${this.figureId}/seam/${this.tried.revision}/${this.tried.bone}/${this.tryWay}.png`) : []; },
+  get pairRows() { return this.nowTiles.map((now, k) => ({ key: k, angle: `${(this.seamNow.shown || [])[k]}°`, now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {}, both: Boolean(this.tryTiles[k]) })); },
+  get mayTreat() { return this.mayBuild && this.tried && this.tryWay && this.tryWay !== this.tried.now; },
+  get treatWord() { return this.tryWay === 'nothing' ? 'Take it off' : `${WAYS[this.tryWay] || ''} here and at its like`; },
+  async loadTried() {
+    const bone = this.oneBone;
+    const { revision } = scene;
+    if (!bone || this.stageKey !== 'seams' || !this.seamJoints.includes(bone.id)) { this.tried = null; return; }
+    if (this.tried && this.tried.bone === bone.id && this.tried.revision === revision) return;
+    this.tried = null;
+    await new Promise((done) => setTimeout(done, PAUSE));
+    if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id) return;
+    this.tryBusy = true;
+    const answer = await fetchJson(`/bench/${this.figureId}/proposal/${revision}/${bone.id}/`);
+    this.tryBusy = false;
+    if (revision !== scene.revision || !this.oneBone || this.oneBone.id !== bone.id || !answer.ok) return;
+    this.tried = { ...answer.data, revision };
+    this.tryWay = answer.data.best === answer.data.now && answer.data.trials.length > 1 ? '' : answer.data.best;
+  },
+  showWay(way) { this.tryWay = way; },
+  treatHere() { this.edit({ kind: 'treat_joints', joints: [{ bone: this.oneBone.id, way: this.tryWay }] }); },
+
+  /** Every joint where a limb goes on: the best way for each, shown side by side, done on consent. */
+  async proposeAll() {
+    const { revision } = scene;
+    this.proposals = [];
+    this.proposing = true;
+    for (const id of this.seamJoints) {
+      const answer = await fetchJson(`/bench/${this.figureId}/proposal/${revision}/${id}/`);
+      if (revision !== scene.revision || !this.proposing || this.stageKey !== 'seams') { this.proposing = false; return; }
+      this.proposalsAsked = (this.proposalsAsked || 0) + 1;
+      if (answer.ok && answer.data.best !== answer.data.now) {
+        const strip = (way) => `/bench/${this.figureId}/seam/${revision}/${id}/${way}.png`;
+        const best = answer.data.trials.find((one) => one.way === answer.data.best);
+        const row = { id, way: answer.data.best, on: true, name: this.boneName(id), now: tiles(strip('now'))[1].style, then: tiles(strip(answer.data.best))[1].style, words: `${WAYS[answer.data.best]}: ${best.worst || 'nothing shows'}` };
+        this.proposals = [...this.proposals, row];
+      }
+    }
+    this.proposing = false;
+    if (!this.proposals.length) this.warnNot('Every joint is treated as well as the program knows.');
+  },
+  stopProposing() { this.proposing = false; },
+  toggleProposal(id) { this.proposals = this.proposals.map((one) => (one.id === id ? { ...one, on: !one.on } : one)); },
+  get proposalsOn() { return this.proposals.filter((one) => one.on); },
+  get proposalWord() { return `Treat ${this.proposalsOn.length} joint${this.proposalsOn.length === 1 ? '' : 's'}`; },
+  treatAll() {
+    this.edit({ kind: 'treat_joints', joints: this.proposalsOn.map(({ id, way }) => ({ bone: id, way })), alike: false });
+    this.proposals = [];
+  },
+
+  /** A switch as the fields tell it, or none. */
+  switchSet() {
+    const { bone, low, high, fade } = this.switchFields;
+    if (!bone) return null;
+    return { bone, low: low === '' ? -360 : Number(low), high: high === '' ? 360 : Number(high), fade: Number(fade) || 0 };
+  },
+  clipPart() { this.edit({ kind: 'clip_part', part: this.onePart.id, by: this.clipBy, erased: this.clipErased, unseen: this.clipUnseen, switch: this.switchSet() }); },
+  orderByPose() {
+    if (!this.switchSet()) { this.warn('Choose the bone whose turn brings the part to the front.'); return; }
+    this.edit({ kind: 'order_by_pose', part: this.onePart.id, in_front_of: this.clipBy, switch: this.switchSet() });
+  },
+  standInFor() {
+    if (!this.switchSet()) { this.warn('Choose the bone and the angles at which the part stands in.'); return; }
+    const [first, ...others] = this.parts;
+    this.edit({ kind: 'stand_in_for', part: first, parts: others, switch: this.switchSet() });
+  },
+  makeStandIn() { this.edit({ kind: 'make_stand_in', bone: this.oneBone.id }); },
+  addFold() { this.edit({ kind: 'draw_fold', bone: this.oneBone.id }); },
+  cutInk() { this.edit({ kind: 'cut_ink', parts: this.selectedParts() }); },
+  reorder(to) { this.edit({ kind: 'reorder_parts', parts: this.selectedParts(), to }); },
+  putInFront() { this.edit({ kind: 'reorder_parts', parts: this.selectedParts(), to: 'just_in_front_of', other: this.clipBy }); },
+  get allBones() { return this.figure ? this.figure.bones.map(({ id, name }) => ({ id, name })) : []; },
+  get otherParts() { return this.figure ? this.figure.parts.filter((one) => !this.parts.includes(one.id)).map(({ id, name }) => ({ id, name })) : []; },
+  setTolerance(name, value) { if (value !== '') this.edit({ kind: 'set_tolerances', tolerances: { ...this.figure.tolerances, [name]: Number(value) } }); },
+};
