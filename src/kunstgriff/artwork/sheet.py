@@ -15,7 +15,8 @@ from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.model import Apart, Blend, Figure, Group, Part, Sheet
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
-FINDINGS_LAYER = "findings, not a part"  # written for the illustrator; read again it is no part
+NOT_A_PART = ", not a part"  # ends the names of layers written for the illustrator; read again they are no parts
+FINDINGS_LAYER = f"findings{NOT_A_PART}"
 Progress = Callable[[int, int, str], None]
 Path = tuple[tuple[int, str], ...]  # (number, name) of the groups around a layer, outermost first
 Pixels = NDArray[np.uint8]
@@ -172,7 +173,7 @@ def pieces_of(sheet: ArtSheet) -> list[Piece]:
     pieces, halves = [], dict[tuple[str, str], Layer]()
     read = [(layer, hints_in(layer.name)) for layer in sheet.layers]
     for layer, hints in read:
-        if layer.name == FINDINGS_LAYER:
+        if layer.name.endswith(NOT_A_PART):
             continue
         if not layer.png:
             sheet.notices.append(f"Layer “{layer.name}” is empty and was left out.")
@@ -180,7 +181,7 @@ def pieces_of(sheet: ArtSheet) -> list[Piece]:
             halves[hints.half, hints.name.casefold()] = layer
     done = set[str]()
     for layer, hints in read:
-        if not layer.png or hints.name.casefold() in done or layer.name == FINDINGS_LAYER:
+        if not layer.png or hints.name.casefold() in done or layer.name.endswith(NOT_A_PART):
             continue
         ink, fill = (halves.get((half, hints.name.casefold())) for half in ("ink", "fill"))
         if hints.half and ink and fill:

@@ -11,7 +11,7 @@ from pathlib import Path
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.png import write_png
-from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings
+from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.evaluate.pose import Pose
@@ -42,6 +42,7 @@ WRITERS: dict[str, Writer] = {
     ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
     ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores),
+    ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
     ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
     ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),
     ".zip": lambda path, order: write_archive(path, order.figure, order.stores),

@@ -21,6 +21,7 @@ from kunstgriff.artwork.looks import mixed
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf_shapes import Target, bend_targets
 from kunstgriff.evaluate.items import DrawItem
+from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.model import Figure, Rider
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
@@ -67,7 +68,7 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     """Write the figure. Hidden parts are left out.
 
     Tints are painted into the pictures; a group's opacity becomes that of each of its parts. glTF has no blend modes:
-    blended parts are laid on plainly.
+    blended parts are laid on plainly. Treatments are written as `plain_items` tells.
     """
     rig = compile_rig(figure, stores)
     build = _Builder()
@@ -85,9 +86,10 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     see_through = {group.id: group.opacity for group in figure.groups}
     targets = bend_targets(rig, figure)
     bending: dict[int, list[Target]] = {}
-    for depth, item in enumerate(rig.items):
+    items = plain_items(rig)
+    for depth, item in enumerate(items):
         item = replace(item, opacity=item.opacity * math.prod(see_through[group] for group in item.layers))
-        progress(depth, len(rig.items), "writing the meshes")
+        progress(depth, len(items), "writing the meshes")
         texture = _texture(build, item, textures, stores)
         shapes = targets.get(item.part, [])
         scene.append(_mesh_node(build, rig, item, depth, joints, texture, shapes))
@@ -99,6 +101,21 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     gltf.buffers = [gl.Buffer(byteLength=len(build.chunk))]
     gltf.set_binary_blob(bytes(build.chunk))
     gltf.save_binary(str(target))
+
+
+def plain_items(rig: Rig) -> list[DrawItem]:
+    """The draw list at rest in what glTF can say: what is trimmed is covered instead by the fill it is trimmed with.
+
+    Clips, knockouts and what comes on in a pose only have no words in glTF and are left out.
+    """
+    frame = rig.evaluate(Pose())
+    items: list[DrawItem] = []
+    for item in frame.items:
+        if frame.opacity(item) <= 0:
+            continue
+        items.append(replace(item, opacity=frame.opacity(item)))
+        items += [replace(one, tint=item.tint) for mask in item.masks if mask.ink_only for one in mask.shapes]
+    return items
 
 
 @dataclass(frozen=True)

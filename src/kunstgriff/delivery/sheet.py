@@ -13,6 +13,7 @@ from kunstgriff.artwork.ora import write_ora
 from kunstgriff.artwork.pngs import write_pngs
 from kunstgriff.artwork.sheet import (
     FINDINGS_LAYER,
+    NOT_A_PART,
     ArtSheet,
     GroupLook,
     Layer,
@@ -29,8 +30,12 @@ from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
+from kunstgriff.reading.seams import joints_with_seams, seam_angles
+from kunstgriff.reading.voids import void_map
 
 WORDS = {"ink-less": "cover", "patch": "patch", "fold": "fold"}
+VOID_STEP = 15.0  # degrees between the poses voids are looked for in
+VOID_LEAST = 20  # px² of void from which it is told
 PLUM, PAPER = (122, 59, 105, 255), (255, 254, 250, 230)
 IN_FONT = str.maketrans({"×": "x", "²": "2"})  # what Pillow's own font lacks
 
@@ -90,6 +95,27 @@ def write_with_findings(target: Path, figure: Figure, stores: Stores) -> None:
     """Write the figure at rest as OpenRaster with a layer in front that shows and tells what was found."""
     sheet = sheet_of(figure, stores, Pose())
     sheet.layers.append(Layer.of(FINDINGS_LAYER, findings_picture(figure, findings(figure, stores))))
+    write_ora(target, sheet)
+
+
+def write_with_voids(target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress) -> None:
+    """Write the figure at rest as OpenRaster with a layer over each part that lacks paint, where it lacks it.
+
+    The illustrator paints the part there; layers of voids are no parts when the drawing comes back.
+    """
+    sheet = sheet_of(figure, stores, Pose())
+    maps = []
+    joints = joints_with_seams(figure, stores)
+    for number, bone in enumerate(joints):
+        progress(number, len(joints), "looking for what is not painted")
+        found = void_map(figure, stores, bone, painter(), seam_angles(figure, bone, VOID_STEP))
+        if found.area >= VOID_LEAST:
+            maps.append(found)
+    order = [part.id for part in figure.parts]
+    for found in sorted(maps, key=lambda one: order.index(one.part.id), reverse=True):
+        x, y = np.add(found.corner, figure.sheet.standing_point)
+        layer = Layer.of(f"void of {found.part.name}{NOT_A_PART}", found.picture(), (round(x), round(y)))
+        sheet.layers.insert(order.index(found.part.id) + 1, layer)
     write_ora(target, sheet)
 
 

@@ -20,7 +20,7 @@ from kunstgriff.artwork.ink import InkSplit, split_ink
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
@@ -158,9 +158,14 @@ class SeamReader:
     def _kept(self, pixels: Pixels) -> str:
         return self.stores.put_picture(encode_png(pixels))
 
+    def pose(self, angle: float) -> Frame:
+        """Turn the bone by `angle` (degrees); nothing is painted yet."""
+        self.frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
+        return self.frame
+
     def _paint(self, angle: float) -> tuple[Pixels, NDArray[np.float32]]:
         """Alpha (h, w) and how much ink is seen (h, w) in [0, 1] with the bone turned by `angle`."""
-        self.frame = frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
+        frame = self.pose(angle)
         items = tuple(self.inked[item.id] for item in frame.items if item.id in self.inked)
         pixels = self.painter.paint_premultiplied(self.rig, replace(frame, items=items), self.view, self.stores)
         alpha = pixels[..., 3]

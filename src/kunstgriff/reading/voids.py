@@ -1,0 +1,150 @@
+"""The void map of a joint: what of the part behind comes to light as the joint turns, and what of that nobody painted.
+
+Each spot of the part, and of the empty sheet around it, is followed through the range: where it lies under the part in
+front at rest and is bare in a pose it has come to light; where the limb is see-through in a pose, and was not at rest,
+paint is missing there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.paint.painter import Painter, View
+from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in
+from kunstgriff.seam.joints import back_and_front, follows_most, pair_at
+
+Masks = NDArray[np.bool_]
+WINDOW = 2.0  # half widths around the joint that are looked at
+SPRUCE, PLUM = (31, 111, 104), (122, 59, 105)
+
+
+@dataclass(frozen=True)
+class VoidMap:
+    """What comes to light of `part` as the joint of `bone` turns.
+
+    `painted` (h, w) is where it has paint, `lit` are its pixels that are hidden at rest and seen in some
+    pose, `unpainted` the spots where paint is missing; all on the sheet from `corner` (figure space), one px each.
+    """
+
+    bone: str
+    part: Part
+    corner: tuple[int, int]
+    painted: Masks
+    lit: Masks
+    unpainted: Masks
+
+    @property
+    def area(self) -> int:
+        """Unpainted area, px²."""
+        return int(self.unpainted.sum())
+
+    @property
+    def reach(self) -> float:
+        """How far unpainted spots lie from what is painted, px: by how much the part must grow."""
+        if not self.unpainted.any():
+            return 0.0
+        away = cv2.distanceTransform((~self.painted).astype(np.uint8), cv2.DIST_L2, 5)
+        return float(away[self.unpainted].max())
+
+    def picture(self) -> NDArray[np.uint8]:
+        """The map (h, w, 4) to be laid over the part: spruce what comes to light, hatched plum what is unpainted."""
+        shown = np.zeros((*self.lit.shape, 4), np.uint8)
+        shown[self.lit] = (*SPRUCE, 120)
+        y, x = np.mgrid[: self.lit.shape[0], : self.lit.shape[1]]
+        shown[self.unpainted] = (*PLUM, 110)
+        shown[self.unpainted & ((x + y) % 8 < 3)] = (*PLUM, 255)
+        return shown
+
+
+def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angles: Iterable[float]) -> VoidMap:
+    """The void map of the part behind at a bone's joint, over some angles (degrees).
+
+    Raises EditRefused where no two parts meet.
+    """
+    pair = pair_at(figure, bone, stores)
+    if pair is None:
+        raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
+    behind, front = back_and_front(figure, *pair)
+    reader = SeamReader(figure, stores, bone, painter)
+    reach = int(np.ceil(WINDOW * reader.radius))
+    left, top = (int(np.floor(one)) - reach for one in bone.joint)
+    side = 2 * reach + 1
+    view = View((side, side), 1.0, (float(left), float(top)))
+    y, x = np.mgrid[:side, :side] + 0.5
+    spots = np.stack([x.ravel() + left, y.ravel() + top], 1)
+    painted = _laid(behind, decode_png(stores.get_picture(behind.picture))[..., 3], (left, top), side) >= SEEN
+    follow = _Follower(reader, behind, spots.reshape(side, side, 2), painted, stores)
+    in_circle = np.hypot(x + left - bone.joint[0], y + top - bone.joint[1]) <= reader.radius
+
+    def look(only: frozenset[str]) -> NDArray[np.uint8]:
+        items = tuple(item for item in reader.frame.items if item.part in only or item.anchor in only)
+        return painter.paint_premultiplied(reader.rig, replace(reader.frame, items=items), view, stores)[..., 3]
+
+    both = frozenset(reader.seen)
+    reader.pose(0.0)
+    at_rest, hidden = look(both) >= SEEN, look(frozenset({front.id})) >= SEEN
+    lit, unpainted = np.zeros((side, side), bool), np.zeros((side, side), bool)
+    for angle in angles:
+        reader.pose(angle)
+        at = follow.posed(view)
+        seen, over = look(both) >= SEEN, look(frozenset({front.id})) >= SEEN
+        void = ~seen & at_rest & in_circle | enclosed_in(seen) & ~enclosed_in(at_rest)
+        if void.any():
+            void &= painter.paint_premultiplied(reader.rig, reader.frame, view, stores)[..., 3] < SEEN
+        inside = (at >= 0).all(-1) & (at < side).all(-1)
+        rows, columns = np.clip(at[..., 1], 0, side - 1), np.clip(at[..., 0], 0, side - 1)
+        lit |= inside & painted & hidden & ~over[rows, columns]
+        unpainted |= inside & ~painted & hidden & void[rows, columns]
+    return VoidMap(bone.id, behind, (left, top), painted, lit, unpainted)
+
+
+class _Follower:
+    """Follows spots of a part's sheet through poses: by its net where it has one, by its bone around it."""
+
+    def __init__(
+        self, reader: SeamReader, part: Part, spots: NDArray[np.float64], painted: Masks, stores: Stores
+    ) -> None:
+        self.rig, self.spots = reader.rig, spots
+        block = self.rig.blocks[part.id]
+        self.corners = block.triangles
+        rest = self.rig.rest[self.corners].astype(np.float64)
+        numbers = np.full(painted.shape, -1, np.int32)
+        origin = spots[0, 0]
+        for number, triangle in enumerate(rest):
+            cv2.fillConvexPoly(numbers, np.rint((triangle - origin) * 16).astype(np.int32), number, shift=4)
+        self.inside = numbers >= 0
+        self.numbers = numbers[self.inside]
+        a, b, c = (rest[self.numbers, k] for k in range(3))
+        first, second, off = b - a, c - a, spots[self.inside] - a
+        area = first[:, 0] * second[:, 1] - first[:, 1] * second[:, 0]
+        area = np.where(np.abs(area) < 1e-9, 1e-9, area)
+        v = (off[:, 0] * second[:, 1] - off[:, 1] * second[:, 0]) / area
+        w = (first[:, 0] * off[:, 1] - first[:, 1] * off[:, 0]) / area
+        self.shares = np.stack([1 - v - w, v, w], 1)
+        follows = follows_most(part, stores)
+        self.bone = self.rig.bone_index[follows] if follows is not None else None
+
+    def posed(self, view: View) -> NDArray[np.int64]:
+        """Pixels (h, w, 2) of a view at which the spots lie in the pose evaluated last."""
+        if self.bone is None:
+            posed = self.spots.copy()
+        else:
+            a, b, c, d, e, f = self.rig.matrices[self.bone]
+            x, y = self.spots[..., 0], self.spots[..., 1]
+            posed = np.stack([a * x + c * y + e, b * x + d * y + f], -1)
+        vertices = self.rig.vertices[self.corners[self.numbers]].astype(np.float64)
+        posed[self.inside] = (vertices * self.shares[..., None]).sum(1)
+        return np.floor((posed - view.origin) * view.scale).astype(np.int64)
+
+
+def _laid(part: Part, alpha: NDArray[np.uint8], corner: tuple[int, int], side: int) -> NDArray[np.uint8]:
+    x, y = np.subtract(part.place, corner)
+    return np.asarray(cv2.warpAffine(alpha, np.array([[1, 0, x], [0, 1, y]], np.float64), (side, side)), np.uint8)
