@@ -22,11 +22,12 @@ from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import ArchiveRefused, read_archive
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
-from kunstgriff.figure.model import Figure
-from kunstgriff.figure.stores import MemoryStores, encode_png
+from kunstgriff.figure.model import Figure, Tolerances
+from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import bend_fan
-from kunstgriff.reading.seams import Seam, read_seams, sentence_of
+from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
+from kunstgriff.reading.together import read_together
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
@@ -259,7 +260,7 @@ def read_joint(
     with sentences():
         value, stores = load(figure)
         if joint is None:
-            seams = list(read_seams(value, stores, painter()))
+            seams = _every_seam(value, stores, value.tolerances)
             if as_json:
                 click.echo(json.dumps([row for seam in seams for row in seam.rows()], indent=1))
             else:
@@ -277,6 +278,15 @@ def read_joint(
         click.echo("angle  width kept  area kept  folded  kink")
         for row in rows:
             click.echo("{angle:5.0f}  {width_kept:10.3f}  {area_kept:9.3f}  {folded:6d}  {kink:.4f}".format(**row))
+
+
+def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[Seam]:
+    """The seams one by one over their range, then with their neighbours turned and in the kept poses."""
+    figure = figure.replace(tolerances=tolerances)
+    seams = list(read_seams(figure, stores, painter()))
+    for bone in joints_with_seams(figure, stores):
+        seams += read_together(figure, stores, painter(), bone)
+    return seams
 
 
 def _tell(seams: list[Seam]) -> None:
@@ -301,7 +311,7 @@ def check_figure(figure: str, **given: float | None) -> None:
     with sentences():
         value, stores = load(figure)
         asked = {name: one for name, one in given.items() if one is not None}
-        seams = list(read_seams(value, stores, painter(), tolerances=value.tolerances.model_copy(update=asked)))
+        seams = _every_seam(value, stores, value.tolerances.model_copy(update=asked))
         _tell(seams)
     if any(seam.misses for seam in seams):
         raise SystemExit(1)

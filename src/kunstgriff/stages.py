@@ -43,4 +43,5 @@ import kunstgriff.skeleton.chain_edits
 import kunstgriff.skeleton.edits
 import kunstgriff.skeleton.fitting
 import kunstgriff.skeleton.kinematics
-import kunstgriff.skeleton.mirroring  # noqa: F401
+import kunstgriff.skeleton.mirroring
+import kunstgriff.trial.poses  # noqa: F401

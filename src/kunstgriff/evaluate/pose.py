@@ -7,10 +7,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from kunstgriff.figure.edit import EditRefused, tell
-from kunstgriff.figure.model import Figure, Point, Value
-
-Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=20)]
-Turn = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
+from kunstgriff.figure.model import Factor, Figure, Point, Turn, Value
 
 
 class Pose(Value):

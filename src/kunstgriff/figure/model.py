@@ -31,6 +31,8 @@ Blend = Literal[
 WeightWay = Literal["biharmonic", "heat", "distance"]
 
 Amount = Annotated[float, Field(ge=0, le=10_000)]
+Turn = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
+Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=20)]
 
 GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
 
@@ -321,6 +323,17 @@ class Tolerances(Value):
     notch: Amount = 0.15
 
 
+class KeptPose(Value):
+    """A trial pose by name: turns in degrees, moves in px, stretches along and across, each by bone."""
+
+    name: Name
+    turn: Annotated[
+        dict[Ref, Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]], Field(max_length=4_000)
+    ] = {}
+    move: Annotated[dict[Ref, Point], Field(max_length=4_000)] = {}
+    stretch: Annotated[dict[Ref, tuple[Factor, Factor]], Field(max_length=4_000)] = {}
+
+
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
@@ -337,6 +350,7 @@ class Figure(Value):
     bones: tuple[Bone, ...] = ()
     treatments: Annotated[tuple[Treatment, ...], Field(max_length=2_000)] = ()
     tolerances: Tolerances = Tolerances()
+    poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     springs: tuple[Spring, ...] = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()

@@ -8,7 +8,7 @@ edge lines black on white, which tells how much ink is seen where.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 import cv2
@@ -158,14 +158,24 @@ class SeamReader:
     def _kept(self, pixels: Pixels) -> str:
         return self.stores.put_picture(encode_png(pixels))
 
-    def pose(self, angle: float) -> Frame:
-        """Turn the bone by `angle` (degrees); nothing is painted yet."""
-        self.frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
-        return self.frame
+    def pose(self, angle: float, beside: Mapping[str, float] | None = None) -> Frame:
+        """Turn the bone by `angle` (degrees) and others as `beside` tells; nothing is painted yet.
 
-    def _paint(self, angle: float) -> tuple[Pixels, NDArray[np.float32]]:
+        Where the bone's parent goes along, all is looked at from it, so that the joint stays where it is at rest.
+        """
+        turn = {ref: one for ref, one in (beside or {}).items() if ref in self.rig.bone_index}
+        frame = self.rig.evaluate(Pose(turn={**turn, self.bone.id: angle}))
+        if turn and self.bone.parent is not None:
+            a, b, c, d, e, f = frame.matrices[self.rig.bone_index[self.bone.parent]]
+            back = np.linalg.inv(np.array([[a, c], [b, d]]))
+            vertices = ((frame.vertices - np.array([e, f])) @ back.T).astype(np.float32)
+            frame = replace(frame, vertices=vertices)
+        self.frame = frame
+        return frame
+
+    def _paint(self, angle: float, beside: Mapping[str, float] | None = None) -> tuple[Pixels, NDArray[np.float32]]:
         """Alpha (h, w) and how much ink is seen (h, w) in [0, 1] with the bone turned by `angle`."""
-        frame = self.pose(angle)
+        frame = self.pose(angle, beside)
         items = tuple(self.inked[item.id] for item in frame.items if item.id in self.inked)
         pixels = self.painter.paint_premultiplied(self.rig, replace(frame, items=items), self.view, self.stores)
         alpha = pixels[..., 3]
@@ -188,10 +198,10 @@ class SeamReader:
         """Alpha (h, w) of all that lies at the joint, in the pose painted last."""
         return self.painter.paint_premultiplied(self.rig, self.frame, self.view, self.lender)[..., 3]
 
-    def read(self, angles: Iterable[float]) -> Iterator[SeamReading]:
-        """The seam at each angle, degrees."""
+    def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
+        """The seam at each angle, degrees; with other bones turned as `beside` tells."""
         for angle in angles:
-            alpha, ink = self._paint(angle)
+            alpha, ink = self._paint(angle, beside)
             seen = alpha >= SEEN
             gap = ~seen & self.in_circle
             enclosed = enclosed_in(seen) & self.in_circle

@@ -16,8 +16,10 @@ from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.proposing import Proposal, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
+from kunstgriff.reading.together import read_together
+from kunstgriff.reading.voids import VoidMap, void_map
 from kunstgriff.seam.treating import WAYS, treated
-from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams
+from studio.bench.readings import joints_at, need_pair_at, seam_at, seam_before, stored_seams
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -26,6 +28,7 @@ from studio.requests import sentence
 
 TILE = 240  # px; shown at half of that on the card
 TILES = 4
+VOID_STEP = 10.0  # degrees between the poses voids are looked for in
 
 
 @login_required
@@ -115,6 +118,66 @@ def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
     angles = _angles(figure_id, revision_id, bone_id)
     shown = figure if way == "now" else treated(figure, bone_id, way, stores)
     return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE))[0])
+
+
+@login_required
+@require_GET
+def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """What misses at a joint where its neighbours turn as well, and in the kept poses."""
+    try:
+        seams = _together(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    worst = [(seam, max(seam.misses, key=lambda one: one.times)) for seam in seams if seam.misses]
+    told = [{"sentence": sentence_of(seam, miss), "times": miss.times} for seam, miss in worst]
+    return JsonResponse({"bone": bone_id, "read": len(seams), "misses": sorted(told, key=lambda one: -one["times"])})
+
+
+@lru_cache(maxsize=256)
+def _together(revision_id: int, bone_id: str) -> tuple[Seam, ...]:
+    figure, _ = compiled(revision_id)
+    bone = need_bone(figure, bone_id)
+    return painted(lambda painter: tuple(read_together(figure, DatabaseStores(), painter, bone)))
+
+
+@login_required
+@require_GET
+def void_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """What comes to light of the part behind at a joint, and what of that is unpainted."""
+    try:
+        found = _voids(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    figure, _ = compiled(revision_id)
+    front = next(part.id for part in need_pair_at(figure, bone_id) if part.id != found.part.id)
+    return JsonResponse(
+        {
+            "bone": bone_id, "part": found.part.id, "front": front, "corner": found.corner, "size": found.lit.shape[0],
+            "lit": int(found.lit.sum()), "unpainted": found.area, "reach": round(found.reach, 1),
+            "picture": request.path.rstrip("/") + ".png",
+        }
+    )  # fmt: skip
+
+
+@login_required
+@require_GET
+def void_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+    """The map as a picture to be laid over the part at rest."""
+    try:
+        found = _voids(require_revision(request, figure_id, revision_id), bone_id)
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    response = HttpResponse(encode_png(found.picture()), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@lru_cache(maxsize=64)
+def _voids(revision_id: int, bone_id: str) -> VoidMap:
+    figure, _ = compiled(revision_id)
+    bone = need_bone(figure, bone_id)
+    angles = seam_angles(figure, bone, VOID_STEP)
+    return painted(lambda painter: void_map(figure, DatabaseStores(), bone, painter, angles))
 
 
 def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:

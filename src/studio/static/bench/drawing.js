@@ -2,7 +2,7 @@
 
 import { engine } from './engine.js';
 import { drawBrushRim, drawChosen, drawLine, drawSnap, drawZone } from './aids.js';
-import { drawPaper, drawReference } from './paper.js';
+import { drawPaper, drawMap, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
 export const drawing = {
@@ -41,6 +41,7 @@ export const drawing = {
     const parts = chosen.size ? [...chosen] : [...weighted];
     overlay.drawLines({ mesh: this.showMesh && this.stageKey === 'binding', weights, parts, selectedBone: this.bones[0] });
     if (this.reference && this.reference.above) drawReference(overlay.canvas.getContext('2d'), camera, this.reference, engine.reference);
+    if (this.voids && this.stageKey === 'seams' && !this.posed) drawMap(overlay.canvas.getContext('2d'), camera, this.voids.corner, engine.voids);
     overlay.drawPivots(this.stageKey === 'artwork' && !this.posed ? scene.figure.parts.filter((part) => part.pivot && this.parts.includes(part.id)) : []);
     overlay.drawFrames(['delivery'].includes(this.stageKey) || this.toolKey === 'brush' || this.toolKey === 'vertices' ? [] : this.parts);
     this.drawAids(overlay.canvas.getContext('2d'), camera);

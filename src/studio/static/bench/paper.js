@@ -60,3 +60,10 @@ export function drawReference(context, camera, reference, loaded) {
   context.drawImage(loaded.bitmap, x, y, loaded.bitmap.width * scale, loaded.bitmap.height * scale);
   context.restore();
 }
+
+/** A picture of one px a figure px laid over the sheet with its top left at `corner`. */
+export function drawMap(context, camera, corner, bitmap) {
+  if (!bitmap) return;
+  const [x, y] = camera.toScreen(...corner);
+  context.drawImage(bitmap, x, y, bitmap.width * camera.scale, bitmap.height * camera.scale);
+}

@@ -1,6 +1,7 @@
 // Treatments of seams: what lies where, what is proposed, what a person sets.
 
 import { fetchJson } from './api.js';
+import { engine } from './engine.js';
 import { scene } from './scene.js';
 
 export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch' };
@@ -96,6 +97,7 @@ export const treating = {
   async loadTried() {
     const bone = this.oneBone;
     const { revision } = scene;
+    if (this.voids && (!bone || this.voids.bone !== bone.id || this.voids.revision !== revision)) this.hideVoids();
     if (!bone || this.stageKey !== 'seams' || !this.seamJoints.includes(bone.id)) { this.tried = null; return; }
     if (this.tried && this.tried.bone === bone.id && this.tried.revision === revision) return;
     this.tried = null;
@@ -138,6 +140,61 @@ export const treating = {
     this.edit({ kind: 'treat_joints', joints: this.proposalsOn.map(({ id, way }) => ({ bone: id, way })), alike: false });
     this.proposals = [];
   },
+
+  /** What comes to light of the part behind at the chosen joint, shown on the sheet until asked away or another is chosen. */
+  get voidWords() {
+    if (!this.voids) return '';
+    const part = this.partName(this.voids.part);
+    if (!this.voids.unpainted) return `${this.voids.lit} px² of ${part} come to light over the range; all of it is painted.`;
+    return `${this.voids.lit} px² of ${part} come to light over the range, and ${this.voids.unpainted} px² beyond are not painted: up to ${Math.ceil(this.voids.reach)} px outwards.`;
+  },
+  get growBy() { return this.voids ? Math.ceil(this.voids.reach) + 2 : 0; },
+  get growWord() { return this.voids ? `Grow ${this.partName(this.voids.part)} by ${this.growBy} px` : ''; },
+  async showVoids() {
+    const bone = this.oneBone;
+    const { revision } = scene;
+    this.voids = null;
+    const answer = await fetchJson(`/bench/${this.figureId}/voids/${revision}/${bone.id}/`);
+    if (!answer.ok) { this.warn(answer.data.sentence); return; }
+    const picture = await fetch(answer.data.picture);
+    if (revision !== scene.revision || !picture.ok) return;
+    engine.voids = await createImageBitmap(await picture.blob());
+    this.voids = { ...answer.data, revision };
+    this.redraw();
+  },
+  hideVoids() { this.voids = null; engine.voids = null; this.redraw(); },
+  growVoid() { this.edit({ kind: 'grow_under', part: this.voids.part, neighbour: this.voids.front, by: this.growBy }); },
+
+  /** Kept trial poses, and every joint read with its neighbours turned and in each of them. */
+  get poseRows() { return this.figure ? this.figure.poses.map(({ name }) => ({ name })) : []; },
+  keepPose() { this.edit({ kind: 'keep_pose', name: this.poseName || `pose ${this.figure.poses.length + 1}`, pose: JSON.parse(JSON.stringify(this.pose)) }); this.poseName = ''; },
+  forgetPose(name) { this.edit({ kind: 'forget_pose', name }); },
+  takeUpPose(name) {
+    const { turn, move, stretch } = this.figure.poses.find((one) => one.name === name);
+    this.posed = true;
+    this.pose = { turn: { ...turn }, move: { ...move }, stretch: { ...stretch } };
+    this.sendPose();
+  },
+  async readTogether() {
+    const { revision } = scene;
+    this.together = { busy: true, done: 0, read: 0, misses: [] };
+    for (const id of this.seamJoints) {
+      const answer = await fetchJson(`/bench/${this.figureId}/together/${revision}/${id}/`);
+      if (revision !== scene.revision || !this.together.busy || this.stageKey !== 'seams') { this.together = { ...this.together, busy: false }; return; }
+      const found = answer.ok ? answer.data : { read: 0, misses: [] };
+      this.together = { busy: true, done: this.together.done + 1, read: this.together.read + found.read, misses: [...this.together.misses, ...found.misses].sort((a, b) => b.times - a.times) };
+    }
+    this.together = { ...this.together, busy: false };
+  },
+  stopTogether() { this.together = { ...this.together, busy: false }; },
+  get togetherBusy() { return Boolean(this.together && this.together.busy); },
+  get togetherWords() {
+    if (!this.together) return '';
+    const { busy, done, read, misses } = this.together;
+    if (busy) return `${done} of ${this.seamJoints.length} joints read together …`;
+    return `${read} readings, ${misses.length} beyond what is tolerated`;
+  },
+  get togetherRows() { return this.together ? this.together.misses.slice(0, 8).map((one, key) => ({ key, text: one.sentence })) : []; },
 
   /** A switch as the fields tell it, or none. */
   switchSet() {

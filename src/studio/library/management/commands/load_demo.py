@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ from django.core.management.base import BaseCommand
 from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import figure_from_sheet, no_progress
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.stores import MemoryStores
 from studio.accounts.models import User
@@ -36,6 +38,10 @@ class Command(BaseCommand):
             faulty = read_ora(demo / "faulty.ora")
             moth = figure_from_sheet(faulty, "Lamp moth, the faulty sheet", memory)
             self._add(user, moth, memory, "faulty.ora", faulty.notices)
+            for edit in json.loads((demo / "faulty-rig.json").read_text()):
+                moth = apply_edit(edit, moth, memory)
+            boned = moth.replace(name="Lamp moth, every seam open")
+            self._add(user, boned, memory, "faulty.ora", faulty.notices)
             pell.save(update_fields=["changed"])  # changed last, so that it comes first in the library
 
     def _add(self, user: User, value: FigureValue, memory: MemoryStores, file_name: str, notices: list[str]) -> Figure:

@@ -1,0 +1,59 @@
+"""Trial poses kept with the figure, by name: extreme ones first. Seams are read in each of them."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.figure.edit import Edit, EditRefused
+from kunstgriff.figure.model import Figure, KeptPose, Name
+from kunstgriff.figure.stores import Stores
+
+MOST = 200  # poses a figure keeps; common practice, no source
+
+
+def pose_of(figure: Figure, kept: KeptPose) -> Pose:
+    """A kept pose as it can be evaluated now: bones that are gone are left out."""
+    known = {bone.id for bone in figure.bones}
+    return Pose(
+        turn={ref: value for ref, value in kept.turn.items() if ref in known},
+        move={ref: value for ref, value in kept.move.items() if ref in known},
+        stretch={ref: value for ref, value in kept.stretch.items() if ref in known},
+    )
+
+
+class KeepPose(Edit):
+    """Keep a pose under a name, in the place of one of that name."""
+
+    kind: Literal["keep_pose"] = "keep_pose"
+    name: Name
+    pose: dict[str, Any]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        pose = parse_pose(self.pose).by_id(figure)
+        if not (pose.turn or pose.move or pose.stretch):
+            raise EditRefused("That is the rest pose, which is there anyway: turn some bones first.")
+        others = tuple(one for one in figure.poses if one.name != self.name)
+        if len(others) >= MOST:
+            raise EditRefused(f"A figure keeps {MOST} poses at most; forget one first.")
+        kept = KeptPose(name=self.name, turn=pose.turn, move=pose.move, stretch=pose.stretch)
+        return figure.replace(poses=(*others, kept))
+
+    def told(self, figure: Figure) -> str:
+        return f"keep the pose {self.name}"
+
+
+class ForgetPose(Edit):
+    """Forget a kept pose."""
+
+    kind: Literal["forget_pose"] = "forget_pose"
+    name: Name
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        left = tuple(one for one in figure.poses if one.name != self.name)
+        if len(left) == len(figure.poses):
+            raise EditRefused(f"No pose is called “{self.name}”.")
+        return figure.replace(poses=left)
+
+    def told(self, figure: Figure) -> str:
+        return f"forget the pose {self.name}"
