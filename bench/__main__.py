@@ -7,6 +7,7 @@ import sys
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from bench import core
 from bench.bends import bends
+from bench.seams import seams
 from bench.studio import studio
 from bench.timing import table
 
@@ -17,6 +18,7 @@ def main() -> int:
         *studio(),
         core.bind(),
         *bends(),
+        *seams(),
         *core.mesh_and_weights(),
         core.paint(),
         *core.artwork(),

@@ -30,7 +30,7 @@ def test_the_rest_pose_of_bare_parts_is_the_sheet():
 
 def test_the_rest_pose_of_the_rigged_demo_is_the_sheet_but_for_its_covers(pell):
     figure, stores = pell
-    bare = figure.replace(covers=())
+    bare = figure.replace(treatments=())
     sheet = composite(read_ora(DEMO / "pell.ora"))
     difference = np.abs(pose_picture(bare, stores, Pose()).astype(int) - sheet)
     assert difference.mean() < 1

@@ -26,6 +26,8 @@ from kunstgriff.figure.stores import Stores, decode_png
 SHADERS = Path(__file__).parent / "shaders"
 PAD = 8  # px; mipmap levels 0 to 3 keep a transparent texel at every edge
 DETAIL_LIMIT = 3.0
+LAY = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA  # source over, premultiplied
+TAKE = moderngl.ZERO, moderngl.ONE_MINUS_SRC_ALPHA  # destination out
 TEXTURE_BUDGET = 1024 * 1024 * 1024  # bytes kept on the (software) GPU; the demo needs about 60 MB
 SIDE_LIMIT = 8192
 
@@ -111,7 +113,6 @@ class Painter:
             raise ValueError(f"A picture of {width} x {height} px cannot be painted; {self.limit} a side is the limit.")
         self._layer(0, view.size)
         self.context.enable_only(moderngl.BLEND)
-        self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         vertices, array = self._mesh(rig)
         vertices.write(frame.vertices)
         x, y = 2 * view.scale / width, 2 * view.scale / height
@@ -140,10 +141,12 @@ class Painter:
         self._framebuffer(0, view.size).read_into(pixels, components=4)
         return pixels
 
-    def _draw(self, item: DrawItem, scene: _Scene, onto: Any, depth: int = 0) -> None:
-        """Draw one item on a framebuffer; its masks are painted first, `depth` masks deep."""
+    def _draw(
+        self, item: DrawItem, scene: _Scene, onto: Any, depth: int = 0, blend: tuple[int, int] = LAY, share: float = 1.0
+    ) -> None:
+        """Draw one item on a framebuffer by a `share`; its masks are painted first, `depth` masks deep."""
         frame = scene.frame
-        masks = [(mask, share) for mask in item.masks if (share := frame.share(mask.switches)) > 0]
+        masks = [(mask, on) for mask in item.masks if (on := frame.share(mask.switches)) > 0]
         if masks:
             self._mask(item, masks, scene, depth)
             onto.use()
@@ -154,9 +157,10 @@ class Painter:
             self._texture(item.bare, scene.stores)[0].use(1)
         full_w, full_h = texture.size
         self.program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
-        self.program["u_opacity"] = frame.opacity(item)
+        self.program["u_opacity"] = frame.opacity(item) * share
         self.program["u_tint"] = item.tint
         self.program["u_masked"], self.program["u_has_bare"] = bool(masks), item.bare is not None
+        self.context.blend_func = blend
         scene.array.render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
 
     def _mask(self, item: DrawItem, masks: list[tuple[Mask, float]], scene: _Scene, depth: int) -> None:
@@ -168,19 +172,22 @@ class Painter:
         left.color_mask = True, True, True, True
         left.clear(1.0, 1.0, 1.0, 1.0)
         for mask, share in masks:
+            left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
+            if mask.out:  # taking one shape after the other away is taking away what they cover together
+                left.use()
+                for one in mask.shapes:
+                    self._draw(one, scene, left, depth + 1, TAKE, share)
+                continue
             shape.use()
             shape.clear(0.0, 0.0, 0.0, 0.0)
             for one in mask.shapes:
-                if scene.frame.opacity(one) > 0:
-                    self._draw(one, scene, shape, depth + 1)
+                self._draw(one, scene, shape, depth + 1)
             self.context.finish()  # as in _lay
-            left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
             left.use()
             shape.color_attachments[0].use(0)
-            self.veiling["u_out"], self.veiling["u_share"] = float(mask.out), share
+            self.veiling["u_share"] = share
             self.context.blend_func = moderngl.ZERO, moderngl.SRC_ALPHA
             self.veil.render(moderngl.TRIANGLES, vertices=3)
-            self.context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         self.context.finish()
 
     def _veil(self, number: int, size: tuple[int, int]) -> Any:

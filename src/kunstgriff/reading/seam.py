@@ -30,8 +30,8 @@ from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import half_width, pair_at
 
 SCALE = 2.0  # px painted for one of the figure
-WINDOW = 3.4  # half widths around the joint that are painted
-LARGEST = 640  # px of a side of what is painted; larger limbs are painted smaller
+WINDOW = 3.1  # half widths around the joint that are painted
+LARGEST = 600  # px of a side of what is painted; larger limbs are painted smaller
 SOFT_EDGE = 1.0  # px by which a line may be softer or wider than its measured width and still be one along the edge
 CORNER = 20.0  # degrees by which an outline turns from which on it has a corner there
 SEEN = 128  # alpha from which a pixel counts as painted
@@ -205,7 +205,7 @@ class SeamReader:
             seen = alpha >= SEEN
             gap = ~seen & self.in_circle
             enclosed = enclosed_in(seen) & self.in_circle
-            if gap.any() or enclosed.any():  # other parts may lie behind
+            if ((gap | enclosed) & self.in_room).any():  # other parts may lie behind
                 bare = self._behind() < SEEN
                 gap, enclosed = gap & bare, enclosed & bare
             near = self.inner

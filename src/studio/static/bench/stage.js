@@ -126,7 +126,6 @@ export class Stage {
     this.clear(target);
     if (!this.buffers) return;
     gl.enable(gl.BLEND);
-    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     const x = (2 * scale) / width;
     const y = (2 * scale) / height;
     const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip], u_detail: detailAt(scale) };
@@ -150,7 +149,7 @@ export class Stage {
   }
 
   /** Draw one item on a target; its masks are painted first, `depth` masks deep. The server's painter does the same. */
-  drawMasked(item, view, onto, depth = 0) {
+  drawMasked(item, view, onto, depth = 0, share = 1, taken = null) {
     const gl = this.gl;
     const picture = this.textures.get(this.shownPicture(item));
     const masks = item.masks.filter((mask) => this.share(mask.switches) > 0);
@@ -161,8 +160,10 @@ export class Stage {
       gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.framebuffer);
       if (depth) this.scissor(item, view);
     }
+    gl.blendFunc(taken ? gl.ZERO : gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    if (taken) gl.colorMask(taken.ink_only, false, false, !taken.ink_only);
     this.draw(this.program, item, {
-      ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item), u_tint: item.tint,
+      ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: item.tint,
       u_bare: (bare || picture).texture, u_mask: masks.length ? this.veil(2 * depth, view).attachments[0] : picture.texture,
       u_masked: masks.length > 0, u_has_bare: !!bare,
     });
@@ -180,19 +181,24 @@ export class Stage {
     gl.clear(gl.COLOR_BUFFER_BIT);
     gl.clearColor(0, 0, 0, 0);
     for (const mask of masks) {
+      const share = this.share(mask.switches);
+      if (mask.out) { // taking one shape after the other away is taking away what they cover together
+        for (const one of mask.shapes) this.drawMasked(one, view, left, depth + 1, share, mask);
+        gl.colorMask(true, true, true, true);
+        continue;
+      }
       gl.bindFramebuffer(gl.FRAMEBUFFER, shape.framebuffer);
       this.scissor(item, view);
       gl.clear(gl.COLOR_BUFFER_BIT);
-      for (const one of mask.shapes) if (this.opacityOf(one) > 0) this.drawMasked(one, view, shape, depth + 1);
+      for (const one of mask.shapes) this.drawMasked(one, view, shape, depth + 1);
       this.scissor(item, view);
       gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
       gl.useProgram(this.veiling.program);
       gl.bindVertexArray(this.nothing);
-      twgl.setUniforms(this.veiling, { u_shape: shape.attachments[0], u_out: mask.out ? 1 : 0, u_share: this.share(mask.switches) });
+      twgl.setUniforms(this.veiling, { u_shape: shape.attachments[0], u_share: share });
       gl.colorMask(mask.ink_only, false, false, !mask.ink_only);
       gl.blendFunc(gl.ZERO, gl.SRC_ALPHA);
       gl.drawArrays(gl.TRIANGLES, 0, 3);
-      gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
       gl.colorMask(true, true, true, true);
       gl.bindVertexArray(null);
     }
@@ -281,6 +287,7 @@ export class Stage {
 
   draw(program, item, uniforms) {
     const gl = this.gl;
+    if (program === this.tint) gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     gl.useProgram(program.program);
     twgl.setBuffersAndAttributes(gl, program, this.buffers);
     twgl.setUniforms(program, uniforms);
