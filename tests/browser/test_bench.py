@@ -232,7 +232,7 @@ def test_a_new_version_of_the_sheet_is_taken_over_with_all_bindings(hand):
     after = {part["name"]: part for part in hand.state()["parts"]}
     assert set(after) - set(before) == {"mouth grin"}
     assert after["scarf"]["binding"]["influences"] == before["scarf"]["binding"]["influences"]
-    assert sum(one["kind"] == "cover" for one in hand.state()["treatments"]) == 6
+    assert sum(one["kind"] == "cover" for one in hand.state()["treatments"]) == 4
     hand.changed(lambda: hand.click("Undo"))
 
 

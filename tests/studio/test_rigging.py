@@ -103,20 +103,6 @@ def test_a_stroke_comes_back_in_colours_and_keeps_nothing(client, arm):
     assert arm.head_id == revision
 
 
-def test_seams_are_listed_and_read_to_those_who_may_see_the_figure(client, arm, bo):
-    known = names(client, arm)
-    assert client.get(f"/bench/{arm.pk}/seams/{arm.head_id}/").json()["bones"] == [known["arm 2"]]
-    address = f"/bench/{arm.pk}/seam/{arm.head_id}/{known['arm 2']}/"
-    bare = client.get(address).json()
-    assert bare["badness"] > 1
-    assert any("line across" in one["sentence"] for one in bare["misses"])
-    edit(client, arm, kind="lay_cover", bone="arm 2")
-    covered = client.get(f"/bench/{arm.pk}/seam/{arm.head_id}/{known['arm 2']}/").json()
-    assert covered["badness"] < bare["badness"] / 4
-    assert client.get(f"/bench/{arm.pk}/seam/{arm.head_id}/{known['arm']}/").status_code == 400
-    assert signed_in(bo).get(address).status_code == 404
-
-
 def test_two_people_editing_one_figure_lose_nothing(client, arm):
     stale = arm.head_id
     assert edit(client, arm, kind="lock_bones", bones=["arm"]).status_code == 200

@@ -60,8 +60,11 @@ class SetReference(Edit):
 
 
 class SetTolerances(Edit):
-    """Say what seams of this figure may show: a gap's largest disc and a line across in px, the step of the line as a
-    share of its width, a notch as a share of half the limb's width."""
+    """Say what seams of this figure may show.
+
+    A gap's largest disc and a line across are in px, the step of the line a share of its width, a notch one of half the
+    limb's width.
+    """
 
     kind: Literal["set_tolerances"] = "set_tolerances"
     tolerances: Tolerances

@@ -13,7 +13,7 @@ from kunstgriff.seam.joints import melts_at
 from kunstgriff.seam.treating import WAYS, Way, treated
 
 STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
-BETTER = 0.9  # of another's badness that a way must stay under to be worth more than a simpler one
+BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
 
 
 @dataclass(frozen=True)
@@ -28,6 +28,11 @@ class Trial:
     @property
     def badness(self) -> float:
         return self.seam.badness if self.seam is not None else float("inf")
+
+    @property
+    def sum(self) -> float:
+        """How many times beyond what is tolerated all that misses is together."""
+        return sum(one.times for one in self.seam.misses) if self.seam is not None else float("inf")
 
 
 @dataclass(frozen=True)
@@ -49,7 +54,8 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
     trials = tuple(_tried(figure, stores, bone, painter, way, step) for way in ways)
     best = trials[0]
     for one in trials[1:]:
-        if one.badness < BETTER * best.badness or best.seam is None:
+        as_bad = one.badness <= best.badness * (2 - BETTER)
+        if one.badness < BETTER * best.badness or (as_bad and one.sum < BETTER * best.sum) or best.seam is None:
             best = one
     if best.seam is None:
         raise EditRefused(best.refused)

@@ -23,8 +23,11 @@ def ordered(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
 
 
 class ReorderParts(Edit):
-    """Move parts in the draw order: to the `front` or `back`, one step `forward` or `backward`, or `just_in_front_of`
-    or `just_behind` another part. Several keep their order among themselves."""
+    """Move parts in the draw order.
+
+    They go to the `front` or `back`, one step `forward` or `backward`, or `just_in_front_of` or `just_behind` another
+    part. Several keep their order among themselves.
+    """
 
     kind: Literal["reorder_parts"] = "reorder_parts"
     parts: PartKeys

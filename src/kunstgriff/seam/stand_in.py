@@ -39,8 +39,11 @@ def stood_in(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> 
 
 
 class StandInFor(Edit):
-    """Draw one part in the place of others while a bone is turned from `low` to `high` degrees from rest, or stretched
-    to `stretch` times or more; it comes on over `fade` degrees."""
+    """Draw one part in the place of others while a switch is on.
+
+    It is on while its bone is turned from `low` to `high` degrees from rest and stretched to `stretch` times or more,
+    where that is given; it comes on over `fade` degrees.
+    """
 
     kind: Literal["stand_in_for"] = "stand_in_for"
     part: str

@@ -28,8 +28,10 @@ class Joint(Value):
 
 
 class TreatJoints(Edit):
-    """Treat joints as told, each instead of what lies there. With `alike` the same is done to the joint of the same
-    name on the other side, where it has none of its own in the list."""
+    """Treat joints as told, each instead of what lies there.
+
+    With `alike` the same is done to the joint of the same name on the other side, unless that is in the list itself.
+    """
 
     kind: Literal["treat_joints"] = "treat_joints"
     joints: Annotated[tuple[Joint, ...], Field(min_length=1, max_length=400)]

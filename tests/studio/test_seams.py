@@ -1,0 +1,146 @@
+"""Seams over HTTP: read once, kept as rows, compared, proposed, shown; switches over the live socket."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+
+from kunstgriff.figure.stores import decode_png
+from studio.bench.live import HEADER
+from studio.bench.models import Reading, SeamRead
+from tests.studio.conftest import post, signed_in
+from tests.studio.test_live import talk
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def client(ada):
+    return signed_in(ada)
+
+
+@pytest.fixture
+def elbow(client, arm):
+    """An address of the elbow's, by what is asked of it, at the figure's head."""
+    bones = client.get(f"/bench/{arm.pk}/state/").json()["figure"]["bones"]
+    bone = next(one["id"] for one in bones if one["name"] == "arm 2")
+
+    def address(what, ending="/"):
+        arm.refresh_from_db()
+        return f"/bench/{arm.pk}/{what}/{arm.head_id}/{bone}{ending}"
+
+    address.bone = bone
+    return address
+
+
+def edit(client, arm, **data):
+    arm.refresh_from_db()
+    return post(client, f"/bench/{arm.pk}/edit/", base=arm.head_id, edit=data)
+
+
+def test_seams_are_read_once_kept_as_rows_and_compared_with_the_revision_before(client, arm, bo, elbow):
+    first = elbow("seam")
+    assert client.get(f"/bench/{arm.pk}/seams/{arm.head_id}/").json() == {"bones": [elbow.bone], "read": {}}
+    bare = client.get(first).json()
+    assert bare["badness"] > 1
+    assert any("line across" in one["sentence"] for one in bare["misses"])
+    rows = Reading.objects.filter(seam__figure=arm, seam__joint="arm 2")
+    assert rows.count() == len(bare["readings"])
+    assert max(rows.values_list("ink_length", flat=True)) == pytest.approx(
+        max(r["ink_length"] for r in bare["readings"]), abs=0.001
+    )
+    assert edit(client, arm, kind="rename_figure", name="An arm").status_code == 200
+    again = client.get(elbow("seam")).json()
+    assert again["readings"] == bare["readings"]
+    assert again["before"] is None
+    assert SeamRead.objects.count() == 1, "nothing it depends on changed, so it was not read again"
+    assert edit(client, arm, kind="lay_cover", bone="arm 2").status_code == 200
+    covered = client.get(elbow("seam")).json()
+    assert covered["badness"] < bare["badness"] / 4
+    assert covered["before"]["badness"] == bare["badness"]
+    assert [one.treatment for one in SeamRead.objects.order_by("pk")] == ["", "cover"]
+    assert signed_in(bo).get(first).status_code == 404
+
+
+def test_what_misses_is_a_finding_with_its_remedy_until_it_is_mended_or_meant_so(client, arm, elbow):
+    def open_seams():
+        arm.refresh_from_db()
+        found = client.get(f"/bench/{arm.pk}/findings/{arm.head_id}/").json()["findings"]
+        return [one for one in found if one["stage"] == "seams"]
+
+    assert open_seams() == []
+    client.get(elbow("seam"))
+    (told,) = open_seams()
+    assert "line across" in told["sentence"]
+    assert [one["word"] for one in told["remedies"]] == ["Lay a cover", "Trim it", "It is meant so"]
+    assert edit(client, arm, **told["remedies"][2]["edit"]).status_code == 200
+    assert not any(one["sentence"] == told["sentence"] for one in open_seams())
+    assert edit(client, arm, **told["remedies"][0]["edit"]).status_code == 200
+    client.get(elbow("seam"))
+    assert open_seams() == []
+
+
+def test_ways_are_proposed_shown_and_refused_with_sentences(client, arm, elbow):
+    found = client.get(elbow("proposal")).json()
+    assert (found["now"], found["best"]) == ("nothing", "cover")
+    assert [one["way"] for one in found["trials"]] == ["nothing", "cover", "trim", "patch"]
+    assert "line across" in found["trials"][0]["worst"]
+    strips = {way: client.get(elbow("seam", f"/{way}.png")) for way in ("now", "trim", "magic")}
+    assert strips["magic"].status_code == 404
+    now, trimmed = (decode_png(strips[way].content).astype(int) for way in ("now", "trim"))
+    assert now.shape == trimmed.shape
+    plum = (np.abs(now - (122, 59, 105, 255)).sum(2) < 8).sum()
+    assert plum > 200 > (np.abs(trimmed - (122, 59, 105, 255)).sum(2) < 8).sum()  # only what misses is marked
+    root = client.get(f"/bench/{arm.pk}/state/").json()["figure"]["bones"][0]["id"]
+    for what in ("seam", "proposal", "voids", "together"):
+        answer = client.get(f"/bench/{arm.pk}/{what}/{arm.head_id}/{root}/")
+        assert answer.status_code == 400, what
+        assert answer.json()["sentence"].endswith(".")
+    assert edit(client, arm, kind="treat_joints", joints=[{"bone": "arm 2", "way": "glue"}]).status_code == 400
+    assert edit(client, arm, kind="clip_part", part="forearm", by="forearm").status_code == 400
+
+
+def test_the_void_map_and_kept_poses_are_read_for_the_bench(client, arm, elbow):
+    voids = client.get(elbow("voids")).json()
+    assert (voids["unpainted"], voids["reach"]) == (0, 0)
+    assert decode_png(client.get(voids["picture"]).content).shape == (voids["size"], voids["size"], 4)
+    assert client.get(elbow("together")).json() == {"bone": elbow.bone, "read": 0, "misses": []}
+    assert (
+        edit(client, arm, kind="keep_pose", name="reach up", pose={"turn": {"arm": -30, "arm 2": -80}}).status_code
+        == 200
+    )
+    found = client.get(elbow("together")).json()
+    assert found["read"] == 1
+    assert "arm 2 in reach up" in found["misses"][0]["sentence"]
+    assert "rest pose" in edit(client, arm, kind="keep_pose", name="x", pose={}).json()["sentence"]
+    assert edit(client, arm, kind="forget_pose", name="reach up").status_code == 200
+    assert "No pose" in edit(client, arm, kind="forget_pose", name="reach up").json()["sentence"]
+
+
+def test_the_live_socket_tells_switches_and_the_order_things_are_painted_in(client, arm, elbow):
+    edit(client, arm, kind="draw_fold", bone="arm 2", begins=20, full=60)
+    edit(
+        client, arm, kind="order_by_pose", part="forearm", in_front_of="upper arm", switch={"bone": "arm 2", "low": 50}
+    )
+    state = client.get(f"/bench/{arm.pk}/state/").json()
+    assert (state["amounts"], state["order"]) == ([0.0, 0.0], [0, 1, 2])
+    arm.refresh_from_db()
+
+    async def exchange(one):
+        told = []
+        for serial, turn in enumerate((40.0, 70.0)):
+            await one.send_to(
+                json.dumps({"serial": serial, "revision": arm.head_id, "pose": {"turn": {elbow.bone: turn}}})
+            )
+            told.append(await one.receive_from(10))
+        return told
+
+    seen = []
+    for data in talk(client, arm, exchange):
+        _, _, _, bones, count = HEADER.unpack_from(data)
+        tail = data[HEADER.size + 24 * bones + 8 * count :]
+        seen.append((np.frombuffer(tail, np.float32, 2).tolist(), np.frombuffer(tail, np.uint32, offset=8).tolist()))
+    assert seen[0] == ([0.5, 0.0], [0, 1, 2])
+    assert seen[1] == ([1.0, 1.0], [1, 2, 0])
