@@ -97,7 +97,28 @@ def main() -> None:
         hand.keys("r")
         hand.click_at(hand.bone_place("near forearm"))
         until(lambda: "joints read," in hand.words(), "every seam is read", 120)
-        save(hand, "seams")
+        until(lambda: "nothing shows" in hand.words(), "the ways are tried", 60)
+        hand.find('.way[aria-label^="As drawn"]').click()
+        save(hand, "seams", wait=4)
+        hand.keys(Keys.ESCAPE)
+        hand.find('[aria-label="pupil"]').click()
+        look_at(hand, 360, -1650, 1.5)
+        save(hand, "clip-in-the-eye", wait=1.5)
+        hand.keys("f")
+        hand.open_bench(3)
+        hand.click("Seams")
+        until(lambda: "joints read," in hand.words(), "every seam is read", 60)
+        hand.click("Treat all joints …")
+        until(lambda: "Stop trying" not in hand.words(), "the ways are tried", 60)
+        save(hand, "every-seam-open", wait=4)
+        hand.click_at(hand.bone_place("near leg 2"))
+        hand.click("Show it on the sheet")
+        until(lambda: "are not painted" in hand.words(), "the void is told")
+        hand.driver.execute_script("document.querySelector('.seam-pairs').scrollIntoView()")
+        look_at(hand, 5, -345, 2.2)
+        save(hand, "void-map", wait=1.5)
+        hand.keys(Keys.ESCAPE)
+        hand.open_bench()
         hand.click("Follow-through")
         hand.click_at(hand.bone_place("near ear"))
         hand.choose("#speed", "quarter")
@@ -117,6 +138,11 @@ def main() -> None:
         driver.quit()
         studio.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def look_at(hand: Hand, x: float, y: float, scale: float) -> None:
+    """Bring a figure point to the middle of the window."""
+    hand.script("Object.assign(kunstgriff.engine.camera, { x: arguments[0], y: arguments[1], scale: arguments[2] }); dispatchEvent(new Event('resize'))", x, y, scale)  # fmt: skip
 
 
 def save(hand: Hand, name: str, wait: float = 0.8) -> None:
