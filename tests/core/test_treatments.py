@@ -199,3 +199,35 @@ def test_only_the_inks_chosen_are_taken_off():
     }
     assert reds["#a02020"] > 0xC0  # the red line across is gone
     assert reds[INK] < 0xA8  # no such ink on it: it stays
+
+
+def test_covers_down_a_chain_keep_their_order_and_the_outline_its_width_to_the_free_end():
+    pieces = {"hand": (300, 380), "forearm": (180, 300), "upper arm": (60, 180)}
+    figure, stores = figure_of(
+        {name: svg(capsule((a, 200), (b, 200), 30, 8), (440, 400)) for name, (a, b) in pieces.items()}, (440, 400)
+    )
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, *((x, 200) for x in (60, 180, 300, 380)))},
+        *({"kind": "bind_rigid", "parts": [part], "bone": bone} for part, bone in (("upper arm", "arm"), ("forearm", "arm 2"), ("hand", "arm 3"))),
+        {"kind": "lay_cover", "bone": "arm 3"}, {"kind": "lay_cover", "bone": "arm 2"},
+    )  # fmt: skip
+    names = {part.id: part.name for part in figure.parts}
+    anchors = {"arm 2": "upper arm", "arm 3": "forearm"}
+    order = [names.get(item.id) or f"cover over {names[item.anchor]}" for item in compile_rig(figure, stores).items]
+    assert order == ["hand", "forearm", "cover over forearm", "upper arm", "cover over upper arm"]
+    for bone in figure.bones[1:]:
+        seam = read_seam(figure, stores, bone, painter(), step=30)
+        assert not seam.misses, (bone.name, anchors[bone.name], seam.misses)
+    # common practice (SOURCES, covered line): as wide at the free end as along the limb
+    shown = picture(figure, stores)
+    dark = (shown[..., :3].sum(2) < 380) & (shown[..., 3] > 128)
+    assert dark[200, 400:].sum() == pytest.approx(dark[:200, 120].sum(), abs=1.01)
+
+
+def test_lines_drawn_on_a_part_go_along_when_a_pose_becomes_the_rest():
+    figure, stores = two_piece_arm()
+    folded = edited(figure, stores, {"kind": "draw_fold", **ELBOW, "part": "forearm"})
+    turned = edited(folded, stores, {"kind": "take_pose", "pose": {"turn": {"arm 2": 90}}})
+    joint = np.array(folded.bones[1].joint)
+    before, after = (np.array(one.treatments[0].line) - joint for one in (folded, turned))
+    assert after == pytest.approx(np.stack([-before[:, 1], before[:, 0]], 1), abs=0.01)

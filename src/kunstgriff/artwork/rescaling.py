@@ -10,7 +10,7 @@ from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Part, Point, Rider, Solved, Strip, Weighted
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
-from kunstgriff.figure.treatments import Treatment
+from kunstgriff.figure.treatments import Treatment, placed
 
 LEAST, MOST = 0.1, 8.0  # times
 
@@ -73,9 +73,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
     def treatment_at(one: Treatment) -> Treatment:
         given = {name: value for name in type(one).model_fields if (value := getattr(one, name)) is not None}
         changes: dict[str, object] = {name: given[name] * by for name in one.lengths if name in given}
-        for name in one.places:
-            is_point = isinstance(given[name][0], float)
-            changes[name] = at(given[name]) if is_point else tuple(at(point) for point in given[name])
+        changes |= placed(one, at)
         for name in one.pictures:
             is_one = isinstance(given[name], str)
             changes[name] = picture(given[name]) if is_one else tuple(picture(digest) for digest in given[name])

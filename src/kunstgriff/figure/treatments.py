@@ -5,6 +5,7 @@ All coordinates are figure space at rest. Pictures named here are made by the re
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
@@ -206,3 +207,12 @@ class Order(Recipe):
 Treatment = Annotated[
     Cover | Trim | Patch | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
 ]
+
+
+def placed(one: Treatment, move: Callable[[Point], Point]) -> dict[str, object]:
+    """The places of a treatment as `move` puts each of their points, by field."""
+    moved: dict[str, object] = {}
+    for name in one.places:
+        value = getattr(one, name)
+        moved[name] = move(value) if isinstance(value[0], float) else tuple(move(point) for point in value)
+    return moved

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores, decode_png
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
 SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
@@ -80,13 +81,21 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     widths = sorted(half_width(part, bone, stores) for part in pair)
     if widths[0] < ALIKE * widths[1]:
         return False
-    first, second = (_colour_at(part, bone, widths[0], stores) for part in pair)
+    first, second = (_colour_at(part.drawing, _spot(bone, part), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR)
 
 
-def _colour_at(part: Part, bone: Bone, radius: float, stores: Stores) -> NDArray[np.float64]:
-    """The commonest fill of a part within `radius` px of a joint, as its median (r, g, b)."""
-    x, y = np.subtract(bone.joint, part.place)
+def _spot(bone: Bone, part: Part) -> tuple[float, float]:
+    """A bone's joint in px of a part's picture."""
+    return bone.joint[0] - part.place[0], bone.joint[1] - part.place[1]
+
+
+@lru_cache(maxsize=512)
+def _colour_at(
+    _drawing: object, spot: tuple[float, float], radius: float, beside: Beside[tuple[Part, Stores]]
+) -> NDArray[np.float64]:
+    """The commonest fill of a part within `radius` px of a spot of its picture, as its median (r, g, b)."""
+    (x, y), (part, stores) = spot, beside.value
     rows = slice(max(int(y - radius), 0), max(int(y + radius), 1))
     columns = slice(max(int(x - radius), 0), max(int(x + radius), 1))
     rgba = decode_png(stores.get_picture(part.picture))[rows, columns]
@@ -115,5 +124,11 @@ def follows_most(part: Part, stores: Stores) -> str | None:
     if isinstance(binding, Rigid):
         return binding.bone
     if isinstance(binding, Weighted):
-        return binding.influences[int(stores.get_array(binding.weights).sum(0).argmax())]
+        return binding.influences[_strongest(binding.weights, Beside(stores))]
     return None
+
+
+@lru_cache(maxsize=4096)
+def _strongest(weights: str, beside: Beside[Stores]) -> int:
+    """The column of a table of weights with the most in it."""
+    return int(beside.value.get_array(weights).sum(0).argmax())

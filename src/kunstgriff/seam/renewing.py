@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from kunstgriff.figure.model import Figure, Part
+import math
+
+from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.renewal import renewer, rest_setter, setup_copier
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, InkCut, Order, Patch, StandIn, Trim
+from kunstgriff.figure.treatments import Cover, InkCut, Order, Patch, StandIn, Treatment, Trim, placed
 from kunstgriff.seam.cover_edits import LayCover
+from kunstgriff.seam.joints import follows_most
 from kunstgriff.seam.patch import LayPatch
 from kunstgriff.seam.recipes import made_anew, new_id, with_treatment
 from kunstgriff.seam.trim import CutInk, LayTrim
@@ -20,9 +23,31 @@ def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) ->
 
 @rest_setter
 def treatments_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
-    """Treatments made anew where a part they need was redrawn."""
+    """Lines drawn on parts go along with the bones those follow; treatments of redrawn parts are made anew."""
+    after = after.replace(treatments=tuple(_carried(one, before, after, stores) for one in after.treatments))
     changed = [part.id for part in after.parts if (was := before.part(part.id)) and was.picture != part.picture]
     return made_anew(after, changed, stores) if changed else after
+
+
+def _carried(one: Treatment, before: Figure, after: Figure, stores: Stores) -> Treatment:
+    """A treatment with its places carried as the bone is that its part follows most."""
+    part = before.part(str(getattr(one, "part", getattr(one, "source", ""))))
+    follows = follows_most(part, stores) if one.places and part is not None else None
+    was, now = (figure.bone(follows) if follows else None for figure in (before, after))
+    if was is None or now is None:
+        return one
+    turn = _heading(now) - _heading(was)
+    cosine, sine = math.cos(turn), math.sin(turn)
+
+    def carried(point: Point) -> Point:
+        x, y = point[0] - was.joint[0], point[1] - was.joint[1]
+        return now.joint[0] + cosine * x - sine * y, now.joint[1] + sine * x + cosine * y
+
+    return one.model_copy(update=placed(one, carried))
+
+
+def _heading(bone: Bone) -> float:
+    return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
 
 
 @setup_copier

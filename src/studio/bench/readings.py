@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import asdict, fields
 from functools import lru_cache
 
@@ -23,32 +24,41 @@ from studio.painting import painted
 NAMES = tuple(one.name for one in fields(SeamReading))
 
 
+class Unread(LookupError):
+    """The seam has not been read yet."""
+
+
 def seam_at(figure_id: int, revision_id: int, bone_id: str) -> Seam:
     """One joint's seam at a revision. Raises EditRefused where no two parts meet."""
+    try:
+        return stored_seam(figure_id, revision_id, bone_id)
+    except Unread:
+        figure, _ = compiled(revision_id)
+        bone = need_bone(figure, bone_id)
+        seam = painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))
+        _store(figure_id, _mark(figure, bone), seam)
+        return seam
+
+
+@lru_cache(maxsize=2048)  # revisions never change
+def stored_seam(figure_id: int, revision_id: int, bone_id: str) -> Seam:
+    """The seam as it was read before, judged by the figure's tolerances. Raises Unread or EditRefused."""
     figure, _ = compiled(revision_id)
     bone = need_bone(figure, bone_id)
-    known = stored_seam(figure_id, figure, bone)
-    if known is not None:
-        return known
-    seam = painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))
-    _store(figure_id, _mark(figure, bone), seam)
-    return seam
-
-
-def stored_seam(figure_id: int, figure: FigureValue, bone: Bone) -> Seam | None:
-    """The seam as it was read before, judged by the figure's tolerances; None where it has not been read."""
     row = SeamRead.objects.filter(figure_id=figure_id, mark=_mark(figure, bone)).first()
     if row is None:
-        return None
+        raise Unread
     readings = tuple(SeamReading(**{name: getattr(one, name) for name in NAMES}) for one in row.readings.all())
     return seam_of(figure, DatabaseStores(), bone, (row.radius, row.line), readings)
 
 
 def stored_seams(figure_id: int, revision_id: int) -> list[Seam]:
     """Those of a revision's seams that have been read."""
-    figure, _ = compiled(revision_id)
-    found = (stored_seam(figure_id, figure, bone) for bone in joints_at(revision_id))
-    return [seam for seam in found if seam is not None]
+    found = []
+    for bone_id in SeamRead.objects.filter(figure_id=figure_id).values_list("bone", flat=True).distinct():
+        with suppress(Unread, EditRefused):
+            found.append(stored_seam(figure_id, revision_id, bone_id))
+    return found
 
 
 @lru_cache(maxsize=64)
@@ -67,8 +77,8 @@ def seam_before(figure_id: int, revision_id: int, bone_id: str) -> Seam | None:
     try:
         if bone is None or _mark(figure, bone) == _mark(now, need_bone(now, bone_id)):
             return None
-        return stored_seam(figure_id, figure, bone)
-    except EditRefused:
+        return stored_seam(figure_id, parent, bone_id)
+    except (EditRefused, Unread):
         return None
 
 
