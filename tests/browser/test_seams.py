@@ -14,6 +14,12 @@ pytestmark = pytest.mark.browser
 MOTH = 3
 
 
+@pytest.fixture(autouse=True)
+def fresh_log(hand):
+    """What earlier tests made the browser complain of is theirs."""
+    hand.complaints()
+
+
 def treatments(hand):
     return sorted(one["kind"] for one in hand.state()["treatments"])
 
