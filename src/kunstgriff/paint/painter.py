@@ -62,7 +62,7 @@ class _Scene:
     rig: Rig
     frame: Frame
     view: View
-    array: Any
+    arrays: tuple[Any, Any]
     stores: Stores
 
     def box(self, item: DrawItem) -> tuple[int, int, int, int]:
@@ -85,13 +85,14 @@ class Painter:
         except Exception as error:
             raise PainterMissing("Pictures cannot be painted: install Debian's libegl1 and libgl1-mesa-dri.") from error
         self.program = self._program("part.vert", "part.frag")
+        self.masked = self._program("part.vert", "part.frag", "#define MASKED")
         self.laying = self._program("whole.vert", "composite.frag")
         self.laying["u_layer"], self.laying["u_below"] = 0, 1
         self.veiling = self._program("whole.vert", "veil.frag")
         self.veiling["u_shape"] = 0
         self.whole = self.context.vertex_array(self.laying, [])
         self.veil = self.context.vertex_array(self.veiling, [])
-        self.program["u_picture"], self.program["u_bare"], self.program["u_mask"] = 0, 1, 2
+        self.masked["u_picture"], self.masked["u_bare"], self.masked["u_mask"] = 0, 1, 2
         self.textures: OrderedDict[str, tuple[Any, tuple[int, int], int]] = OrderedDict()
         self.held = 0
         self.target: tuple[tuple[int, int], list[Any]] | None = None
@@ -113,14 +114,15 @@ class Painter:
             raise ValueError(f"A picture of {width} x {height} px cannot be painted; {self.limit} a side is the limit.")
         self._layer(0, view.size)
         self.context.enable_only(moderngl.BLEND)
-        vertices, array = self._mesh(rig)
+        vertices, arrays = self._mesh(rig)
         vertices.write(frame.vertices)
         x, y = 2 * view.scale / width, 2 * view.scale / height
         # row 0 of the framebuffer is read first, so y is not flipped here
-        self.program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
-        self.program["u_detail"] = detail_at(view.scale)
+        for program in (self.program, self.masked):
+            program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
+            program["u_detail"] = detail_at(view.scale)
         looks: dict[str, tuple[float, str]] = {group.id: (group.opacity, group.blend) for group in rig.figure.groups}
-        scene = _Scene(rig, frame, view, array, stores)
+        scene = _Scene(rig, frame, view, arrays, stores)
         open_layers: list[str] = []
         for item in frame.items:
             if frame.opacity(item) <= 0:
@@ -156,12 +158,14 @@ class Painter:
         if item.bare is not None:
             self._texture(item.bare, scene.stores)[0].use(1)
         full_w, full_h = texture.size
-        self.program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
-        self.program["u_opacity"] = frame.opacity(item) * share
-        self.program["u_tint"] = item.tint
-        self.program["u_masked"], self.program["u_has_bare"] = bool(masks), item.bare is not None
+        program = self.masked if masks else self.program
+        program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
+        program["u_opacity"] = frame.opacity(item) * share
+        program["u_tint"] = item.tint
+        if masks:
+            program["u_has_bare"] = item.bare is not None
         self.context.blend_func = blend
-        scene.array.render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
+        scene.arrays[bool(masks)].render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
 
     def _mask(self, item: DrawItem, masks: list[tuple[Mask, float]], scene: _Scene, depth: int) -> None:
         """Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is."""
@@ -233,20 +237,23 @@ class Painter:
             self.target[1].append(self.context.framebuffer([self.context.texture(size, 4)]))
         return self.target[1][depth]
 
-    def _program(self, vertex: str, fragment: str) -> Any:
-        return self.context.program(
-            vertex_shader=(SHADERS / vertex).read_text(), fragment_shader=(SHADERS / fragment).read_text()
-        )
+    def _program(self, vertex: str, fragment: str, define: str = "") -> Any:
+        source = (SHADERS / fragment).read_text().replace("\n", f"\n{define}\n", 1)
+        return self.context.program(vertex_shader=(SHADERS / vertex).read_text(), fragment_shader=source)
 
-    def _mesh(self, rig: Rig) -> tuple[Any, Any]:
+    def _mesh(self, rig: Rig) -> tuple[Any, tuple[Any, Any]]:
+        """The buffer of vertices, and the triangles as the plain and the masked program take them."""
         if self.meshes is None or self.meshes[0] is not rig:
             vertices = self.context.buffer(reserve=max(rig.vertices.nbytes, 8), dynamic=True)
             uv = self.context.buffer(rig.uv.tobytes() or bytes(8))
             indices = self.context.buffer(rig.indices.tobytes() or bytes(12))
-            array = self.context.vertex_array(
-                self.program, [(vertices, "2f", "a_position"), (uv, "2f", "a_uv")], index_buffer=indices
+            plain, masked = (
+                self.context.vertex_array(
+                    program, [(vertices, "2f", "a_position"), (uv, "2f", "a_uv")], index_buffer=indices
+                )
+                for program in (self.program, self.masked)
             )
-            self.meshes = (rig, vertices, array)
+            self.meshes = (rig, vertices, (plain, masked))
         return self.meshes[1], self.meshes[2]
 
     def _texture(self, digest: str, stores: Stores) -> tuple[Any, tuple[int, int]]:

@@ -3,10 +3,11 @@
 // it away by their alpha, and its ink by their red: there the bare picture is seen.
 precision highp float;
 uniform sampler2D u_picture;
+#ifdef MASKED // a program of its own: software renderers pay for what a branch leaves out
 uniform sampler2D u_bare;
 uniform sampler2D u_mask;
-uniform bool u_masked;
 uniform bool u_has_bare;
+#endif
 uniform float u_opacity;
 uniform float u_detail; // mipmap level
 uniform vec4 u_tint;    // straight colour, share
@@ -15,10 +16,10 @@ out vec4 o_colour;
 
 void main() {
   vec4 colour = textureLod(u_picture, v_uv, u_detail);
-  if (u_masked) {
-    vec4 kept = texelFetch(u_mask, ivec2(gl_FragCoord.xy), 0);
-    if (u_has_bare) colour = mix(textureLod(u_bare, v_uv, u_detail), colour, kept.r);
-    colour *= kept.a;
-  }
+#ifdef MASKED
+  vec4 kept = texelFetch(u_mask, ivec2(gl_FragCoord.xy), 0);
+  if (u_has_bare) colour = mix(textureLod(u_bare, v_uv, u_detail), colour, kept.r);
+  colour *= kept.a;
+#endif
   o_colour = vec4(mix(colour.rgb, u_tint.rgb * colour.a, u_tint.a), colour.a) * u_opacity;
 }

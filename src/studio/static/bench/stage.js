@@ -32,6 +32,7 @@ export class Stage {
     this.gl = canvas.getContext('webgl2', { alpha: true, premultipliedAlpha: true, antialias: false, preserveDrawingBuffer: false });
     if (!this.gl) throw new Error('This browser has no WebGL2, which the bench needs to paint.');
     this.program = twgl.createProgramInfo(this.gl, [vert, frag]);
+    this.masked = twgl.createProgramInfo(this.gl, [vert, frag.replace('\n', '\n#define MASKED\n')]);
     const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
     this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
@@ -162,10 +163,9 @@ export class Stage {
     }
     gl.blendFunc(taken ? gl.ZERO : gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     if (taken) gl.colorMask(taken.ink_only, false, false, !taken.ink_only);
-    this.draw(this.program, item, {
+    this.draw(masks.length ? this.masked : this.program, item, {
       ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: item.tint,
-      u_bare: (bare || picture).texture, u_mask: masks.length ? this.veil(2 * depth, view).attachments[0] : picture.texture,
-      u_masked: masks.length > 0, u_has_bare: !!bare,
+      ...(masks.length ? { u_bare: (bare || picture).texture, u_mask: this.veil(2 * depth, view).attachments[0], u_has_bare: !!bare } : {}),
     });
   }
 

@@ -121,7 +121,6 @@ export const treating = {
     for (const id of this.seamJoints) {
       const answer = await fetchJson(`/bench/${this.figureId}/proposal/${revision}/${id}/`);
       if (revision !== scene.revision || !this.proposing || this.stageKey !== 'seams') { this.proposing = false; return; }
-      this.proposalsAsked = (this.proposalsAsked || 0) + 1;
       if (answer.ok && answer.data.best !== answer.data.now) {
         const strip = (way) => `/bench/${this.figureId}/seam/${revision}/${id}/${way}.png`;
         const best = answer.data.trials.find((one) => one.way === answer.data.best);
