@@ -18,10 +18,9 @@ BETTER = 0.9  # of what another misses by that a way must stay under to be worth
 
 @dataclass(frozen=True)
 class Trial:
-    """One way of treating a joint: the figure so treated and its seam, or the sentence why it cannot be."""
+    """One way of treating a joint: its seam so treated, or the sentence why it cannot be."""
 
     way: Way
-    figure: Figure | None
     seam: Seam | None
     refused: str = ""
 
@@ -67,6 +66,6 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
 def _tried(figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float) -> Trial:
     try:
         after = treated(figure, bone.id, way, stores)
-        return Trial(way, after, read_seam(after, stores, bone, painter, step))
+        return Trial(way, read_seam(after, stores, bone, painter, step))
     except EditRefused as error:
-        return Trial(way, None, None, str(error))
+        return Trial(way, None, str(error))

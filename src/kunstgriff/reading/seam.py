@@ -21,13 +21,12 @@ from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
-from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
 from kunstgriff.seam.drawn import drawn, ink_colour
-from kunstgriff.seam.joints import half_width, pair_at
+from kunstgriff.seam.joints import limb_radius, need_meeting
 
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.1  # half widths around the joint that are painted
@@ -106,12 +105,10 @@ class SeamReader:
     """Turns one bone and reads the seam at its joint. Raises EditRefused where no two parts meet there."""
 
     def __init__(self, figure: Figure, stores: Stores, bone: Bone, painter: Painter) -> None:
-        pair = pair_at(figure, bone, stores)
-        if pair is None:
-            raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
+        pair = need_meeting(figure, bone, stores)
         self.bone, self.painter = bone, painter
         self.parts = {part.id: part for part in pair}
-        self.radius = min(half_width(part, bone, stores) for part in pair)
+        self.radius = limb_radius(pair, bone, stores)
         figure = figure_around(figure, pair, bone.joint, self.radius)
         self.seen = seen_at(figure, pair)
         self.rig = compile_rig(figure, stores)

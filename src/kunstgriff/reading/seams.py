@@ -50,9 +50,14 @@ class Seam:
     misses: tuple[Miss, ...]
 
     @property
+    def worst(self) -> Miss | None:
+        """What misses most, if anything does."""
+        return max(self.misses, key=lambda miss: miss.times, default=None)
+
+    @property
     def badness(self) -> float:
         """How many times beyond what is tolerated the worst reading is; 0 where nothing misses."""
-        return max((miss.times for miss in self.misses), default=0.0)
+        return self.worst.times if self.worst else 0.0
 
     def rows(self) -> list[dict[str, float | str]]:
         """The readings as plain data, each with its joint's name."""

@@ -17,9 +17,8 @@ WORDS = {"cover": "Lay a cover", "trim": "Trim it", "patch": "Lay a patch"}
 def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]]) -> Iterator[Finding]:
     """One finding for the worst miss of each seam; each seam comes with the two parts that meet there."""
     for seam, pair in seams:
-        if seam.misses:
-            miss = max(seam.misses, key=lambda one: one.times)
-            yield _finding(figure, seam, miss, pair)
+        if seam.worst is not None:
+            yield _finding(figure, seam, seam.worst, pair)
 
 
 def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) -> Finding:

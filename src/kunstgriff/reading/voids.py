@@ -14,12 +14,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores, decode_png
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in
-from kunstgriff.seam.joints import back_and_front, follows_most, pair_at
+from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting
 
 Masks = NDArray[np.bool_]
 WINDOW = 2.0  # half widths around the joint that are looked at
@@ -69,10 +68,7 @@ def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angle
 
     Raises EditRefused where no two parts meet.
     """
-    pair = pair_at(figure, bone, stores)
-    if pair is None:
-        raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
-    behind, front = back_and_front(figure, *pair)
+    behind, front = back_and_front(figure, *need_meeting(figure, bone, stores))
     reader = SeamReader(figure, stores, bone, painter)
     reach = int(np.ceil(WINDOW * reader.radius))
     left, top = (int(np.floor(one)) - reach for one in bone.joint)

@@ -48,10 +48,15 @@ def need_pair(
         return one, other
     if bone.parent is None:
         raise EditRefused(f"“{bone.name}” hangs on no other bone, so no two parts meet at its joint.")
+    return back_and_front(figure, *need_meeting(figure, bone, stores))
+
+
+def need_meeting(figure: Figure, bone: Bone, stores: Stores) -> tuple[Part, Part]:
+    """The two parts that meet at a bone's joint, as `pair_at`. Raises EditRefused where none do."""
     pair = pair_at(figure, bone, stores)
     if pair is None:
         raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
-    return back_and_front(figure, *pair)
+    return pair
 
 
 def half_width(part: Part, bone: Bone, stores: Stores) -> float:
@@ -60,9 +65,14 @@ def half_width(part: Part, bone: Bone, stores: Stores) -> float:
     return max(limb_half_width(part_outline(part, stores), (float(x), float(y))), 4.0)
 
 
+def limb_radius(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> float:
+    """Half the width of the narrower of two parts at a bone's joint, px."""
+    return min(half_width(part, bone, stores) for part in parts)
+
+
 def limit_at(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> tuple[float, float]:
     """How far from a joint a treatment of two parts reaches and how far it fades, px, by the limb's width."""
-    half = min(half_width(part, bone, stores) for part in parts)
+    half = limb_radius(parts, bone, stores)
     return round(REACH * half + 8, 1), round(SOFT * half, 1)
 
 

@@ -14,7 +14,7 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.reading.around import mark_of
 from kunstgriff.reading.seam import SeamReading
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, seam_of
-from kunstgriff.seam.joints import half_width, pair_at
+from kunstgriff.seam.joints import limb_radius, need_meeting
 from studio.bench.models import Reading, SeamRead
 from studio.bench.state import compiled
 from studio.library.models import Revision
@@ -84,16 +84,12 @@ def seam_before(figure_id: int, revision_id: int, bone_id: str) -> Seam | None:
 
 def need_pair_at(figure: FigureValue, bone_id: str) -> tuple[Part, Part]:
     """The two parts that meet at a bone's joint. Raises EditRefused where none do."""
-    bone = need_bone(figure, bone_id)
-    pair = pair_at(figure, bone, DatabaseStores())
-    if pair is None:
-        raise EditRefused(f"No two parts meet at the joint of “{bone.name}”; bind one to each of its bones first.")
-    return pair
+    return need_meeting(figure, need_bone(figure, bone_id), DatabaseStores())
 
 
 def _mark(figure: FigureValue, bone: Bone) -> str:
     pair = need_pair_at(figure, bone.id)
-    return mark_of(figure, pair, bone, min(half_width(part, bone, DatabaseStores()) for part in pair))
+    return mark_of(figure, pair, bone, limb_radius(pair, bone, DatabaseStores()))
 
 
 def _store(figure_id: int, mark: str, seam: Seam) -> None:

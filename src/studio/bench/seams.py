@@ -128,7 +128,7 @@ def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         seams = _together(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    worst = [(seam, max(seam.misses, key=lambda one: one.times)) for seam in seams if seam.misses]
+    worst = [(seam, seam.worst) for seam in seams if seam.worst is not None]
     told = [{"sentence": sentence_of(seam, miss), "times": miss.times} for seam, miss in worst]
     return JsonResponse({"bone": bone_id, "read": len(seams), "misses": sorted(told, key=lambda one: -one["times"])})
 
@@ -183,6 +183,5 @@ def _voids(revision_id: int, bone_id: str) -> VoidMap:
 def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:
     """The angles a joint is shown at, the worst one among them."""
     figure, _ = compiled(revision_id)
-    misses = seam_at(figure_id, revision_id, bone_id).misses
-    worst = max(misses, key=lambda one: one.times).angle if misses else None
-    return angles_shown(seam_angles(figure, need_bone(figure, bone_id)), worst, TILES)
+    worst = seam_at(figure_id, revision_id, bone_id).worst
+    return angles_shown(seam_angles(figure, need_bone(figure, bone_id)), worst.angle if worst else None, TILES)
