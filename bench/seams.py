@@ -24,7 +24,8 @@ def seams() -> list[Row]:
     list(read_seams(figure, stores, painter(), step=45))  # kernels and pictures
     found = []
     taken = seconds(lambda: found.extend(read_seams(figure, stores, painter())))
-    changed = apply_edit({"kind": "lay_trim", "bone": "near forearm"}, figure, stores)
+    trimmed = {"kind": "treat_joints", "joints": [{"bone": "near forearm", "way": "trim"}], "alike": False}
+    changed = apply_edit(trimmed, figure, stores)
     joint = need_bone(changed, "near forearm")
     again = median(seconds(partial(read_seam, changed, stores, joint, painter())) for _ in range(3))
     count = sum(len(one.readings) for one in found)

@@ -14,6 +14,7 @@ from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View, padded_premultiplied, sheet_view
 from tests.art import capsule, drawn, edited, figure_of, two_piece_arm
@@ -103,3 +104,13 @@ def test_a_turned_limb_keeps_its_painted_area():
     rest = pose_picture(figure, stores, Pose())[..., 3].mean()
     turned = pose_picture(figure, stores, parse_pose({"turn": {"arm": 33}}))[..., 3].mean()
     assert turned == pytest.approx(rest, rel=0.005)
+
+
+def test_a_picture_is_the_same_whatever_size_was_painted_before():
+    figure, stores = read_archive(DEMO / "pell.zip")
+    rig = compile_rig(figure, stores)
+    frame = rig.evaluate()
+    sizes = [(400, 600), (1600, 2400), (200, 300)]
+    first = [painter().paint(rig, frame, sheet_view(figure, size), stores) for size in sizes]
+    for size, before in reversed(list(zip(sizes, first, strict=True))):
+        assert (painter().paint(rig, frame, sheet_view(figure, size), stores) == before).all()

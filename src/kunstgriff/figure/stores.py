@@ -58,10 +58,10 @@ def unpack_array(data: bytes) -> NDArray[Any]:
     return array
 
 
-def encode_png(rgba: NDArray[np.uint8]) -> bytes:
-    """Straight-alpha sRGB pixels (h, w, 4) as PNG."""
+def encode_png(rgba: NDArray[np.uint8], fast: bool = False) -> bytes:
+    """Straight-alpha sRGB pixels (h, w, 4) as PNG; `fast` for those that are not kept."""
     buffer = io.BytesIO()
-    Image.fromarray(np.ascontiguousarray(rgba)).save(buffer, "PNG", compress_level=4)
+    Image.fromarray(np.ascontiguousarray(rgba)).save(buffer, "PNG", compress_level=1 if fast else 4)
     return buffer.getvalue()
 
 

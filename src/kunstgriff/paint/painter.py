@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +25,9 @@ from kunstgriff.figure.stores import Stores, decode_png
 
 SHADERS = Path(__file__).parent / "shaders"
 PAD = 8  # px; mipmap levels 0 to 3 keep a transparent texel at every edge
-DETAIL_LIMIT = 3.0
+DETAIL_LIMIT = 3
+PICTURE, BARE, MASK = range(3)  # texture units of the parts' shader
+ALL = 0  # the veil of the masks that are painted together
 LAY = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA  # source over, premultiplied
 TAKE = moderngl.ZERO, moderngl.ONE_MINUS_SRC_ALPHA  # destination out
 TEXTURE_BUDGET = 1024 * 1024 * 1024  # bytes kept on the (software) GPU; the demo needs about 60 MB
@@ -57,13 +59,23 @@ def sheet_view(figure: Figure, size: tuple[int, int] | None = None) -> View:
 
 @dataclass(frozen=True)
 class _Scene:
-    """What is being painted, and through what."""
+    """What is being painted, and through what.
+
+    `veiled` are the items whose masks are painted already, by their ids: how far in px their place among the veils lies
+    from their own.
+    """
 
     rig: Rig
     frame: Frame
     view: View
     arrays: tuple[Any, Any]
     stores: Stores
+    veiled: dict[str, tuple[int, int]] = field(default_factory=dict)
+
+    def masks_on(self, item: DrawItem) -> list[tuple[Mask, float]]:
+        """The masks that take effect now, those that keep an item inside first, and how far each is on."""
+        on = [(mask, share) for mask in item.masks if (share := self.frame.share(mask.switches)) > 0]
+        return sorted(on, key=lambda entry: entry[0].out)
 
     def box(self, item: DrawItem) -> tuple[int, int, int, int]:
         """The pixels an item may touch: left, first row, width, height, inside the view."""
@@ -73,7 +85,20 @@ class _Scene:
         high = np.ceil((spots.max(0) - self.view.origin) * self.view.scale).astype(int) + 1
         left, top = np.clip(low, 0, self.view.size)
         right, bottom = np.clip(high, 0, self.view.size)
-        return int(left), int(top), int(max(right - left, 0)), int(max(bottom - top, 0))
+        width, height = int(max(right - left, 0)), int(max(bottom - top, 0))
+        if width * height * 4 > self.view.size[0] * self.view.size[1]:
+            return 0, 0, *self.view.size  # all of a view is cleared faster than a good part of it (measured here)
+        return int(left), int(top), width, height
+
+
+@dataclass
+class _Texture:
+    """A picture on the graphics side: its own (w, h), its bytes, the level of detail it shows (None: any)."""
+
+    texture: Any
+    size: tuple[int, int]
+    cost: int
+    level: int | None = None
 
 
 class Painter:
@@ -92,8 +117,8 @@ class Painter:
         self.veiling["u_shape"] = 0
         self.whole = self.context.vertex_array(self.laying, [])
         self.veil = self.context.vertex_array(self.veiling, [])
-        self.masked["u_picture"], self.masked["u_bare"], self.masked["u_mask"] = 0, 1, 2
-        self.textures: OrderedDict[str, tuple[Any, tuple[int, int], int]] = OrderedDict()
+        self.masked["u_picture"], self.masked["u_bare"], self.masked["u_mask"] = PICTURE, BARE, MASK
+        self.textures: OrderedDict[str, _Texture] = OrderedDict()
         self.held = 0
         self.target: tuple[tuple[int, int], list[Any]] | None = None
         self.veils: list[Any] = []
@@ -102,10 +127,9 @@ class Painter:
 
     def paint(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
         """Straight-alpha pixels (h, w, 4) of a frame. Raises ValueError for a size beyond the machine's."""
-        premultiplied = self.paint_premultiplied(rig, frame, view, stores)
-        straight = np.empty_like(premultiplied)
-        unmultiply(premultiplied.reshape(-1, 4), straight.reshape(-1, 4))
-        return straight
+        pixels = self.paint_premultiplied(rig, frame, view, stores)
+        unmultiply(pixels)
+        return pixels
 
     def paint_premultiplied(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
         """The same with colours still multiplied by alpha, as they stand in the framebuffer."""
@@ -120,9 +144,10 @@ class Painter:
         # row 0 of the framebuffer is read first, so y is not flipped here
         for program in (self.program, self.masked):
             program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
-            program["u_detail"] = detail_at(view.scale)
         looks: dict[str, tuple[float, str]] = {group.id: (group.opacity, group.blend) for group in rig.figure.groups}
         scene = _Scene(rig, frame, view, arrays, stores)
+        self._veil_all(scene)
+        self._framebuffer(0, view.size).use()
         open_layers: list[str] = []
         for item in frame.items:
             if frame.opacity(item) <= 0:
@@ -144,58 +169,106 @@ class Painter:
         return pixels
 
     def _draw(
-        self, item: DrawItem, scene: _Scene, onto: Any, depth: int = 0, blend: tuple[int, int] = LAY, share: float = 1.0
+        self,
+        item: DrawItem,
+        scene: _Scene,
+        onto: Any,
+        depth: int = 0,
+        blend: tuple[int, int] = LAY,
+        share: float = 1.0,
+        shift: tuple[int, int] = (0, 0),
     ) -> None:
-        """Draw one item on a framebuffer by a `share`; its masks are painted first, `depth` masks deep."""
-        frame = scene.frame
-        masks = [(mask, on) for mask in item.masks if (on := frame.share(mask.switches)) > 0]
-        if masks:
+        """Draw one item on a framebuffer by a `share`, shifted by some px; its masks are painted first, `depth` masks
+        deep, unless they are among the veils."""
+        frame, (width, height) = scene.frame, scene.view.size
+        masks, veil, off = scene.masks_on(item), ALL, (0, 0)
+        if masks and depth == 0 and item.id in scene.veiled:
+            off = scene.veiled[item.id]
+        elif masks:
+            veil = 2 * depth + 1
             self._mask(item, masks, scene, depth)
             onto.use()
-            self._veil(2 * depth, scene.view.size).color_attachments[0].use(2)
-        texture, (w, h) = self._texture(item.picture, scene.stores)
-        texture.use(0)
+        if masks:
+            self._veil(veil, scene.view.size).color_attachments[0].use(MASK)
+        texture, (w, h) = self._texture(item.picture, scene)
+        texture.use(PICTURE)
         if item.bare is not None:
-            self._texture(item.bare, scene.stores)[0].use(1)
+            self._texture(item.bare, scene)[0].use(BARE)
         full_w, full_h = texture.size
         program = self.masked if masks else self.program
+        program["u_shift"] = (2 * shift[0] / width, 2 * shift[1] / height)
         program["u_texture"] = (w / full_w, h / full_h, PAD / full_w, PAD / full_h)
         program["u_opacity"] = frame.opacity(item) * share
         program["u_tint"] = item.tint
         if masks:
             program["u_has_bare"] = item.bare is not None
+            program["u_veil"] = off
         self.context.blend_func = blend
         scene.arrays[bool(masks)].render(moderngl.TRIANGLES, vertices=item.count, first=item.first)
 
+    def _veil_all(self, scene: _Scene) -> None:
+        """Paint the masks of as many items as find room in one veil, side by side; changing targets is what costs."""
+        (width, height), places = scene.view.size, {}
+        x = y = row = 0
+        for item in scene.frame.items:
+            masks = scene.masks_on(item)
+            if not masks or scene.frame.opacity(item) <= 0 or not _go_together(masks):
+                continue
+            left, top, w, h = scene.box(item)
+            if x + w > width:
+                x, y, row = 0, y + row, 0
+            if x + w <= width and y + h <= height:
+                places[item.id] = (item, masks, (x - left, y - top), (x, y, w, h))
+                x, row = x + w, max(row, h)
+        if not places:
+            return
+        veil = self._veil(ALL, scene.view.size)
+        for item, masks, shift, box in places.values():
+            veil.scissor, veil.color_mask = box, (True, True, True, True)
+            veil.clear(1.0, 1.0, 1.0, 1.0)
+            self._take(masks, scene, veil, 1, shift)
+            scene.veiled[item.id] = shift
+        self.context.finish()  # as in _lay
+
     def _mask(self, item: DrawItem, masks: list[tuple[Mask, float]], scene: _Scene, depth: int) -> None:
         """Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is."""
-        left = self._veil(2 * depth, scene.view.size)
-        shape = self._veil(2 * depth + 1, scene.view.size)
-        box = scene.box(item)
-        left.scissor = shape.scissor = box
-        left.color_mask = True, True, True, True
+        left = self._veil(2 * depth + 1, scene.view.size)
+        left.scissor, left.color_mask = scene.box(item), (True, True, True, True)
         left.clear(1.0, 1.0, 1.0, 1.0)
-        for mask, share in masks:
-            left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
-            if mask.out:  # taking one shape after the other away is taking away what they cover together
-                left.use()
-                for one in mask.shapes:
-                    self._draw(one, scene, left, depth + 1, TAKE, share)
-                continue
-            shape.use()
-            shape.clear(0.0, 0.0, 0.0, 0.0)
-            for one in mask.shapes:
-                self._draw(one, scene, shape, depth + 1)
-            self.context.finish()  # as in _lay
-            left.use()
-            shape.color_attachments[0].use(0)
-            self.veiling["u_share"] = share
-            self.context.blend_func = moderngl.ZERO, moderngl.SRC_ALPHA
-            self.veil.render(moderngl.TRIANGLES, vertices=3)
+        self._take(masks, scene, left, depth + 1)
         self.context.finish()
 
+    def _take(
+        self, masks: list[tuple[Mask, float]], scene: _Scene, left: Any, depth: int, shift: tuple[int, int] = (0, 0)
+    ) -> None:
+        """Take from what is `left` of an item what its masks do not leave; `depth` is that of their shapes."""
+        for number, (mask, share) in enumerate(masks):
+            left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
+            left.use()
+            if mask.out:  # taking one shape after the other away is taking away what they cover together
+                for one in mask.shapes:
+                    self._draw(one, scene, left, depth, TAKE, share, shift)
+            elif number == 0 and share == 1:  # nothing is taken yet: what is inside is what is left
+                left.clear(0.0, 0.0, 0.0, 0.0)
+                for one in mask.shapes:
+                    self._draw(one, scene, left, depth, shift=shift)
+            else:
+                shape = self._veil(2 * depth, scene.view.size)
+                shape.scissor = left.scissor
+                shape.use()
+                shape.clear(0.0, 0.0, 0.0, 0.0)
+                for one in mask.shapes:
+                    self._draw(one, scene, shape, depth)
+                self.context.finish()  # as in _lay
+                left.use()
+                shape.color_attachments[0].use(PICTURE)
+                self.veiling["u_share"] = share
+                self.context.blend_func = moderngl.ZERO, moderngl.SRC_ALPHA
+                self.veil.render(moderngl.TRIANGLES, vertices=3)
+
     def _veil(self, number: int, size: tuple[int, int]) -> Any:
-        """Framebuffers for masks: two for each depth, what is left of an item and the shape being taken from it."""
+        """Framebuffers for masks: one for those painted together, and two for each depth, what is left of an item and
+        the shape being taken from it."""
         if self.veils and self.veils[0].size != size:
             for old in self.veils:
                 for one in (*old.color_attachments, old):
@@ -256,29 +329,45 @@ class Painter:
             self.meshes = (rig, vertices, (plain, masked))
         return self.meshes[1], self.meshes[2]
 
-    def _texture(self, digest: str, stores: Stores) -> tuple[Any, tuple[int, int]]:
-        if digest in self.textures:
-            self.textures.move_to_end(digest)
-            texture, size, _ = self.textures[digest]
-            return texture, size
+    def _texture(self, digest: str, scene: _Scene) -> tuple[Any, tuple[int, int]]:
+        """A picture's texture, showing the level of detail the view wants, and the picture's (w, h)."""
+        level = detail_at(scene.view.scale)
+        if digest not in self.textures:
+            self._upload(digest, scene.stores)
+        self.textures.move_to_end(digest)
+        known = self.textures[digest]
+        if known.level != level:
+            known.texture.build_mipmaps(level, DETAIL_LIMIT)  # from here on it begins at this level
+            known.level = level
+        return known.texture, known.size
+
+    def _upload(self, digest: str, stores: Stores) -> None:
         padded, size = padded_premultiplied(decode_png(stores.get_picture(digest)))
         texture = self.context.texture((padded.shape[1], padded.shape[0]), 4, padded.tobytes())
-        texture.build_mipmaps(0, int(DETAIL_LIMIT))
-        texture.filter = (moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR)
+        texture.build_mipmaps(0, DETAIL_LIMIT)
+        texture.filter = (moderngl.LINEAR, moderngl.LINEAR)
         texture.repeat_x = texture.repeat_y = False
-        cost = padded.nbytes * 4 // 3
-        self.textures[digest] = (texture, size, cost)
-        self.held += cost
+        self.textures[digest] = _Texture(texture, size, padded.nbytes * 4 // 3)
+        self.held += self.textures[digest].cost
         while self.held > TEXTURE_BUDGET and len(self.textures) > 1:
-            _, (old, _, freed) = self.textures.popitem(last=False)
-            old.release()
-            self.held -= freed
-        return texture, size
+            _, old = self.textures.popitem(last=False)
+            old.texture.release()
+            self.held -= old.cost
 
 
-def detail_at(scale: float) -> float:
-    """Mipmap level for pictures shown at `scale`: one level for each halving, never blurrier than needed."""
-    return min(max(-math.log2(max(scale, 1e-6)) - 0.25, 0.0), DETAIL_LIMIT)
+def _go_together(masks: list[tuple[Mask, float]]) -> bool:
+    """Whether masks can be painted without veils of their own: their shapes are whole, at most one keeps inside."""
+    inside = [share for mask, share in masks if not mask.out]
+    return inside in ([], [1.0]) and not any(shape.masks for mask, _ in masks for shape in mask.shapes)
+
+
+def detail_at(scale: float) -> int:
+    """Mipmap level for pictures shown at `scale`: one for each halving, never blurrier than needed.
+
+    It is a whole one: 0.84 to 1.68 texels come to lie on a pixel, which linear filtering shows without gaps. Choosing
+    and mixing levels takes software renderers half as long again (measured here).
+    """
+    return min(max(round(-math.log2(max(scale, 1e-6)) - 0.25), 0), DETAIL_LIMIT)
 
 
 def padded_premultiplied(rgba: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], tuple[int, int]]:
@@ -293,15 +382,13 @@ def padded_premultiplied(rgba: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], tu
 
 
 @njit(cache=True)
-def unmultiply(premultiplied: NDArray[np.uint8], straight: NDArray[np.uint8]) -> None:
-    """Divide colours by alpha, rounding; (n, 4) to (n, 4)."""
-    for pixel in range(premultiplied.shape[0]):
-        alpha = np.int32(premultiplied[pixel, 3])
-        if alpha == 0:
-            straight[pixel, 0] = straight[pixel, 1] = straight[pixel, 2] = straight[pixel, 3] = 0
-            continue
-        for channel in range(3):
-            value = np.int32(premultiplied[pixel, channel])
-            divided = (value * 255 + alpha // 2) // alpha
-            straight[pixel, channel] = divided if divided < 255 else 255
-        straight[pixel, 3] = alpha
+def unmultiply(pixels: NDArray[np.uint8]) -> None:
+    """Divide the colours of premultiplied pixels (h, w, 4) by their alpha, rounding, in place."""
+    for row in range(pixels.shape[0]):
+        for column in range(pixels.shape[1]):
+            alpha = np.int32(pixels[row, column, 3])
+            if alpha == 0 or alpha == 255:  # most pixels: nothing is there, or nothing shines through
+                continue
+            for channel in range(3):
+                divided = (np.int32(pixels[row, column, channel]) * 255 + alpha // 2) // alpha
+                pixels[row, column, channel] = divided if divided < 255 else 255

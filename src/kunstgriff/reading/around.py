@@ -10,6 +10,8 @@ from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
+MEANING = 2  # raised whenever readings come to mean something else, so that those kept are made anew
+
 
 def seen_at(figure: Figure, pair: tuple[Part, Part]) -> frozenset[str]:
     """The parts that are painted where a seam is read: the two that meet and what stands in for them."""
@@ -71,4 +73,4 @@ def mark_of(figure: Figure, pair: tuple[Part, Part], bone: Bone, radius: float) 
     """A digest of all that a seam's readings depend on: the same as long as nothing of it changes."""
     small = figure_around(figure, pair, bone.joint, radius)
     plain = small.model_copy(update={"next_id": 1, "name": "seam", "tolerances": type(figure.tolerances)()})
-    return hashlib.sha256(f"{bone.id} {plain.model_dump_json()}".encode()).hexdigest()
+    return hashlib.sha256(f"{MEANING} {bone.id} {plain.model_dump_json()}".encode()).hexdigest()

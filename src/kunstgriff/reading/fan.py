@@ -50,9 +50,8 @@ def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:
         [cv2.multiply(picture[..., :3], cv2.merge([picture[..., 3]] * 3), scale=1 / 255), picture[..., 3]]
     )
     small = np.ascontiguousarray(cv2.resize(small, size, interpolation=cv2.INTER_AREA))
-    straight = np.empty_like(small)
-    unmultiply(small.reshape(-1, 4), straight.reshape(-1, 4))
+    unmultiply(small)
     square = np.zeros((tile, tile, 4), np.uint8)
     top, left = (tile - size[1]) // 2, (tile - size[0]) // 2
-    square[top : top + size[1], left : left + size[0]] = straight
+    square[top : top + size[1], left : left + size[0]] = small
     return square

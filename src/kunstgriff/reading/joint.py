@@ -25,6 +25,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
+from kunstgriff.reading.keeping import signed_areas, widest_disc
 
 SIDE_LIMIT = 700  # px of the longer side of what is painted for one angle; larger limbs are painted smaller
 ROOM = 6.0  # px around the posed parts
@@ -90,7 +91,7 @@ class JointReader:
         self.items = tuple(item for item in self.rig.items if item.part in self.parts)
         faces = np.concatenate([self.rig.blocks[ref].triangles for ref in sorted(self.parts)])
         self.faces = faces
-        self.signs = np.sign(_areas(self.rig.rest, faces))
+        self.signs = np.sign(signed_areas(self.rig.rest, faces))
         rest = self._look(0.0)
         self.rest_width, self.rest_area = self._width(rest), _painted_area(rest)
         self.near = NEAR * max(self.rest_width / 2, 10.0)
@@ -111,7 +112,7 @@ class JointReader:
         for angle in angles:
             look = self._look(angle)
             vertices = self.rig.vertices  # as `_look` left them
-            folded = int((np.sign(_areas(vertices, self.faces)) * self.signs < 0).sum())
+            folded = int((np.sign(signed_areas(vertices, self.faces)) * self.signs < 0).sum())
             reading = JointReading(
                 angle=angle,
                 width_kept=self._width(look) / self.rest_width if self.rest_width else 1.0,
@@ -140,18 +141,8 @@ class JointReader:
 
     def _width(self, look: _Look) -> float:
         """Diameter in px of the widest disc that travels from the middle of one bone to the middle of the other."""
-        depth = edge_depth(look.picture)
-        ends = [look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone)]
-        low, high = 0.0, float(min(depth[y, x] for x, y in ends))
-        for _ in range(9):
-            middle = (low + high) / 2
-            count, labels = cv2.connectedComponents((depth >= max(middle, 0.5)).astype(np.uint8))
-            joined = labels[ends[0][1], ends[0][0]]
-            if count > 1 and joined and joined == labels[ends[1][1], ends[1][0]]:
-                low = middle
-            else:
-                high = middle
-        return 2 * low / look.scale
+        start, end = (look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone))
+        return 2 * widest_disc(edge_depth(look.picture), start, end) / look.scale
 
     def _kink(self, look: _Look) -> float:
         """Greatest curvature of the painted outline near the joint, 1/px, smoothed over `SMOOTH` px."""
@@ -180,8 +171,3 @@ class JointReader:
 def _painted_area(look: _Look) -> float:
     """What is painted, px² of the figure."""
     return float(look.picture[..., 3].sum(dtype=np.float64)) / 255 / look.scale**2
-
-
-def _areas(vertices: NDArray[np.float32], faces: NDArray[np.int32]) -> NDArray[np.float64]:
-    a, b, c = (vertices[faces[:, k]].astype(np.float64) for k in range(3))
-    return (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])

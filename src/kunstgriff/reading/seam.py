@@ -1,23 +1,22 @@
 """A seam read through the range of its joint: gaps, ink across, the line's width on both sides, notches and bumps.
 
 At joint J two parts meet, one following the bone, one its parent; r is half the limb's width there. They are painted
-with what lies between them, twice as large as the figure, by the very painter that delivers, and once more with their
-edge lines black on white, which tells how much ink is seen where.
+with what lies between them, twice as large as the figure, by the very painter that delivers: with their edge lines
+black on white, which tells how much ink is seen where.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from kunstgriff.artwork.ink import InkSplit, split_ink
-from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
@@ -25,18 +24,22 @@ from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
+from kunstgriff.reading.keeping import signed_areas, widest_disc
+from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
 
 SCALE = 2.0  # px painted for one of the figure
-WINDOW = 3.1  # half widths around the joint that are painted
-LARGEST = 600  # px of a side of what is painted; larger limbs are painted smaller
+WINDOW = 3.1  # half widths around the joint that are painted: the outline within 2 r, and its mean over r to each side
+LIMB = 2.0  # half widths along each limb between which its width is measured
+LARGEST = 2400  # px of a side of what is painted; limbs wider than 380 px are painted smaller
+WHOLE = 700  # px of the longer side at which the two parts are painted to tell their area
 SOFT_EDGE = 1.0  # px by which a line may be softer or wider than its measured width and still be one along the edge
-CORNER = 20.0  # degrees by which an outline turns from which on it has a corner there
 SEEN = 128  # alpha from which a pixel counts as painted
 
-Floats = NDArray[np.float64]
 Pixels = NDArray[np.uint8]
+Mask = NDArray[np.bool_]
+Window = tuple[slice, slice]
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,8 @@ class SeamReading:
     more than a line width inside the outline within 1.5 r, `ink_length` that by the line width; `corner_length` how
     much of that is the points of lines that meet in corners of the outline; `outline_step` the
     difference of the line's width on both sides of the joint; `notch` and `bump` how far the outline lies inside and
-    outside its own mean over 2 r.
+    outside its own mean over 2 r; `width_kept` and `area_kept` the shares of the limb's width at the joint and of its
+    painted area at rest, `folded` how many triangles are turned over.
     """
 
     angle: float
@@ -62,16 +66,9 @@ class SeamReading:
     outline_step: float
     notch: float
     bump: float
-
-
-def mitre(bend: float) -> float:
-    """How much more than a round join two lines of width 1 meeting at a bend (degrees) have, px² (plane geometry).
-
-    >>> [round(mitre(bend), 3) for bend in (0, 60, 120)]
-    [0.0, 0.054, 0.685]
-    """
-    half = math.radians(min(abs(bend), 160.0)) / 2
-    return math.tan(half) - half
+    width_kept: float
+    area_kept: float
+    folded: int
 
 
 class _Inked(MemoryStores):
@@ -114,8 +111,9 @@ class SeamReader:
         self.rig = compile_rig(figure, stores)
         parent = figure.bone(bone.parent or "")
         assert parent is not None
-        self.back = np.subtract(parent.joint, bone.joint) / max(math.dist(parent.joint, bone.joint), 1e-9)
-        self.ahead = np.subtract(bone.tip, bone.joint) / max(math.dist(bone.tip, bone.joint), 1e-9)
+        self.back, back_length = _towards(bone.joint, parent.joint)
+        self.ahead, length = _towards(bone.joint, bone.tip)
+        self.limb = tuple(min(LIMB * self.radius, one / 2) for one in (length, back_length))
         self.lender, self.stores = stores, _Inked(stores)
         looks = {part.id: drawn(figure, part, stores) for part in figure.parts if part.id in self.seen}
         splits = {ref: split for ref, (_, split) in looks.items()}
@@ -126,17 +124,34 @@ class SeamReader:
         self.inked = {
             item.id: self._inked(item, splits[item.part]) for item in self.rig.items if item.part in self.seen
         }
+        self.faces = np.concatenate([self.rig.blocks[ref].triangles for ref in self.parts])
+        self.signs = np.sign(signed_areas(self.rig.rest, self.faces))
         side = 2 * WINDOW * self.radius
         self.scale = min(SCALE, LARGEST / side)
-        size = max(math.ceil(side * self.scale), 8)
-        self.view = View((size, size), self.scale, (bone.joint[0] - side / 2, bone.joint[1] - side / 2))
-        y, x = np.mgrid[:size, :size] + 0.5
-        self.away = np.hypot(x - size / 2, y - size / 2) / self.scale
-        self.in_circle = (self._paint(0.0)[0] >= SEEN) & (self.away <= self.radius)
-        self.in_room = self.away <= self.radius - 1.5 / self.scale
-        edge = max(int(size / 2 - (1.5 * self.radius + 2 * self.line) * self.scale) - 2, 0)
-        self.inner = (slice(edge, size - edge), slice(edge, size - edge))
-        self.in_reach = self.away[self.inner] <= 1.5 * self.radius
+        self.side = max(math.ceil(side * self.scale), 8)
+        self.view = View((self.side, self.side), self.scale, (bone.joint[0] - side / 2, bone.joint[1] - side / 2))
+        self._look_around()
+
+    def _look_around(self) -> None:
+        """Choose what of the window is looked at for what, and read what the seam is at rest."""
+        off = (np.arange(self.side, dtype=np.float32) + 0.5 - self.side / 2) / self.scale
+        away = np.hypot(off, off[:, None])
+        self.core = self._within(self.radius)
+        self.inner = self._within(1.5 * self.radius + 2 * self.line)
+        self.edge = self._within(2 * self.radius + 2.5 * self.line)  # both limbs as far as they are measured
+        self.in_room = away[self.core] <= self.radius - 1.5 / self.scale
+        self.in_reach = away[self.inner] <= 1.5 * self.radius
+        self.in_disc = (away <= (WINDOW - 0.1) * self.radius).astype(np.uint8)
+        self.disc_area = float(self.in_disc.sum()) / self.scale**2
+        alpha, _ = self._paint(0.0)
+        self.in_circle = (alpha[self.core] >= SEEN) & (away[self.core] <= self.radius)
+        self.rest_width, self.rest_area = self._width(alpha >= SEEN, self.ahead), self._area(alpha)
+        self.whole_area = self._whole_area()
+
+    def _within(self, reach: float) -> Window:
+        """The square of the window within so many px of the joint."""
+        edge = max(int(self.side / 2 - reach * self.scale) - 2, 0)
+        return slice(edge, self.side - edge), slice(edge, self.side - edge)
 
     def _inked(self, item: DrawItem, split: InkSplit) -> DrawItem:
         """The item white, with its edge line black; a drawn detail such as a fold is no edge line."""
@@ -153,7 +168,7 @@ class SeamReader:
         return replace(item, picture=picture, bare=bare, tint=(0.0, 0.0, 0.0, 0.0))
 
     def _kept(self, pixels: Pixels) -> str:
-        return self.stores.put_picture(encode_png(pixels))
+        return self.stores.put_picture(encode_png(pixels, fast=True))
 
     def pose(self, angle: float, beside: Mapping[str, float] | None = None) -> Frame:
         """Turn the bone by `angle` (degrees) and others as `beside` tells; nothing is painted yet.
@@ -170,146 +185,143 @@ class SeamReader:
         self.frame = frame
         return frame
 
-    def _paint(self, angle: float, beside: Mapping[str, float] | None = None) -> tuple[Pixels, NDArray[np.float32]]:
-        """Alpha (h, w) and how much ink is seen (h, w) in [0, 1] with the bone turned by `angle`."""
+    def _paint(self, angle: float, beside: Mapping[str, float] | None = None) -> tuple[Pixels, Pixels]:
+        """Alpha (h, w) and how much ink is seen (edge window), 0 to 255, with the bone turned by `angle`."""
         frame = self.pose(angle, beside)
-        items = tuple(self.inked[item.id] for item in frame.items if item.id in self.inked)
-        pixels = self.painter.paint_premultiplied(self.rig, replace(frame, items=items), self.view, self.stores)
-        alpha = pixels[..., 3]
-        return alpha, cv2.subtract(alpha, pixels[..., 0]).astype(np.float32) / np.float32(255)
+        pixels = self.painter.paint_premultiplied(self.rig, self._in_ink(frame), self.view, self.stores)
+        alpha = cv2.extractChannel(pixels, 3)
+        return alpha, cv2.subtract(alpha[self.edge], cv2.extractChannel(pixels[self.edge], 0))
+
+    def _in_ink(self, frame: Frame) -> Frame:
+        return replace(frame, items=tuple(self.inked[item.id] for item in frame.items if item.id in self.inked))
 
     def look(self) -> Pixels:
         """The joint as it is painted (h, w, 4), premultiplied, at the angle read last: with all that is seen there."""
         items = tuple(item for item in self.frame.items if item.part in self.seen or item.anchor in self.seen)
         return self.painter.paint_premultiplied(self.rig, replace(self.frame, items=items), self.view, self.lender)
 
-    def _disc(self, where: NDArray[np.bool_]) -> float:
-        """Diameter of the largest disc in some pixels within r of the joint, px."""
+    def _behind(self) -> Pixels:
+        """Alpha (h, w) of all that lies at the joint, in the pose painted last."""
+        return self.painter.paint_premultiplied(self.rig, self.frame, self.view, self.lender)[..., 3]
+
+    def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
+        """The seam at each angle, degrees; with other bones turned as `beside` tells.
+
+        While one angle is painted the one before it is measured. After the last one, `marks` are the windows and pixels
+        of its ink across and of its gap, and `look` shows it.
+        """
+        with ThreadPoolExecutor(1) as measuring:
+            before: Future[SeamReading] | None = None
+            for angle in angles:
+                alpha, ink = self._paint(angle, beside)
+                gap, void = self._gap(alpha)
+                turned = np.sign(signed_areas(self.frame.vertices, self.faces)) * self.signs < 0
+                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, int(turned.sum()))
+                if before is not None:
+                    yield before.result()
+                before = now
+            if before is not None:
+                yield before.result()
+
+    def _measured(self, angle: float, alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int) -> SeamReading:
+        seen = alpha >= SEEN
+        crossing = self._crossing(seen)
+        margin = (len(ink) - len(crossing)) // 2
+        black = ink[margin : margin + len(crossing), margin : margin + len(crossing)]
+        across = float(black[crossing].sum()) / 255 / self.scale**2 if self.line else 0.0
+        self.marks = ((self.inner, crossing & (black > SEEN) & bool(self.line)), (self.core, gap))
+        ahead = self._ahead(angle)
+        step, notch, bump, corners = self._outline(seen, ink, ahead)
+        return SeamReading(
+            angle=angle,
+            gap=float(gap.sum()) / self.scale**2,
+            gap_disc=self._disc(gap),
+            void=float(void.sum()) / self.scale**2,
+            void_disc=self._disc(void),
+            ink=across,
+            ink_length=across / self.line if self.line else 0.0,
+            corner_length=corners,
+            outline_step=step,
+            notch=notch,
+            bump=bump,
+            width_kept=self._width(seen, ahead) / self.rest_width if self.rest_width else 1.0,
+            area_kept=1 - (self.rest_area - self._area(alpha)) / self.whole_area,
+            folded=folded,
+        )
+
+    def _ahead(self, angle: float) -> NDArray[np.float64]:
+        """Along the bone that is turned by an angle."""
+        turn = math.radians(angle)
+        c, s = math.cos(turn), math.sin(turn)
+        return np.array([c * self.ahead[0] - s * self.ahead[1], s * self.ahead[0] + c * self.ahead[1]])
+
+    def _gap(self, alpha: Pixels) -> tuple[Mask, Mask]:
+        """What is see-through at the joint and was not at rest, and what of it is enclosed (core window)."""
+        gap = (alpha[self.core] < SEEN) & self.in_circle
+        if not (gap & self.in_room).any():
+            return gap, np.zeros_like(gap)
+        gap &= self._behind()[self.core] < SEEN  # other parts may lie behind
+        return gap, gap & enclosed_in(alpha >= SEEN)[self.core]
+
+    def _disc(self, where: Mask) -> float:
+        """Diameter of the largest disc in some pixels of the core window, px."""
         if not where.any():
             return 0.0
         # the circle touches the limb's sides, whose pixels are half covered: they hold no disc
         room = np.pad(where & self.in_room, 1).astype(np.uint8)
         return 2 * float(cv2.distanceTransform(room, cv2.DIST_L2, 5).max()) / self.scale
 
-    def _behind(self) -> Pixels:
-        """Alpha (h, w) of all that lies at the joint, in the pose painted last."""
-        return self.painter.paint_premultiplied(self.rig, self.frame, self.view, self.lender)[..., 3]
+    def _crossing(self, seen: Mask) -> Mask:
+        """Where ink would be a line across: more than a line's width inside (inner window)."""
+        inside = cv2.distanceTransform(seen[self.inner].astype(np.uint8), cv2.DIST_L2, 5)
+        return np.asarray((inside > (self.line + SOFT_EDGE) * self.scale) & self.in_reach)
 
-    def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
-        """The seam at each angle, degrees; with other bones turned as `beside` tells."""
-        for angle in angles:
-            alpha, ink = self._paint(angle, beside)
-            seen = alpha >= SEEN
-            gap = ~seen & self.in_circle
-            enclosed = enclosed_in(seen) & self.in_circle
-            if ((gap | enclosed) & self.in_room).any():  # other parts may lie behind
-                bare = self._behind() < SEEN
-                gap, enclosed = gap & bare, enclosed & bare
-            near = self.inner
-            inside = cv2.distanceTransform(seen[near].astype(np.uint8), cv2.DIST_L2, 5) / self.scale
-            crossing = (inside > self.line + SOFT_EDGE) & self.in_reach
-            across = float(ink[near][crossing].sum()) / self.scale**2
-            line = np.zeros_like(seen)
-            line[near] = crossing & (ink[near] > 0.5) & bool(self.line)
-            self.marks = (line, gap)
-            step, notch, bump, corners = self._outline(seen, ink, angle)
-            yield SeamReading(
-                angle=angle,
-                gap=float(gap.sum()) / self.scale**2,
-                gap_disc=self._disc(gap),
-                void=float(enclosed.sum()) / self.scale**2,
-                void_disc=self._disc(enclosed),
-                ink=across if self.line else 0.0,
-                ink_length=across / self.line if self.line else 0.0,
-                corner_length=corners,
-                outline_step=step,
-                notch=notch,
-                bump=bump,
-            )
-
-    def _outline(
-        self, seen: NDArray[np.bool_], ink: NDArray[np.float32], angle: float
-    ) -> tuple[float, float, float, float]:
+    def _outline(self, seen: Mask, ink: Pixels, ahead: NDArray[np.float64]) -> tuple[float, float, float, float]:
         """Step of the line's width, deepest notch and highest bump of the outline near the joint, and how much ink the
-        lines meeting in its corners have more than a line's width inside, px."""
-        contours, _ = cv2.findContours(seen.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-        middle = self.view.size[0] / 2
-        turn = math.radians(angle)
-        c, s = math.cos(turn), math.sin(turn)
-        ahead = np.array([c * self.ahead[0] - s * self.ahead[1], s * self.ahead[0] + c * self.ahead[1]])
-        widths: dict[tuple[bool, bool], list[float]] = {}
-        notch = bump = corners = 0.0
-        for contour in contours:
-            ring = (contour[:, 0].astype(np.float64) + 0.5 - middle) / self.scale
-            closed = np.vstack([ring, ring[:1]])
-            runs = runs_along(closed)
-            if runs[-1] < 4 * self.radius:
-                continue
-            line = spots_at(closed, runs, np.arange(0, runs[-1], 1.0))
-            fine = uniform_filter1d(line, 5, axis=0, mode="wrap")  # the steps of pixels aside
-            mean = uniform_filter1d(line, max(int(2 * self.radius), 3), axis=0, mode="wrap")
-            along = np.roll(fine, -1, 0) - np.roll(fine, 1, 0)
-            along /= np.maximum(np.hypot(*along.T), 1e-9)[:, None]
-            inward = np.stack([-along[:, 1], along[:, 0]], 1)
-            probe = fine + 2 * inward
-            spots = np.clip(np.rint(probe * self.scale + middle).astype(int), 0, len(seen) - 1)
-            if seen[spots[:, 1], spots[:, 0]].mean() < 0.5:
-                inward = -inward
-            near = np.hypot(*fine.T) < 2 * self.radius
-            off = ((fine - mean) * inward).sum(1)[near]
-            notch, bump = max(notch, float(off.max(initial=0.0))), max(bump, float(-off.min(initial=0.0)))
-            self._measure(fine, inward, ink, ahead, widths)
-            corners += self._corners(along, inward, np.hypot(*fine.T) < 1.5 * self.radius + 3 * self.line)
-        return self._step(widths), notch, bump, corners
-
-    def _corners(self, along: Floats, inward: Floats, near: NDArray[np.bool_]) -> float:
-        """Ink (px of line) of the points that lines form in the outline's inner corners near the joint.
-
-        `along` and `inward` (n, 2) are its directions px by px; each corner is the whole turn within three line widths.
-        """
-        reach = max(round(1.5 * self.line), 2)
-        before, after = np.roll(along, reach, 0), np.roll(along, -reach, 0)
-        turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(1)))
-        side = np.sign(along[:, 0] * inward[:, 1] - along[:, 1] * inward[:, 0])
-        hollow = np.where(near, -turn * side, 0.0)
-        found = 0.0
-        while (sharpest := int(np.argmax(hollow))) >= 0 and hollow[sharpest] > CORNER:
-            found += self.line * mitre(hollow[sharpest])
-            hollow[np.arange(sharpest - 2 * reach, sharpest + 2 * reach + 1) % len(hollow)] = 0.0
-        return found
-
-    def _measure(
-        self,
-        line: Floats,
-        inward: Floats,
-        ink: NDArray[np.float32],
-        ahead: Floats,
-        widths: dict[tuple[bool, bool], list[float]],
-    ) -> None:
-        """Collect the line's width (px) at spots of the outline between 0.4 and 1.4 half widths along each limb."""
-        if not self.line:
-            return
-        steps = np.arange(-1.0, 2.5 * self.line, 0.25)
-        middle = self.view.size[0] / 2
-        for is_child, axis in ((True, ahead), (False, self.back)):
-            run, aside = line @ axis, line @ np.array([-axis[1], axis[0]])
-            other = line @ (self.back if is_child else ahead)
-            chosen = (run > 0.4 * self.radius) & (run < 1.4 * self.radius) & (run > other + 0.5 * self.radius)
-            chosen &= np.abs(np.abs(aside) - self.radius) < 0.4 * self.radius
-            if not chosen.any():
-                continue
-            ways = line[chosen][:, None] + steps[:, None] * inward[chosen][:, None]
-            places = (ways * self.scale + middle - 0.5).astype(np.float32)
-            found = cv2.remap(ink, places, None, cv2.INTER_LINEAR, borderValue=0).sum(1) * 0.25
-            for side in (True, False):
-                here = found[((aside[chosen] > 0) != is_child) == side]
-                widths.setdefault((is_child, side), []).extend(here.tolist())
-
-    def _step(self, widths: dict[tuple[bool, bool], list[float]]) -> float:
-        """The greater difference of median widths on one side of the limb."""
-        steps = [
-            abs(float(np.median(widths[True, side]) - np.median(widths[False, side])))
-            for side in (True, False)
-            if len(widths.get((True, side), [])) > 3 and len(widths.get((False, side), [])) > 3
+        lines meeting in its corners have more than a line's width inside, px. `ink` is that of the edge window."""
+        outlines = list(outlines_of(seen, self.scale, self.radius))
+        swings = [one.notch_and_bump(2 * self.radius) for one in outlines]
+        corners = sum(one.corners(self.line, 1.5 * self.radius + 3 * self.line) for one in outlines)
+        widths = [
+            widths_along(one, ink, self.scale, self.radius, self.line, ahead, self.back)
+            for one in outlines
+            if self.line
         ]
-        return max(steps, default=0.0)
+        notch, bump = (max((one[k] for one in swings), default=0.0) for k in (0, 1))
+        return width_step(widths), notch, bump, corners
+
+    def _width(self, seen: Mask, ahead: NDArray[np.float64]) -> float:
+        """Diameter of the widest disc that travels around the joint from one limb to the other, px."""
+        coarse = max(round(self.scale), 1)
+        close = seen[self.edge][::coarse, ::coarse]
+        depth = cv2.distanceTransform(close.astype(np.uint8), cv2.DIST_L2, 5)
+        scale, middle = self.scale / coarse, len(close) / 2
+        ends = (
+            np.clip(middle + scale * far * way, 0, len(depth) - 1).astype(int)
+            for far, way in zip(self.limb, (ahead, self.back), strict=True)
+        )
+        (x, y), (u, v) = (end.tolist() for end in ends)
+        return 2 * widest_disc(np.asarray(depth, np.float32), (x, y), (u, v)) / scale
+
+    def _area(self, alpha: Pixels) -> float:
+        """What is painted around the joint, px²."""
+        coarse = max(round(self.scale), 1)
+        sampled = cv2.mean(alpha[::coarse, ::coarse], self.in_disc[::coarse, ::coarse])[0]
+        return sampled / 255 * self.disc_area
+
+    def _whole_area(self) -> float:
+        """What the two parts paint in all at rest, px²."""
+        vertices = self.frame.vertices[np.unique(self.faces)]
+        low, high = vertices.min(0), vertices.max(0)
+        scale = min(1.0, WHOLE / float((high - low).max()))
+        size = max(math.ceil((high - low)[0] * scale), 1), max(math.ceil((high - low)[1] * scale), 1)
+        view = View(size, scale, (float(low[0]), float(low[1])))
+        alpha = self.painter.paint_premultiplied(self.rig, self._in_ink(self.frame), view, self.stores)[..., 3]
+        return max(float(alpha.sum(dtype=np.float64)) / 255 / scale**2, 1.0)
+
+
+def _towards(start: tuple[float, float], end: tuple[float, float]) -> tuple[NDArray[np.float64], float]:
+    """From one point to another: the unit vector, and how far."""
+    way = np.subtract(end, start)
+    length = float(np.hypot(*way))
+    return way / max(length, 1e-9), length

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict, dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from kunstgriff.binding.bending import WIDEST
+from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Tolerances
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Patch, Trim
@@ -17,23 +19,26 @@ from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.seam.joints import melts_at, pair_at
 
 STEP = 5.0  # degrees from one reading to the next
+FINEST = 1.25  # degrees to which it is told where something begins to miss
 SPRINGY = 45.0  # degrees to each side a joint without limits is read to when a spring turns it
 
 
 @dataclass(frozen=True)
 class Miss:
-    """One reading beyond what is tolerated: `what` in words, the `value` (px) at `angle` (degrees), and how many times
-    what is tolerated it is."""
+    """One kind of reading beyond what is tolerated: `what` in words, the worst `value` (px) at `angle` (degrees), how
+    many `times` what is tolerated it is, and the angle nearest to rest at which it `begins`."""
 
     what: str
     value: float
     angle: float
     times: float
+    begins: float
 
 
 @dataclass(frozen=True)
 class Seam:
-    """A joint's seam: its readings over the range, half the limb's width and the line's in px, and what misses.
+    """A joint's seam: its readings over the range, half the limb's width and the line's in px, and what misses, worst
+    first.
 
     `treated` tells in words with what; `melts` whether one limb goes on there in two pieces, so that no line should be
     seen. Where a part only lies on another (an ear on a head), its line belongs there, and only voids are held against
@@ -52,7 +57,7 @@ class Seam:
     @property
     def worst(self) -> Miss | None:
         """What misses most, if anything does."""
-        return max(self.misses, key=lambda miss: miss.times, default=None)
+        return self.misses[0] if self.misses else None
 
     @property
     def badness(self) -> float:
@@ -86,10 +91,27 @@ def read_seam(
     step: float = STEP,
     tolerances: Tolerances | None = None,
 ) -> Seam:
-    """One seam over its range, by the figure's tolerances or others. Raises EditRefused where no two parts meet."""
+    """One seam over its range, by the figure's tolerances or others. Raises EditRefused where no two parts meet.
+
+    At the usual step, angles are added where something begins to miss.
+    """
     reader = SeamReader(figure, stores, bone, painter)
-    readings = tuple(reader.read(seam_angles(figure, bone, step)))
-    return seam_of(figure, stores, bone, (reader.radius, reader.line), readings, tolerances)
+    sizes = reader.radius, reader.line
+    seam = seam_of(figure, stores, bone, sizes, reader.read(seam_angles(figure, bone, step)), tolerances)
+    while step == STEP and (between := _where_it_begins(figure, seam, tolerances or figure.tolerances)):
+        seam = seam_of(figure, stores, bone, sizes, (*seam.readings, *reader.read(between)), tolerances)
+    return seam
+
+
+def _where_it_begins(figure: Figure, seam: Seam, tolerances: Tolerances) -> list[float]:
+    """Angles between two readings of which one misses in some way and the other does not, not too close to them."""
+    found = set()
+    rest = rest_bend(figure, need_bone(figure, seam.bone))
+    for _, times in _times(seam.readings, rest, (seam.radius, seam.line), seam.melts, tolerances):
+        for (one, before), (other, after) in pairwise(times.items()):
+            if (before > 1) != (after > 1) and other - one > FINEST:
+                found.add((one + other) / 2)
+    return sorted(found)
 
 
 def seam_of(
@@ -97,20 +119,22 @@ def seam_of(
     stores: Stores,
     bone: Bone,
     sizes: tuple[float, float],
-    readings: tuple[SeamReading, ...],
+    readings: Iterable[SeamReading],
     tolerances: Tolerances | None = None,
 ) -> Seam:
-    """A seam from readings made before; `sizes` are half the limb's width and the line's, px."""
+    """A seam from its readings in any order; `sizes` are half the limb's width and the line's, px."""
+    readings = tuple(sorted(readings, key=lambda one: one.angle))
     done = treatments_at(figure, bone)
     melts = bool(done) or melts_at(figure, bone, stores)
     treated = ", ".join(dict.fromkeys(one.kind for one in done))
     pair = pair_at(figure, bone, stores)
-    misses = tuple(
+    misses = [
         miss
         for miss in _misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances)
         if pair is None or miss_key(bone.id, miss.what, pair) not in figure.accepted
-    )
-    return Seam(bone.id, bone.name, treated, melts, *sizes, readings, misses)
+    ]
+    misses.sort(key=lambda miss: -miss.times)
+    return Seam(bone.id, bone.name, treated, melts, *sizes, readings, tuple(misses))
 
 
 def miss_key(bone: str, what: str, pair: tuple[Part, Part]) -> str:
@@ -152,7 +176,18 @@ def crease(bend: float) -> float:
 def _misses(
     readings: tuple[SeamReading, ...], rest: float, sizes: tuple[float, float], melts: bool, tolerances: Tolerances
 ) -> Iterator[Miss]:
-    """The worst of each kind that is beyond what is tolerated.
+    """The worst of each kind that is beyond what is tolerated."""
+    for (what, value_of), times in _times(readings, rest, sizes, melts, tolerances):
+        worst = max(readings, key=lambda one: times[one.angle])
+        if times[worst.angle] > 1:
+            begins = min((angle for angle, by in times.items() if by > 1), key=abs)
+            yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2), begins)
+
+
+def _times(
+    readings: tuple[SeamReading, ...], rest: float, sizes: tuple[float, float], melts: bool, tolerances: Tolerances
+) -> Iterator[tuple[tuple[str, Callable[[SeamReading], float]], dict[float, float]]]:
+    """Each kind in words with its value, and how many times what is tolerated it is at each angle.
 
     What any two limbs of that width have at such a bend is allowed besides: the points of lines that meet in a corner
     are no line across, and the corner inside the bend is no notch. The outline is held against itself at rest.
@@ -164,11 +199,7 @@ def _misses(
     ]
     if melts:
         kinds += [
-            (
-                "shows a line across",
-                lambda one: max(one.ink_length - one.corner_length, 0.0),
-                lambda bend: tolerances.ink,
-            ),
+            ("shows a line across", across, lambda bend: tolerances.ink),
             ("has a line of two widths", lambda one: one.outline_step, lambda bend: tolerances.step * max(line, 1e-9)),
             (
                 "has a notch",
@@ -177,16 +208,15 @@ def _misses(
             ),
         ]
     for what, value_of, allowed in kinds:
-        times = {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}
-        worst = max(readings, key=lambda one: times[one.angle])
-        if times[worst.angle] > 1:
-            yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2))
+        yield (what, value_of), {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}
 
 
-def _across(one: SeamReading) -> float:
+def across(one: SeamReading) -> float:
+    """The line across the joint, px, without the points of lines that meet in corners."""
     return max(one.ink_length - one.corner_length, 0.0)
 
 
 def sentence_of(seam: Seam, miss: Miss) -> str:
-    """A miss in words, with its number and where it happens."""
-    return f"{seam.name} {miss.what} of {miss.value:.1f} px at {miss.angle:.0f}°"
+    """A miss in words, with its number, where it is worst and from where on it shows."""
+    begins = "" if miss.begins == miss.angle else f", from {miss.begins:.0f}° on"
+    return f"{seam.name} {miss.what} of {miss.value:.1f} px at {miss.angle:.0f}°{begins}"

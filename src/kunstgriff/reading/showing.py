@@ -34,14 +34,14 @@ def seam_strip(
     middle, reach = reader.view.size[0] // 2, round(REACH * reader.radius * reader.scale)
     cut = slice(max(middle - reach, 0), middle + reach)
     tiles, readings = [], []
-    for reading in reader.read(angles):
+    for angle in angles:
+        (reading,) = reader.read([angle])
         pixels = reader.look()
-        straight = np.empty_like(pixels)
-        unmultiply(pixels.reshape(-1, 4), straight.reshape(-1, 4))
+        unmultiply(pixels)
         if marked:
-            for where in reader.marks:
-                _marked(straight, where)
-        small = cv2.resize(straight[cut, cut], (tile, tile), interpolation=cv2.INTER_AREA)
+            for window, where in reader.marks:
+                _marked(pixels[window], where)
+        small = cv2.resize(pixels[cut, cut], (tile, tile), interpolation=cv2.INTER_AREA)
         tiles.append(np.asarray(small, np.uint8))
         readings.append(reading)
     return np.concatenate(tiles, axis=1), tuple(readings)

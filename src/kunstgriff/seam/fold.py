@@ -75,8 +75,18 @@ def folds(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
             figure, part, id=fold.id, picture=fold.picture, variant="fold", anchor=front.id, blend="normal",
             tint=(0.0, 0.0, 0.0, 0.0), switches=rig.switched(fold.switch),
         )  # fmt: skip
-        found.append((depth[front.id] + 0.97, item, rig.blocks[part.id].triangles))
+        faces = rig.blocks[part.id].triangles
+        found.append((depth[front.id] + 0.97, item, faces[_touched(rig.rest[faces], fold)]))
     return found
+
+
+def _touched(corners: np.ndarray[Any, Any], fold: Fold) -> np.ndarray[Any, Any]:
+    """Which triangles, by their corners (m, 3, 2), may show some of the line."""
+    spots = np.array(fold.line)
+    # a smooth way through a few points strays from them by less than they lie apart
+    slack = fold.width + np.ptp(spots, axis=0).max() / 2
+    low, high = spots.min(0) - slack, spots.max(0) + slack
+    return np.asarray(((corners.min(1) < high) & (corners.max(1) > low)).all(1))
 
 
 class DrawFold(Edit):

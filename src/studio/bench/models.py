@@ -25,7 +25,8 @@ class SeamRead(models.Model):
 
 
 class Reading(models.Model):
-    """What was read at one angle (degrees); lengths in px, areas in px² (see `kunstgriff.reading.seam`)."""
+    """What was read at one angle (degrees); lengths in px, areas in px², kept width and area as shares
+    (see `kunstgriff.reading.seam`)."""
 
     seam = models.ForeignKey(SeamRead, models.CASCADE, related_name="readings")
     angle = models.FloatField()
@@ -39,6 +40,9 @@ class Reading(models.Model):
     outline_step = models.FloatField()
     notch = models.FloatField()
     bump = models.FloatField()
+    width_kept = models.FloatField()
+    area_kept = models.FloatField()
+    folded = models.PositiveIntegerField()
 
     class Meta:
         ordering = ["angle"]

@@ -80,7 +80,9 @@ def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_i
             "way": one.way,
             "refused": one.refused,
             "badness": round(one.badness, 2) if one.seam is not None else None,
-            "worst": sentence_of(one.seam, one.seam.misses[0]) if one.seam is not None and one.seam.misses else "",
+            "worst": sentence_of(one.seam, one.seam.worst)
+            if one.seam is not None and one.seam.worst is not None
+            else "",
         }
         for one in found.trials
     ]

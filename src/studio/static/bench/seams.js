@@ -48,6 +48,14 @@ export const seams = {
       return { key, word: `${word}: ${most.toFixed(1)} at most`, path: `M${readings.map(at).join('L')}`, before: earlier.length ? `M${earlier.map(at).join('L')}` : '', label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
     });
   },
+  get seamKept() {
+    if (!this.seamNow) return '';
+    const worst = (key) => this.seamNow.readings.reduce((least, one) => (one[key] < least[key] ? one : least));
+    const [width, area] = [worst('width_kept'), worst('area_kept')];
+    const folded = this.seamNow.readings.reduce((most, one) => (one.folded > most.folded ? one : most));
+    const turned = folded.folded ? `${folded.folded} triangles folded over at ${Math.round(folded.angle)}°` : 'nothing folds over';
+    return `At least ${Math.round(width.width_kept * 100)} % of the width (${Math.round(width.angle)}°) and ${Math.round(area.area_kept * 100)} % of the area (${Math.round(area.angle)}°) kept; ${turned}.`;
+  },
   get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
   /** Read every seam, one after another, as long as the stage and the figure stay. */
   async loadSeams() {

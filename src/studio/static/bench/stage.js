@@ -1,23 +1,23 @@
 // The stage: paints the server's draw list with the server's shaders (kunstgriff/paint) in WebGL2.
 
 import * as twgl from '../vendor/twgl/twgl-full.module.js';
+import { Veils } from './veils.js';
 
 const PAD = 8; // as in kunstgriff/paint/painter.py
 const DETAIL_LIMIT = 3;
 const TINT_FRAG = `#version 300 es
 precision highp float;
 uniform sampler2D u_picture;
-uniform float u_detail;
 in vec2 v_uv;
 in vec3 v_tint;
 out vec4 o_colour;
 void main() {
-  float alpha = textureLod(u_picture, v_uv, u_detail).a * 0.72;
+  float alpha = texture(u_picture, v_uv).a * 0.72;
   o_colour = vec4(v_tint * alpha, alpha);
 }`;
 
 export function detailAt(scale) {
-  return Math.min(Math.max(-Math.log2(Math.max(scale, 1e-6)) - 0.25, 0), DETAIL_LIMIT);
+  return Math.min(Math.max(Math.round(-Math.log2(Math.max(scale, 1e-6)) - 0.25), 0), DETAIL_LIMIT);
 }
 
 export class Stage {
@@ -36,14 +36,13 @@ export class Stage {
     const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
     this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
-    this.veiling = twgl.createProgramInfo(this.gl, [whole, veil]);
     this.nothing = this.gl.createVertexArray();
     this.textures = new Map();
     this.items = [];
     this.layerLooks = {};
     this.modes = ['normal'];
     this.layers = [];
-    this.veils = [];
+    this.veils = new Veils(this, [whole, veil]);
     this.amounts = null;
     this.order = null;
   }
@@ -113,11 +112,24 @@ export class Stage {
     gl.texSubImage2D(gl.TEXTURE_2D, 0, PAD, PAD, gl.RGBA, gl.UNSIGNED_BYTE, bitmap);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAX_LEVEL, DETAIL_LIMIT);
     gl.generateMipmap(gl.TEXTURE_2D);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
     return { texture, place: [bitmap.width / width, bitmap.height / height, PAD / width, PAD / height] };
+  }
+
+  /** Let every picture show one level of detail; choosing and mixing levels takes software renderers half as long again. */
+  showLevel(level) {
+    const gl = this.gl;
+    for (const known of this.textures.values()) {
+      if (known && known.level !== level) {
+        gl.bindTexture(gl.TEXTURE_2D, known.texture);
+        gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_BASE_LEVEL, level);
+        gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAX_LEVEL, level);
+        known.level = level;
+      }
+    }
   }
 
   /** Paint into `target` (null: the screen). `flip` is -1 for the screen (y up there), 1 to read rows from the top. */
@@ -129,14 +141,17 @@ export class Stage {
     gl.enable(gl.BLEND);
     const x = (2 * scale) / width;
     const y = (2 * scale) / height;
-    const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip], u_detail: detailAt(scale) };
+    const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip] };
     const looks = { ...this.layerLooks };
     const open = [];
     const close = () => { const layer = open.pop(); this.lay(open.length, width, height, target, looks[layer]); };
     const view = { width, height, scale, origin, flip, uniforms };
-    for (const item of this.listed()) {
+    this.showLevel(detailAt(scale));
+    const shown = this.listed().filter((item) => this.textures.get(this.shownPicture(item)) && (!alone || alone.has(item.part)) && this.opacityOf(item) > 0);
+    this.veils.paintTogether(shown, view);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target && target.framebuffer);
+    for (const item of shown) {
       const picture = this.textures.get(this.shownPicture(item));
-      if (!picture || (alone && !alone.has(item.part)) || this.opacityOf(item) <= 0) continue;
       const wanted = item.blend === 'normal' || alone ? item.layers : [...item.layers, item.id];
       looks[item.id] = [1, this.modes.indexOf(item.blend)];
       while (open.some((layer, depth) => layer !== wanted[depth])) close();
@@ -149,87 +164,19 @@ export class Stage {
     while (open.length) close();
   }
 
-  /** Draw one item on a target; its masks are painted first, `depth` masks deep. The server's painter does the same. */
-  drawMasked(item, view, onto, depth = 0, share = 1, taken = null) {
+  /** Draw one item on a target, its masks applied, `depth` masks deep; shifted by some px. The server's painter does the same. */
+  drawMasked(item, view, onto, depth = 0, { share = 1, taken = null, shift = [0, 0] } = {}) {
     const gl = this.gl;
     const picture = this.textures.get(this.shownPicture(item));
-    const masks = item.masks.filter((mask) => this.share(mask.switches) > 0);
     const bare = item.bare && this.textures.get(item.bare);
     if (!picture || (item.bare && !bare)) return;
-    if (masks.length) {
-      this.mask(item, masks, view, depth);
-      gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.framebuffer);
-      if (depth) this.scissor(item, view);
-    }
+    const left = this.veils.left(item, view, depth, onto);
     gl.blendFunc(taken ? gl.ZERO : gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
-    if (taken) gl.colorMask(taken.ink_only, false, false, !taken.ink_only);
-    this.draw(masks.length ? this.masked : this.program, item, {
+    this.draw(left ? this.masked : this.program, item, {
       ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: item.tint,
-      ...(masks.length ? { u_bare: (bare || picture).texture, u_mask: this.veil(2 * depth, view).attachments[0], u_has_bare: !!bare } : {}),
+      u_shift: [(2 * shift[0]) / view.width, (2 * shift[1]) / view.height],
+      ...(left ? { u_bare: (bare || picture).texture, u_mask: left.texture, u_veil: left.shift, u_has_bare: !!bare } : {}),
     });
-  }
-
-  /** Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is. */
-  mask(item, masks, view, depth) {
-    const gl = this.gl;
-    const left = this.veil(2 * depth, view);
-    const shape = this.veil(2 * depth + 1, view);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
-    this.scissor(item, view);
-    gl.colorMask(true, true, true, true);
-    gl.clearColor(1, 1, 1, 1);
-    gl.clear(gl.COLOR_BUFFER_BIT);
-    gl.clearColor(0, 0, 0, 0);
-    for (const mask of masks) {
-      const share = this.share(mask.switches);
-      if (mask.out) { // taking one shape after the other away is taking away what they cover together
-        for (const one of mask.shapes) this.drawMasked(one, view, left, depth + 1, share, mask);
-        gl.colorMask(true, true, true, true);
-        continue;
-      }
-      gl.bindFramebuffer(gl.FRAMEBUFFER, shape.framebuffer);
-      this.scissor(item, view);
-      gl.clear(gl.COLOR_BUFFER_BIT);
-      for (const one of mask.shapes) this.drawMasked(one, view, shape, depth + 1);
-      this.scissor(item, view);
-      gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
-      gl.useProgram(this.veiling.program);
-      gl.bindVertexArray(this.nothing);
-      twgl.setUniforms(this.veiling, { u_shape: shape.attachments[0], u_share: share });
-      gl.colorMask(mask.ink_only, false, false, !mask.ink_only);
-      gl.blendFunc(gl.ZERO, gl.SRC_ALPHA);
-      gl.drawArrays(gl.TRIANGLES, 0, 3);
-      gl.colorMask(true, true, true, true);
-      gl.bindVertexArray(null);
-    }
-    gl.disable(gl.SCISSOR_TEST);
-  }
-
-  /** Paint only where an item may be. */
-  scissor(item, { width, height, scale, origin, flip }) {
-    const [start, count] = this.blocks[item.block];
-    const low = [Infinity, Infinity];
-    const high = [-Infinity, -Infinity];
-    for (let k = 2 * start; k < 2 * (start + count); k++) {
-      const value = (this.vertices[k] - origin[k % 2]) * scale;
-      if (value < low[k % 2]) low[k % 2] = value;
-      if (value > high[k % 2]) high[k % 2] = value;
-    }
-    const left = Math.max(Math.floor(low[0]) - 1, 0);
-    const right = Math.min(Math.ceil(high[0]) + 1, width);
-    let [top, bottom] = [Math.max(Math.floor(low[1]) - 1, 0), Math.min(Math.ceil(high[1]) + 1, height)];
-    if (flip < 0) [top, bottom] = [height - bottom, height - top];
-    this.gl.enable(this.gl.SCISSOR_TEST);
-    this.gl.scissor(left, top, Math.max(right - left, 0), Math.max(bottom - top, 0));
-  }
-
-  /** Offscreen targets for masks: two for each depth, what is left of an item and the shape being taken from it. */
-  veil(number, { width, height }) {
-    const known = this.veils[number];
-    if (known && known.width === width && known.height === height) return known;
-    if (known) this.free(known);
-    this.veils[number] = this.offscreen(width, height);
-    return this.veils[number];
   }
 
   clear(target) {
