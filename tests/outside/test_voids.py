@@ -6,12 +6,17 @@ import numpy as np
 import pytest
 
 from kunstgriff.artwork.ora import read_ora
-from kunstgriff.artwork.sheet import figure_from_sheet
+from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.artwork.sheet import Layer
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.frames import painter
-from kunstgriff.figure.stores import MemoryStores
-from kunstgriff.reading.voids import void_map
-from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm
+from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.stores import decode_png
+from kunstgriff.reading.seams import read_seam
+from kunstgriff.reading.telling import seam_findings
+from kunstgriff.reading.voids import joints_behind, together, void_map
+from kunstgriff.seam.joints import need_meeting
+from tests.art import FILL, at, capsule, drawn, edited, figure_of, two_piece_arm
 from tests.outside.test_seam_readings import RADIUS, flat_ended_arm
 
 
@@ -58,16 +63,56 @@ def test_what_reaches_far_under_its_neighbour_comes_to_light():
     assert found.area == 0
 
 
-def test_growing_underneath_closes_the_void_and_painted_layers_do_when_they_come_back(tmp_path):
+def test_a_part_grown_underneath_by_the_remedy_of_the_finding_opens_no_gap_at_any_angle():
     figure, stores = flat_ended_arm()
-    before = mapped(figure, stores, 40.0)
-    front = next(part.name for part in figure.parts if part.id != before.part.id)
-    grown = edited(
-        figure, stores, {"kind": "grow_under", "part": before.part.name, "neighbour": front, "by": before.reach + 2}
+    bone = figure.bones[1]
+    (finding,) = seam_findings(
+        figure, [(read_seam(figure, stores, bone, painter()), need_meeting(figure, bone, stores))]
     )
-    assert mapped(grown, stores, 40.0).area < 0.1 * before.area
+    assert "opens a gap" in finding.sentence
+    grown = edited(figure, stores, finding.remedies[0].edit)
+    assert not read_seam(grown, stores, bone, painter()).misses
+    assert mapped(grown, stores, -40.0, 40.0).area == 0
+
+
+def test_what_is_painted_on_the_sheet_with_voids_closes_the_gap_when_it_comes_back(tmp_path):
+    figure, stores = flat_ended_arm()
+    bone = figure.bones[1]
     deliver(tmp_path / "arm.voids.ora", Order(figure, stores))
     sheet = read_ora(tmp_path / "arm.voids.ora")
-    assert [layer.name for layer in sheet.layers if "void" in layer.name] == [f"void of {before.part.name}, not a part"]
-    again = figure_from_sheet(sheet, "arm", MemoryStores())
+    ((number, void),) = [(k, layer) for k, layer in enumerate(sheet.layers) if "void" in layer.name]
+    behind = sheet.layers[number - 1]
+    assert void.name == f"void of {behind.name}, not a part"
+    # the illustrator fills where the layer tells, on the part's own layer
+    canvas = np.zeros((400, 400, 4), np.uint8)
+    for layer in (behind, void):
+        pixels, (x, y) = decode_png(layer.png), layer.offset
+        canvas[y : y + layer.size[1], x : x + layer.size[0]][pixels[..., 3] > 0] = decode_png(behind.png)[20, 20]
+    sheet.layers[number - 1] = Layer.of(behind.name, canvas)
+    again = apply_edit(renewal(figure, sheet, match_sheet(figure, sheet, stores), stores).model_dump(), figure, stores)
     assert [part.name for part in again.parts] == [part.name for part in figure.parts]
+    before, after = (read_seam(one, stores, bone, painter()) for one in (figure, again))
+    assert "opens a gap" in [miss.what for miss in before.misses]
+    assert "opens a gap" not in [miss.what for miss in after.misses]
+
+
+def test_a_part_behind_at_two_joints_has_one_map():
+    layers = {"strap": drawn(f'<rect x="60" y="180" width="280" height="40" fill="{FILL}"/>')}
+    layers |= {
+        name: drawn(capsule(a, b, 30, 6))
+        for name, a, b in (("left", (30, 200), (90, 200)), ("right", (310, 200), (370, 200)))
+    }
+    figure, stores = figure_of(layers)
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "strap", "joints": at(figure, (200, 200), (200, 120))},
+        {"kind": "draw_chain", "name": "left", "parent": "strap", "joints": at(figure, (75, 200), (30, 200))},
+        {"kind": "draw_chain", "name": "right", "parent": "strap", "joints": at(figure, (325, 200), (370, 200))},
+        *({"kind": "bind_rigid", "parts": [name], "bone": name} for name in layers),
+    )  # fmt: skip
+    joints = joints_behind(figure, stores)[figure.parts[0].id]
+    assert [bone.name for bone in joints] == ["left", "right"]
+    maps = [void_map(figure, stores, bone, painter(), [-60.0, 60.0]) for bone in joints]
+    whole = together(maps)
+    assert whole.lit.sum() == sum(one.lit.sum() for one in maps) > 0
+    assert whole.bones == tuple(bone.id for bone in joints)

@@ -78,11 +78,12 @@ class GrowUnder(Edit):
         part, neighbour = need_part(figure, self.part), need_part(figure, self.neighbour)
         room = int(np.ceil(self.by)) + 2
         easel = Easel.of(part, stores, room)
-        cover = _laid_into(easel, part, neighbour, stores)
-        hidden = cv2.distanceTransform(np.pad((cover >= 250).astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+        # up to the neighbour's very edge, or a slit is left at the outline when it turns; by this share of its alpha
+        # both together are seen through at no other pixel than the neighbour alone
+        hidden = np.clip(_laid_into(easel, part, neighbour, stores) / np.float32(127.5) - 1, 0, 1)
         old = easel.rgba[..., 3] / np.float32(255)
         away = cv2.distanceTransform((old < 0.5).astype(np.uint8), cv2.DIST_L2, 5)
-        grown = np.clip(self.by - away + 0.5, 0, 1) * np.clip(hidden - 1, 0, 1)
+        grown = np.clip(self.by - away + 0.5, 0, 1) * hidden
         alpha = np.maximum(old, grown)
         new = (grown > old + 0.02).astype(np.uint8)
         if not new.any():

@@ -30,8 +30,8 @@ from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
-from kunstgriff.reading.seams import joints_with_seams, seam_angles
-from kunstgriff.reading.voids import void_map
+from kunstgriff.reading.seams import seam_angles
+from kunstgriff.reading.voids import joints_behind, together, void_map
 
 WORDS = {"ink-less": "cover", "patch": "patch", "fold": "fold"}
 VOID_STEP = 15.0  # degrees between the poses voids are looked for in
@@ -104,18 +104,18 @@ def write_with_voids(target: Path, figure: Figure, stores: Stores, progress: Pro
     The illustrator paints the part there; layers of voids are no parts when the drawing comes back.
     """
     sheet = sheet_of(figure, stores, Pose())
-    maps = []
-    joints = joints_with_seams(figure, stores)
-    for number, bone in enumerate(joints):
-        progress(number, len(joints), "looking for what is not painted")
-        found = void_map(figure, stores, bone, painter(), seam_angles(figure, bone, VOID_STEP))
-        if found.area >= VOID_LEAST:
-            maps.append(found)
-    order = [part.id for part in figure.parts]
-    for found in sorted(maps, key=lambda one: order.index(one.part.id), reverse=True):
-        x, y = np.add(found.corner, figure.sheet.standing_point)
-        layer = Layer.of(f"void of {found.part.name}{NOT_A_PART}", found.picture(), (round(x), round(y)))
-        sheet.layers.insert(order.index(found.part.id) + 1, layer)
+    behind = joints_behind(figure, stores)
+    done, count = 0, sum(len(joints) for joints in behind.values())
+    for number, part in reversed(list(enumerate(figure.parts))):  # from the front, so that places stay what they are
+        maps = []
+        for bone in behind.get(part.id, ()):
+            progress(done, count, "looking for what is not painted")
+            maps.append(void_map(figure, stores, bone, painter(), seam_angles(figure, bone, VOID_STEP)))
+            done += 1
+        if maps and (found := together(maps)).area >= VOID_LEAST:
+            x, y = np.add(found.corner, figure.sheet.standing_point)
+            layer = Layer.of(f"void of {part.name}{NOT_A_PART}", found.picture(), (round(x), round(y)))
+            sheet.layers.insert(number + 1, layer)
     write_ora(target, sheet)
 
 

@@ -1,4 +1,5 @@
-"""The void map of a joint: what of the part behind comes to light as the joint turns, and what of that nobody painted.
+"""The void map of a part: what of it comes to light as the joints turn at which it lies behind, and what of that nobody
+painted.
 
 Each spot of the part, and of the empty sheet around it, is followed through the range: where it lies under the part in
 front at rest and is bare in a pose it has come to light; where the limb is see-through in a pose, and was not at rest,
@@ -7,7 +8,7 @@ paint is missing there.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
@@ -18,7 +19,7 @@ from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores, decode_png
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in
-from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting
+from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting, pair_at
 
 Masks = NDArray[np.bool_]
 WINDOW = 2.0  # half widths around the joint that are looked at
@@ -27,13 +28,13 @@ SPRUCE, PLUM = (31, 111, 104), (122, 59, 105)
 
 @dataclass(frozen=True)
 class VoidMap:
-    """What comes to light of `part` as the joint of `bone` turns.
+    """What comes to light of `part` as the joints of `bones` turn.
 
     `painted` (h, w) is where it has paint, `lit` are its pixels that are hidden at rest and seen in some
     pose, `unpainted` the spots where paint is missing; all on the sheet from `corner` (figure space), one px each.
     """
 
-    bone: str
+    bones: tuple[str, ...]
     part: Part
     corner: tuple[int, int]
     painted: Masks
@@ -99,7 +100,30 @@ def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angle
         rows, columns = np.clip(at[..., 1], 0, side - 1), np.clip(at[..., 0], 0, side - 1)
         lit |= inside & painted & hidden & ~over[rows, columns]
         unpainted |= inside & ~painted & hidden & void[rows, columns]
-    return VoidMap(bone.id, behind, (left, top), painted, lit, unpainted)
+    return VoidMap((bone.id,), behind, (left, top), painted, lit, unpainted)
+
+
+def joints_behind(figure: Figure, stores: Stores) -> dict[str, list[Bone]]:
+    """The bones at whose joints two parts meet, by the part that lies behind there."""
+    found: dict[str, list[Bone]] = {}
+    for bone in figure.bones:
+        pair = pair_at(figure, bone, stores)
+        if pair is not None:
+            found.setdefault(back_and_front(figure, *pair)[0].id, []).append(bone)
+    return found
+
+
+def together(maps: Sequence[VoidMap]) -> VoidMap:
+    """Several maps of one part in one: what comes to light at any of their joints."""
+    low = np.min([one.corner for one in maps], axis=0)
+    high = np.max([np.add(one.corner, one.lit.shape[::-1]) for one in maps], axis=0)
+    laid = np.zeros((3, high[1] - low[1], high[0] - low[0]), bool)
+    for one in maps:
+        left, top = np.subtract(one.corner, low)
+        height, width = one.lit.shape
+        laid[:, top : top + height, left : left + width] |= (one.painted, one.lit, one.unpainted)
+    bones = tuple(bone for one in maps for bone in one.bones)
+    return VoidMap(bones, maps[0].part, (int(low[0]), int(low[1])), *laid)
 
 
 class _Follower:

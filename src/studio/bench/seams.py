@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
@@ -10,16 +11,18 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
+from kunstgriff.delivery.sheet import VOID_LEAST
 from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.stores import encode_png
-from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.paint.painter import Painter, PainterMissing
 from kunstgriff.reading.proposing import Proposal, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.together import read_together
-from kunstgriff.reading.voids import VoidMap, void_map
+from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
+from kunstgriff.seam.joints import need_meeting
 from kunstgriff.seam.treating import WAYS, treated
-from studio.bench.readings import joints_at, need_pair_at, seam_at, seam_before, stored_seams
+from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -29,6 +32,7 @@ from studio.requests import sentence
 TILE = 240  # px; shown at half of that on the card
 TILES = 4
 VOID_STEP = 10.0  # degrees between the poses voids are looked for in
+GROW_BEYOND = 2  # px that a part grows further than its void reaches
 
 
 @login_required
@@ -107,9 +111,7 @@ def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id
         strip = _strip(figure_id, revision_id, bone_id, way)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    response = HttpResponse(strip, content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return _lasting(strip)
 
 
 @lru_cache(maxsize=96)
@@ -144,18 +146,16 @@ def _together(revision_id: int, bone_id: str) -> tuple[Seam, ...]:
 
 @login_required
 @require_GET
-def void_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
-    """What comes to light of the part behind at a joint, and what of that is unpainted."""
+def void_readings(request: HttpRequest, figure_id: int, revision_id: int, ref: str) -> HttpResponse:
+    """What comes to light of a part at all its joints, or of the part behind at one, and what of that is unpainted."""
     try:
-        found = _voids(require_revision(request, figure_id, revision_id), bone_id)
+        found, lacking = _voids(require_revision(request, figure_id, revision_id), ref)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    figure, _ = compiled(revision_id)
-    front = next(part.id for part in need_pair_at(figure, bone_id) if part.id != found.part.id)
     return JsonResponse(
         {
-            "bone": bone_id, "part": found.part.id, "front": front, "corner": found.corner, "size": found.lit.shape[0],
-            "lit": int(found.lit.sum()), "unpainted": found.area, "reach": round(found.reach, 1),
+            "of": ref, "part": found.part.id, "corner": found.corner, "lit": int(found.lit.sum()),
+            "unpainted": found.area, "reach": round(found.reach, 1), "grow": lacking,
             "picture": request.path.rstrip("/") + ".png",
         }
     )  # fmt: skip
@@ -163,23 +163,43 @@ def void_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_i
 
 @login_required
 @require_GET
-def void_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def void_picture(request: HttpRequest, figure_id: int, revision_id: int, ref: str) -> HttpResponse:
     """The map as a picture to be laid over the part at rest."""
     try:
-        found = _voids(require_revision(request, figure_id, revision_id), bone_id)
+        found, _ = _voids(require_revision(request, figure_id, revision_id), ref)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    response = HttpResponse(encode_png(found.picture()), content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return _lasting(encode_png(found.picture()))
 
 
 @lru_cache(maxsize=64)
-def _voids(revision_id: int, bone_id: str) -> VoidMap:
+def _voids(revision_id: int, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
+    """The map of a joint or of a part, and under which neighbours by how many px it would have to grow."""
     figure, _ = compiled(revision_id)
-    bone = need_bone(figure, bone_id)
-    angles = seam_angles(figure, bone, VOID_STEP)
-    return painted(lambda painter: void_map(figure, DatabaseStores(), bone, painter, angles))
+    stores = DatabaseStores()
+    part = figure.part(ref)
+    bones = joints_behind(figure, stores).get(part.id, []) if part is not None else [need_bone(figure, ref)]
+    if part is not None and not bones:
+        raise EditRefused(f"“{part.name}” lies behind another at no joint, so nothing of it comes to light there.")
+
+    def mapped(painter: Painter) -> list[VoidMap]:
+        return [void_map(figure, stores, bone, painter, seam_angles(figure, bone, VOID_STEP)) for bone in bones]
+
+    maps = painted(mapped)
+    lacking = []
+    for bone, one in zip(bones, maps, strict=True):
+        front = next(other for other in need_meeting(figure, bone, stores) if other.id != one.part.id)
+        if one.area >= VOID_LEAST:
+            by = math.ceil(one.reach) + GROW_BEYOND
+            lacking.append({"part": one.part.id, "neighbour": front.id, "by": by})
+    return together(maps), lacking
+
+
+def _lasting(png: bytes) -> HttpResponse:
+    """A picture that never changes: its address names the revision."""
+    response = HttpResponse(png, content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
 
 
 def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:

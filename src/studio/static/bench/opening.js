@@ -39,7 +39,7 @@ export const opening = {
     this.$watch('stageKey', () => this.loadSeams());
     this.$watch('bones', () => this.loadTried());
     this.$watch('vertices', () => { this.loadTable(); this.redraw(); });
-    this.$watch('parts', () => { this.vertices = []; });
+    this.$watch('parts', () => { this.vertices = []; this.keepVoids(); });
     this.$watch('bones', () => this.suggestSides());
     for (const name of ['onlyOwn', 'zones']) this.$watch(name, () => this.redraw());
     this.$watch('alone', () => this.redraw());

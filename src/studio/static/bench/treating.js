@@ -97,7 +97,7 @@ export const treating = {
   async loadTried() {
     const bone = this.oneBone;
     const { revision } = scene;
-    if (this.voids && (!bone || this.voids.bone !== bone.id || this.voids.revision !== revision)) this.hideVoids();
+    this.keepVoids();
     if (!bone || this.stageKey !== 'seams' || !this.seamJoints.includes(bone.id)) { this.tried = null; return; }
     if (this.tried && this.tried.bone === bone.id && this.tried.revision === revision) return;
     this.tried = null;
@@ -147,13 +147,17 @@ export const treating = {
     if (!this.voids.unpainted) return `${this.voids.lit} px² of ${part} come to light over the range; all of it is painted.`;
     return `${this.voids.lit} px² of ${part} come to light over the range, and ${this.voids.unpainted} px² beyond are not painted: up to ${Math.ceil(this.voids.reach)} px outwards.`;
   },
-  get growBy() { return this.voids ? Math.ceil(this.voids.reach) + 2 : 0; },
-  get growWord() { return this.voids ? `Grow ${this.partName(this.voids.part)} by ${this.growBy} px` : ''; },
+  /** Where the part lacks paint, under which neighbours it can be grown. */
+  get growRows() {
+    if (!this.voids) return [];
+    return this.voids.grow.map((one, key) => ({ key, edit: { kind: 'grow_under', ...one }, word: `Grow ${this.partName(one.part)} by ${one.by} px${this.voids.grow.length > 1 ? ` under ${this.partName(one.neighbour)}` : ''}` }));
+  },
+  /** What the map would be of: the chosen joint, or else the chosen part. */
+  get voidsOf() { return this.seamNow ? this.oneBone.id : this.onePart ? this.onePart.id : ''; },
   async showVoids() {
-    const bone = this.oneBone;
     const { revision } = scene;
     this.voids = null;
-    const answer = await fetchJson(`/bench/${this.figureId}/voids/${revision}/${bone.id}/`);
+    const answer = await fetchJson(`/bench/${this.figureId}/voids/${revision}/${this.voidsOf}/`);
     if (!answer.ok) { this.warn(answer.data.sentence); return; }
     const picture = await fetch(answer.data.picture);
     if (revision !== scene.revision || !picture.ok) return;
@@ -161,8 +165,9 @@ export const treating = {
     this.voids = { ...answer.data, revision };
     this.redraw();
   },
+  keepVoids() { if (this.voids && (this.voids.of !== this.voidsOf || this.voids.revision !== scene.revision)) this.hideVoids(); },
   hideVoids() { this.voids = null; engine.voids = null; this.redraw(); },
-  growVoid() { this.edit({ kind: 'grow_under', part: this.voids.part, neighbour: this.voids.front, by: this.growBy }); },
+  growVoid(key) { this.edit(this.growRows[key].edit); },
 
   /** Kept trial poses, and every joint read with its neighbours turned and in each of them. */
   get poseRows() { return this.figure ? this.figure.poses.map(({ name }) => ({ name })) : []; },
