@@ -255,7 +255,7 @@ def read_joint(
 
     Of a joint at each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's
     greatest kink beyond that at rest (1/px). Of seams: gap (px²) and its largest disc, ink across (px²) and its length,
-    step of the line, notch and bump (px).
+    step of the line, notch and bump (px), width and area kept, folded triangles, the outline's jump to one piece (px).
     """
     with sentences():
         value, stores = load(figure)
@@ -303,6 +303,7 @@ def _tell(seams: list[Seam]) -> None:
 @click.option("--ink", type=click.FloatRange(0), help="Length of line across a joint tolerated, px.")
 @click.option("--step", type=click.FloatRange(0), help="Step of the line tolerated, as a share of it.")
 @click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
+@click.option("--jump", type=click.FloatRange(0), help="Jump of the outline to one piece tolerated, px.")
 def check_figure(figure: str, **given: float | None) -> None:
     """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated.
 

@@ -196,7 +196,8 @@ def match_sheet(
     changed = [pair for pair in pairs if pair not in same]
     taken = {cut.number for _, cut in pairs}
     new = [cut for cut in cuts if cut.number not in taken]
-    return Matching(tuple(same), tuple(changed), tuple(new), tuple(left))
+    made = {one.part for one in figure.treated("stand_in") if one.made}  # no illustrator draws those
+    return Matching(tuple(same), tuple(changed), tuple(new), tuple(ref for ref in left if ref not in made))
 
 
 def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:

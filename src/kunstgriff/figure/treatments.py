@@ -187,12 +187,16 @@ class Fold(Recipe):
 
 
 class StandIn(Recipe):
-    """One `part` drawn in the place of `parts` while the switch is on; until then it is not drawn."""
+    """One `part` drawn in the place of `parts` while the switch is on; until then it is not drawn.
+
+    One that the program `made` of two parts is drawn anew with them.
+    """
 
     kind: Literal["stand_in"] = "stand_in"
     part: Ref
     parts: Annotated[tuple[Ref, ...], Field(min_length=1, max_length=24)]
     switch: Switch
+    made: bool = False
 
 
 class Order(Recipe):

@@ -22,6 +22,7 @@ from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
+from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
 from kunstgriff.reading.keeping import signed_areas, widest_disc
@@ -52,7 +53,8 @@ class SeamReading:
     much of that is the points of lines that meet in corners of the outline; `outline_step` the
     difference of the line's width on both sides of the joint; `notch` and `bump` how far the outline lies inside and
     outside its own mean over 2 r; `width_kept` and `area_kept` the shares of the limb's width at the joint and of its
-    painted area at rest, `folded` how many triangles are turned over.
+    painted area at rest, `folded` how many triangles are turned over; `jump` how far the outline of a piece that comes
+    to stand in there lies from that of the parts it replaces.
     """
 
     angle: float
@@ -69,6 +71,7 @@ class SeamReading:
     width_kept: float
     area_kept: float
     folded: int
+    jump: float
 
 
 class _Inked(MemoryStores):
@@ -124,6 +127,9 @@ class SeamReader:
         self.inked = {
             item.id: self._inked(item, splits[item.part]) for item in self.rig.items if item.part in self.seen
         }
+        self.stand_ins: tuple[StandIn, ...] = tuple(
+            one for one in figure.treated("stand_in") if one.switch.bone == bone.id
+        )
         self.faces = np.concatenate([self.rig.blocks[ref].triangles for ref in self.parts])
         self.signs = np.sign(signed_areas(self.rig.rest, self.faces))
         side = 2 * WINDOW * self.radius
@@ -216,14 +222,17 @@ class SeamReader:
                 alpha, ink = self._paint(angle, beside)
                 gap, void = self._gap(alpha)
                 turned = np.sign(signed_areas(self.frame.vertices, self.faces)) * self.signs < 0
-                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, int(turned.sum()))
+                jump = max((self._jump(one, angle) for one in self.stand_ins), default=0.0)
+                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, int(turned.sum()), jump)
                 if before is not None:
                     yield before.result()
                 before = now
             if before is not None:
                 yield before.result()
 
-    def _measured(self, angle: float, alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int) -> SeamReading:
+    def _measured(
+        self, angle: float, alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int, jump: float
+    ) -> SeamReading:
         seen = alpha >= SEEN
         crossing = self._crossing(seen)
         margin = (len(ink) - len(crossing)) // 2
@@ -247,6 +256,7 @@ class SeamReader:
             width_kept=self._width(seen, ahead) / self.rest_width if self.rest_width else 1.0,
             area_kept=1 - (self.rest_area - self._area(alpha)) / self.whole_area,
             folded=folded,
+            jump=jump,
         )
 
     def _ahead(self, angle: float) -> NDArray[np.float64]:
@@ -262,6 +272,22 @@ class SeamReader:
             return gap, np.zeros_like(gap)
         gap &= self._behind()[self.core] < SEEN  # other parts may lie behind
         return gap, gap & enclosed_in(alpha >= SEEN)[self.core]
+
+    def _jump(self, one: StandIn, angle: float) -> float:
+        """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
+        if not any(low <= angle <= high for low, high in changes_of(one.switch)):
+            return 0.0
+        alone, instead = (
+            self.painter.paint_premultiplied(self.rig, self._only(refs), self.view, self.stores)[..., 3] >= SEEN
+            for refs in ({one.part}, set(one.parts))
+        )
+        return max(_farthest(alone, instead), _farthest(instead, alone)) / self.scale
+
+    def _only(self, refs: set[str]) -> Frame:
+        """The pose painted last with only some parts, whatever their switches say."""
+        items = (item for item in self._in_ink(replace(self.frame, items=self.rig.items)).items)
+        kept = tuple(replace(one, switches=()) for one in items if one.part in refs and one.variant == "full")
+        return replace(self.frame, items=kept)
 
     def _disc(self, where: Mask) -> float:
         """Diameter of the largest disc in some pixels of the core window, px."""
@@ -318,6 +344,18 @@ class SeamReader:
         view = View(size, scale, (float(low[0]), float(low[1])))
         alpha = self.painter.paint_premultiplied(self.rig, self._in_ink(self.frame), view, self.stores)[..., 3]
         return max(float(alpha.sum(dtype=np.float64)) / 255 / scale**2, 1.0)
+
+
+def changes_of(switch: Switch) -> list[tuple[float, float]]:
+    """The ranges (degrees) in which a switch comes on and goes off."""
+    return [(switch.low, switch.low + switch.fade), (switch.high - switch.fade, switch.high)]
+
+
+def _farthest(one: Mask, other: Mask) -> float:
+    """How far the pixels of one shape that is farthest from another lies from it, px; 0 where either is empty."""
+    if not (one.any() and other.any()):
+        return 0.0
+    return float(cv2.distanceTransform((~other).astype(np.uint8), cv2.DIST_L2, 5)[one].max())
 
 
 def _towards(start: tuple[float, float], end: tuple[float, float]) -> tuple[NDArray[np.float64], float]:

@@ -15,7 +15,7 @@ from kunstgriff.figure.model import Bone, Figure, Part, Tolerances
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Patch, Trim
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.seam import SeamReader, SeamReading
+from kunstgriff.reading.seam import SeamReader, SeamReading, changes_of
 from kunstgriff.seam.joints import melts_at, pair_at
 
 STEP = 5.0  # degrees from one reading to the next
@@ -70,12 +70,15 @@ class Seam:
 
 
 def seam_angles(figure: Figure, bone: Bone, step: float = STEP) -> list[float]:
-    """Degrees a joint is read at: every `step` through its limits, or as far as such joints usually turn."""
+    """Degrees a joint is read at: every `step` through its limits, or as far as such joints usually turn, and where one
+    piece comes to stand in for two."""
     springy = {ref for spring in figure.springs for ref in spring.bones}
     widest = SPRINGY if bone.id in springy else WIDEST
     low, high = (-widest, widest) if bone.limits is None else (bone.limits.low, bone.limits.high)
     inner = np.arange(np.ceil(low / step), np.floor(high / step) + 1) * step
-    return sorted({float(one) for one in (low, *inner, high)})
+    switches = [one.switch for one in figure.treated("stand_in") if one.switch.bone == bone.id]
+    changes = (angle for switch in switches for range_ in changes_of(switch) for angle in range_)
+    return sorted({float(one) for one in (low, *inner, high, *(one for one in changes if low < one < high))})
 
 
 def joints_with_seams(figure: Figure, stores: Stores) -> list[Bone]:
@@ -196,6 +199,7 @@ def _times(
     still = min(readings, key=lambda one: abs(one.angle))
     kinds: list[tuple[str, Callable[[SeamReading], float], Callable[[float], float]]] = [
         ("opens a gap", lambda one: one.gap_disc if melts else one.void_disc, lambda bend: tolerances.gap),
+        ("has a jump to one piece", lambda one: one.jump, lambda bend: tolerances.jump),
     ]
     if melts:
         kinds += [

@@ -115,10 +115,12 @@ def _colour_at(
 
 
 def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
-    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline."""
+    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline. Those that stand in
+    for others do not count."""
     best: tuple[float, Part] | None = None
+    standing_in = {one.part for one in figure.treated("stand_in")}
     for part in figure.parts:
-        if not part.is_shown or follows_most(part, stores) != ref:
+        if not part.is_shown or part.id in standing_in or follows_most(part, stores) != ref:
             continue
         joint = np.subtract(at.joint, part.place)
         spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)

@@ -12,13 +12,18 @@ from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.joints import follows_most
 from kunstgriff.seam.patch import LayPatch
 from kunstgriff.seam.recipes import made_anew, new_id, with_treatment
+from kunstgriff.seam.stand_in import drawn_anew
 from kunstgriff.seam.trim import CutInk, LayTrim
 
 
 @renewer(50)
 def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
-    """Make the treatments that need this part anew."""
-    return made_anew(figure, [ref], stores)
+    """Make the treatments that need this part anew, and draw the pieces made of it anew."""
+    figure = made_anew(figure, [ref], stores)
+    for one in figure.treated("stand_in"):
+        if one.made and ref in one.parts:
+            figure = drawn_anew(figure, one, stores)
+    return figure
 
 
 @rest_setter

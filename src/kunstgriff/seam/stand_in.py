@@ -13,6 +13,7 @@ from kunstgriff.binding.edits import BindWeighted
 from kunstgriff.evaluate.rig import Drawn, Rig, dressing
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
 from kunstgriff.figure.model import Figure, Name, Part
+from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Degrees, StandIn, Switch
 from kunstgriff.seam.clip import switch_of
@@ -67,7 +68,8 @@ class StandInFor(Edit):
 class MakeStandIn(Edit):
     """Draw the two parts that meet at a bone's joint in one piece, bind it to both bones, and let it stand in for them.
 
-    It stands in while the bone is turned from `low` to `high` degrees from rest.
+    It stands in while the bone is turned from `low` to `high` degrees from rest. Where it was made before, it is drawn
+    anew.
     """
 
     kind: Literal["make_stand_in"] = "make_stand_in"
@@ -82,29 +84,65 @@ class MakeStandIn(Edit):
         behind, front = need_pair(figure, bone, stores)
         need_unstraightened(behind, front)
         lower, upper = (behind, front) if bone.id in behind.followed else (front, behind)
-        low = np.floor(np.minimum(behind.place, front.place)) - 2
-        ends = [np.add(part.place, part.size) for part in (behind, front)]
-        side = int(np.ceil((np.maximum(*ends) - low).max())) + 2
-        whole = laid_together(figure, behind, front, low, side, stores)
-        box = painted_box(whole)
-        if box is None:
-            raise EditRefused("Nothing is painted on the two parts.")
-        rows, columns = box
-        part = Part(
-            id=f"p{figure.next_id}",
-            name=free_name(self.name or f"{upper.name} in one piece", {one.name for one in figure.parts}),
-            group=front.group,
-            picture=kept_picture(whole[box], stores),
-            place=(float(low[0] + columns.start), float(low[1] + rows.start)),
-            size=(columns.stop - columns.start, rows.stop - rows.start),
+        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade)
+        known = made_of(figure, {lower.id, upper.id})
+        if known is not None:
+            changed = known.model_copy(update={"switch": switch_of(figure, switch)})
+            treatments = tuple(changed if one == known else one for one in figure.treatments)
+            return drawn_anew(figure.replace(treatments=treatments), changed, stores)
+        part = _piece(figure, behind, front, stores).model_copy(
+            update={
+                "name": free_name(self.name or f"{upper.name} in one piece", {one.name for one in figure.parts}),
+                "group": front.group,
+            }
         )
         place = figure.parts.index(front) + 1
         parts = (*figure.parts[:place], part, *figure.parts[place:])
         figure = figure.replace(parts=parts, next_id=figure.next_id + 1)
         bones = tuple(ref for ref in (bone.parent, bone.id) if ref)
         figure = BindWeighted(parts=(part.id,), influences=bones).apply(figure, stores)
-        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade)
-        return StandInFor(part=part.id, parts=(lower.id, upper.id), switch=switch).apply(figure, stores)
+        figure = StandInFor(part=part.id, parts=(lower.id, upper.id), switch=switch).apply(figure, stores)
+        return figure.replace(
+            treatments=tuple(
+                one.model_copy(update={"made": True}) if isinstance(one, StandIn) and one.part == part.id else one
+                for one in figure.treatments
+            )
+        )
 
     def told(self, figure: Figure) -> str:
         return f"one piece for the parts at {need_bone(figure, self.bone).name}"
+
+
+def made_of(figure: Figure, parts: set[str]) -> StandIn | None:
+    """The stand-in that the program made of these two parts, if there is one."""
+    made: tuple[StandIn, ...] = figure.treated("stand_in")
+    return next((one for one in made if one.made and set(one.parts) == parts), None)
+
+
+def drawn_anew(figure: Figure, one: StandIn, stores: Stores) -> Figure:
+    """The figure with a stand-in drawn anew from the parts it was made of, its binding fitted to it."""
+    behind, front = sorted((need_part(figure, ref) for ref in one.parts), key=figure.parts.index)
+    piece, part = _piece(figure, behind, front, stores), need_part(figure, one.part)
+    if (piece.picture, piece.place) == (part.picture, part.place):
+        return figure
+    look = {"picture": piece.picture, "place": piece.place, "size": piece.size, "apart": None}
+    return redrawn(figure, part.model_copy(update=look), stores)
+
+
+def _piece(figure: Figure, behind: Part, front: Part, stores: Stores) -> Part:
+    """Two parts in one piece, as a part. Raises EditRefused where nothing is painted."""
+    low = np.floor(np.minimum(behind.place, front.place)) - 2
+    ends = [np.add(part.place, part.size) for part in (behind, front)]
+    side = int(np.ceil((np.maximum(*ends) - low).max())) + 2
+    whole = laid_together(figure, behind, front, low, side, stores)
+    box = painted_box(whole)
+    if box is None:
+        raise EditRefused("Nothing is painted on the two parts.")
+    rows, columns = box
+    return Part(
+        id=f"p{figure.next_id}",
+        name="in one piece",
+        picture=kept_picture(whole[box], stores),
+        place=(float(low[0] + columns.start), float(low[1] + rows.start)),
+        size=(columns.stop - columns.start, rows.stop - rows.start),
+    )

@@ -43,6 +43,7 @@ class Reading(models.Model):
     width_kept = models.FloatField()
     area_kept = models.FloatField()
     folded = models.PositiveIntegerField()
+    jump = models.FloatField()
 
     class Meta:
         ordering = ["angle"]

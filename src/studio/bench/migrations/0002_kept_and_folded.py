@@ -15,4 +15,5 @@ class Migration(migrations.Migration):
         migrations.AddField("reading", "width_kept", models.FloatField(default=1.0), preserve_default=False),
         migrations.AddField("reading", "area_kept", models.FloatField(default=1.0), preserve_default=False),
         migrations.AddField("reading", "folded", models.PositiveIntegerField(default=0), preserve_default=False),
+        migrations.AddField("reading", "jump", models.FloatField(default=0.0), preserve_default=False),
     ]

@@ -27,7 +27,7 @@ export const seams = {
   },
   get toleranceRows() {
     if (!this.figure) return [];
-    const words = { gap: 'Gap, px', ink: 'Line across, px', step: 'Step, of the line', notch: 'Notch, of half the width' };
+    const words = { gap: 'Gap, px', ink: 'Line across, px', step: 'Step, of the line', notch: 'Notch, of half the width', jump: 'Jump to one piece, px' };
     return Object.entries(words).map(([key, word]) => ({ key, word, id: `tolerance-${key}`, value: this.figure.tolerances[key] }));
   },
   get seamBefore() {
