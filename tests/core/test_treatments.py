@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from kunstgriff.artwork.ink import part_ink
 from kunstgriff.artwork.outline import part_alpha
+from kunstgriff.artwork.renewing import match_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
+from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
@@ -17,7 +21,9 @@ from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import read_seam, seam_angles
+from kunstgriff.reading.telling import seam_findings
 from kunstgriff.seam.drawn import drawn
+from kunstgriff.seam.joints import need_meeting
 from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm
 from tests.art import drawn as svg
 
@@ -113,6 +119,35 @@ def test_a_stand_in_comes_on_without_a_jump_in_the_outline():
         assert ((one[..., 3] > 10) & (one[..., 3] < 245) & (two[..., 3] == 255)).sum() <= 12  # nothing shines through
     across = picture(whole, stores, **{"arm 2": 0.001})[180:220, 230:250, :3].sum(2)
     assert across.min() > 500  # the line across the joint is gone, in one piece
+
+
+def test_a_stand_in_that_lies_elsewhere_is_read_as_a_jump_and_one_that_was_made_is_drawn_anew():
+    figure, stores = two_piece_arm()
+    whole = edited(figure, stores, {"kind": "make_stand_in", **ELBOW, "name": "one piece"})
+    bone = whole.bones[1]
+    assert not [miss for miss in read_seam(whole, stores, bone, painter()).misses if "jump" in miss.what]
+    moved = edited(whole, stores, {"kind": "move_parts", "parts": ["one piece"], "by": [0, 9]})
+    jump = next(miss for miss in read_seam(moved, stores, bone, painter()).misses if "jump" in miss.what)
+    assert jump.value == pytest.approx(9, abs=1.2)
+    assert abs(jump.angle) >= 14  # where it comes on and goes
+    (finding,) = seam_findings(
+        moved, [(replace(read_seam(moved, stores, bone, painter()), misses=(jump,)), need_meeting(moved, bone, stores))]
+    )
+    mended = edited(moved, stores, finding.remedies[0].edit)
+    assert not [miss for miss in read_seam(mended, stores, bone, painter()).misses if "jump" in miss.what]
+    longer = edited(whole, stores, {"kind": "redraw_line", "part": "forearm", "width": 14})
+    assert longer.parts[-1].picture != whole.parts[-1].picture
+    assert not [miss for miss in read_seam(longer, stores, bone, painter()).misses if "jump" in miss.what]
+    assert not match_sheet(whole, sheet_of(figure, stores, Pose()), stores).missing  # no illustrator draws it
+
+
+def test_a_stand_in_for_stretched_limbs_is_read_stretched_and_lies_hidden_in_the_sheet_at_rest():
+    figure, stores = two_piece_arm()
+    whole = edited(figure, stores, {"kind": "make_stand_in", **ELBOW, "low": -20, "high": 20, "stretch": 1.2})
+    read = read_seam(whole, stores, whole.bones[1], painter())
+    assert 0 < max(one.jump for one in read.readings) < 2
+    assert {one.angle for one in read.readings if one.jump} <= set(range(-20, 21))
+    assert [layer.visible for layer in sheet_of(whole, stores, Pose()).layers] == [True, True, False]
 
 
 def test_order_changes_with_the_pose_and_covers_go_along():

@@ -52,10 +52,12 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     }
     if not pose.turn and not pose.move:
         corner = (-figure.sheet.standing_point[0], -figure.sheet.standing_point[1])
+        standing_by = {one.part for one in figure.treated("stand_in") if not one.switch.at_rest}
         for part in figure.parts:
             layer = layer_of_part(part, corner, stores)
             name = f"{part.name}, leave out" if part.left_out else part.name
-            sheet.layers.append(replace(layer, name=name, groups=paths.get(part.group or "", ())))
+            visible = layer.visible and part.id not in standing_by
+            sheet.layers.append(replace(layer, name=name, visible=visible, groups=paths.get(part.group or "", ())))
         return sheet
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(pose)

@@ -31,6 +31,11 @@ class Switch(Value):
     fade: Annotated[float, Field(ge=0, le=180)] = 0.0
     stretch: Annotated[float, Field(ge=1, le=20)] | None = None
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether it is on where nothing is turned or stretched."""
+        return self.low <= 0 <= self.high and (self.stretch is None or self.stretch <= 1)
+
 
 class Recipe(Value):
     """Base of all treatments. `lengths`, `places` and `pictures` name the fields that are px, points and pictures."""
@@ -211,6 +216,11 @@ class Order(Recipe):
 Treatment = Annotated[
     Cover | Trim | Patch | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
 ]
+
+
+def hides_line(one: Treatment, bone: str) -> bool:
+    """Whether it is a cover, trim or patch at a bone's joint: what keeps the line there hidden."""
+    return isinstance(one, Cover | Trim | Patch) and one.bone == bone
 
 
 def placed(one: Treatment, move: Callable[[Point], Point]) -> dict[str, object]:

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.seams import Seam, read_seam, treatments_at
+from kunstgriff.reading.seams import Seam, read_seam
 from kunstgriff.seam.joints import melts_at
 from kunstgriff.seam.treating import WAYS, Way, treated
 
@@ -58,8 +59,8 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
             best = one
     if best.seam is None:
         raise EditRefused(best.refused)
-    laid = {one.kind for one in treatments_at(figure, bone)}
-    now: Way | None = "nothing" if not laid else next(iter(laid)) if len(laid) == 1 else None
+    laid = {one.kind for one in figure.treatments if hides_line(one, bone.id)}
+    now = next((way for way in WAYS if laid <= {way}), None)
     return Proposal(bone.id, now, best.way, trials)
 
 

@@ -223,6 +223,8 @@ class SeamReader:
                 gap, void = self._gap(alpha)
                 turned = np.sign(signed_areas(self.frame.vertices, self.faces)) * self.signs < 0
                 jump = max((self._jump(one, angle) for one in self.stand_ins), default=0.0)
+                if any(one.switch.stretch is not None for one in self.stand_ins):
+                    self.pose(angle, beside)
                 now = measuring.submit(self._measured, angle, alpha, ink, gap, void, int(turned.sum()), jump)
                 if before is not None:
                     yield before.result()
@@ -277,6 +279,9 @@ class SeamReader:
         """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
         if not any(low <= angle <= high for low, high in changes_of(one.switch)):
             return 0.0
+        if one.switch.stretch is not None:
+            pose = Pose(turn={self.bone.id: angle}, stretch={self.bone.id: (one.switch.stretch, 1.0)})
+            self.frame = self.rig.evaluate(pose)
         alone, instead = (
             self.painter.paint_premultiplied(self.rig, self._only(refs), self.view, self.stores)[..., 3] >= SEEN
             for refs in ({one.part}, set(one.parts))
@@ -347,7 +352,10 @@ class SeamReader:
 
 
 def changes_of(switch: Switch) -> list[tuple[float, float]]:
-    """The ranges (degrees) in which a switch comes on and goes off."""
+    """The ranges (degrees) in which a switch comes on and goes off; where it hangs on the stretch, that may be anywhere
+    it can be on."""
+    if switch.stretch is not None:
+        return [(switch.low, switch.high)]
     return [(switch.low, switch.low + switch.fade), (switch.high - switch.fade, switch.high)]
 
 

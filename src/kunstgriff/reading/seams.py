@@ -13,7 +13,7 @@ from kunstgriff.binding.bending import WIDEST
 from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Tolerances
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, Patch, Trim
+from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading, changes_of
 from kunstgriff.seam.joints import melts_at, pair_at
@@ -127,7 +127,7 @@ def seam_of(
 ) -> Seam:
     """A seam from its readings in any order; `sizes` are half the limb's width and the line's, px."""
     readings = tuple(sorted(readings, key=lambda one: one.angle))
-    done = treatments_at(figure, bone)
+    done = [one for one in figure.treatments if hides_line(one, bone.id)]
     melts = bool(done) or melts_at(figure, bone, stores)
     treated = ", ".join(dict.fromkeys(one.kind for one in done))
     pair = pair_at(figure, bone, stores)
@@ -151,11 +151,6 @@ def read_seams(
     """Every seam of a figure, one after another."""
     for bone in joints_with_seams(figure, stores):
         yield read_seam(figure, stores, bone, painter, step, tolerances)
-
-
-def treatments_at(figure: Figure, bone: Bone) -> list[Cover | Trim | Patch]:
-    """What keeps the line at a bone's joint hidden."""
-    return [one for one in figure.treatments if isinstance(one, Cover | Trim | Patch) and one.bone == bone.id]
 
 
 def rest_bend(figure: Figure, bone: Bone) -> float:

@@ -54,5 +54,5 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
     )
 
 
-def _range(switch: Switch) -> dict[str, float]:
-    return {"low": switch.low, "high": switch.high, "fade": switch.fade}
+def _range(switch: Switch) -> dict[str, float | None]:
+    return {"low": switch.low, "high": switch.high, "fade": switch.fade, "stretch": switch.stretch}

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, Inks, Patch, Reach, Softness, Trim
+from kunstgriff.figure.treatments import Cover, Inks, Reach, Softness
 from kunstgriff.seam.drawn import drawn, fill_picture, near_joint
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, maker, new_id, with_treatment
@@ -101,22 +101,3 @@ class LiftTreatment(Edit):
     def told(self, figure: Figure) -> str:
         kinds = [one.kind for one in figure.treatments if one.id == self.treatment]
         return f"take the {kinds[0].replace('_', ' ')} off" if kinds else "take a treatment off"
-
-
-class LiftTreatments(Edit):
-    """Take every treatment off a bone's joint again: covers, trims and patches."""
-
-    kind: Literal["lift_treatments"] = "lift_treatments"
-    bone: str
-
-    def apply(self, figure: Figure, stores: Stores) -> Figure:
-        bone = need_bone(figure, self.bone)
-        left = tuple(
-            one for one in figure.treatments if not (isinstance(one, Cover | Trim | Patch) and one.bone == bone.id)
-        )
-        if len(left) == len(figure.treatments):
-            raise EditRefused(f"Nothing is laid at the joint of “{bone.name}”.")
-        return figure.replace(treatments=left)
-
-    def told(self, figure: Figure) -> str:
-        return f"lift what lies at {need_bone(figure, self.bone).name}"

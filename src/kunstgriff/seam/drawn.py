@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
@@ -14,6 +15,8 @@ from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.model import Figure, Ink, Part
 from kunstgriff.figure.stores import Stores, decode_png
 from kunstgriff.figure.treatments import Opening
+
+EVEN = 1.0  # px over which an opening's end is evened out
 
 Near = tuple[tuple[float, float], float, float]  # a joint in px of the picture, a radius and a softness in px
 
@@ -68,10 +71,13 @@ def opening_share(split: InkSplit, opening: Opening, part: Part, stores: Stores)
     soft = max(min(opening.soft, stretch / 2), 1e-6)
     off = np.clip(np.minimum(along, stretch - along) / soft, 0, 1)
     if opening.tapers:
-        left = split.line_width * (1 - off)
+        left = (split.line_width + 0.5) * (1 - off) - 0.5  # at its end nothing, not even at the soft edge outside
         off = np.where(off > 0, np.clip(split.depth[rows, columns] - left + 0.5, 0, 1), 0)
     share[rows, columns] = off
-    return share
+    # pixels next to one another may belong to spots that are not: without this the taper's end is ragged
+    inked = (split.at_edge > 0).astype(np.float32)
+    even = cv2.GaussianBlur(share, (0, 0), EVEN) / np.maximum(cv2.GaussianBlur(inked, (0, 0), EVEN), 1e-3)
+    return np.asarray(np.minimum(even, 1) * inked)
 
 
 def nearness(shape: tuple[int, ...], near: Near | None) -> Floats | float:

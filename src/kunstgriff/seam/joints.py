@@ -115,8 +115,10 @@ def _colour_at(
 
 
 def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
-    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline. Those that stand in
-    for others do not count."""
+    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline.
+
+    Those that stand in for others do not count.
+    """
     best: tuple[float, Part] | None = None
     standing_in = {one.part for one in figure.treated("stand_in")}
     for part in figure.parts:

@@ -25,6 +25,7 @@ from kunstgriff.figure.treatments import Inks, Line, Patch, Reach, Softness
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, nearness, triangles_near
 from kunstgriff.seam.joints import follows_most, half_width, limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
+from kunstgriff.seam.trim import fill_shape
 
 CUT_TO = 75.0  # degrees to either side of the limb's middle that the cut runs around the joint
 INSIDE = 1.5  # line widths that the cut lies inside the piece's own round end
@@ -130,10 +131,7 @@ def patches(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
         joint = np.asarray(rig.joints[rig.bone_index[patch.bone]])
         reach = patch.radius + patch.soft
         own, other = (
-            rig.pooled(
-                item_of(figure, part, picture=fill, variant="ink-less", opacity=1.0, blend="normal", layers=()),
-                rig.blocks[part.id].triangles,
-            )
+            fill_shape(rig, figure, part, fill, rig.blocks[part.id].triangles)
             for part, fill in zip((source, over), patch.fills, strict=True)
         )
         lines = (patch.picture, patch.bare, Mask((other,), out=True, ink_only=True))

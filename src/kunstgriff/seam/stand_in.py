@@ -68,8 +68,8 @@ class StandInFor(Edit):
 class MakeStandIn(Edit):
     """Draw the two parts that meet at a bone's joint in one piece, bind it to both bones, and let it stand in for them.
 
-    It stands in while the bone is turned from `low` to `high` degrees from rest. Where it was made before, it is drawn
-    anew.
+    It stands in while the bone is turned from `low` to `high` degrees from rest and stretched to `stretch` times or
+    more, where that is given. Where it was made before, it is drawn anew.
     """
 
     kind: Literal["make_stand_in"] = "make_stand_in"
@@ -78,13 +78,14 @@ class MakeStandIn(Edit):
     low: Degrees = -20.0
     high: Degrees = 20.0
     fade: Annotated[float, Field(ge=0, le=90)] = 6.0
+    stretch: Annotated[float, Field(ge=1, le=20)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
         behind, front = need_pair(figure, bone, stores)
         need_unstraightened(behind, front)
         lower, upper = (behind, front) if bone.id in behind.followed else (front, behind)
-        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade)
+        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade, stretch=self.stretch)
         known = made_of(figure, {lower.id, upper.id})
         if known is not None:
             changed = known.model_copy(update={"switch": switch_of(figure, switch)})

@@ -9,7 +9,7 @@ from pydantic import Field
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Value
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, Patch, Trim
+from kunstgriff.figure.treatments import hides_line
 from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.joints import pair_at
 from kunstgriff.seam.patch import LayPatch
@@ -64,11 +64,7 @@ def _plain(figure: Figure) -> list[str]:
 
 def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:
     """The figure with one bone's joint treated in a way, and in no other. Raises EditRefused where it cannot be."""
-    figure = figure.replace(
-        treatments=tuple(
-            one for one in figure.treatments if not (isinstance(one, Cover | Trim | Patch) and one.bone == ref)
-        )
-    )
+    figure = figure.replace(treatments=tuple(one for one in figure.treatments if not hides_line(one, ref)))
     if way == "cover":
         return LayCover(bone=ref).apply(figure, stores)
     if way == "trim":

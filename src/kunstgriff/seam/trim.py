@@ -12,8 +12,8 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
-from kunstgriff.evaluate.items import Mask, item_of
-from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.items import DrawItem, Mask, item_of
+from kunstgriff.evaluate.rig import Drawn, Ints32, Rig, dressing
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
@@ -56,8 +56,7 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
         faces = rig.blocks[ref].triangles
         if bone is not None:
             faces = faces[triangles_near(rig.rest[faces], np.array(bone.joint), reach)]
-        item = item_of(figure, shown[ref], picture=picture, variant="ink-less", opacity=1.0, blend="normal", layers=())
-        return Mask((rig.pooled(item, faces),), out=True, ink_only=True)
+        return Mask((fill_shape(rig, figure, shown[ref], picture, faces),), out=True, ink_only=True)
 
     for one in figure.treatments:
         if isinstance(one, Trim):
@@ -80,6 +79,12 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
         else (depth, item, faces)
         for depth, item, faces in entries
     ]
+
+
+def fill_shape(rig: Rig, figure: Figure, part: Part, fill: str, faces: Ints32) -> DrawItem:
+    """What a part's fill covers, as a shape for masks."""
+    item = item_of(figure, part, picture=fill, variant="ink-less", opacity=1.0, blend="normal", layers=())
+    return rig.pooled(item, faces)
 
 
 class LayTrim(Edit):

@@ -148,7 +148,8 @@ export const hands = {
   /** What can be picked on the sheet: not what is locked while arranging, nor what another view leaves out. */
   items() {
     const locked = new Set(this.stageKey === 'artwork' ? this.figure.parts.filter((part) => part.locked).map((part) => part.id) : []);
-    return this.state.items.filter((item) => !locked.has(item.part) && (!this.alone.length || this.alone.includes(item.part)));
+    const { stage } = engine;
+    return stage.listed().filter((item) => stage.opacityOf(item) > 0 && !locked.has(item.part) && (!this.alone.length || this.alone.includes(item.part)));
   },
   nearerEnd(id, point) {
     const bone = this.figure.bones.find((one) => one.id === id);

@@ -202,9 +202,9 @@ export const treating = {
 
   /** A switch as the fields tell it, or none. */
   switchSet() {
-    const { bone, low, high, fade } = this.switchFields;
+    const { bone, low, high, fade, stretch } = this.switchFields;
     if (!bone) return null;
-    return { bone, low: low === '' ? -360 : Number(low), high: high === '' ? 360 : Number(high), fade: Number(fade) || 0 };
+    return { bone, low: low === '' ? -360 : Number(low), high: high === '' ? 360 : Number(high), fade: Number(fade) || 0, stretch: stretch === '' ? null : Number(stretch) };
   },
   clipPart() { this.edit({ kind: 'clip_part', part: this.onePart.id, by: this.clipBy, erased: this.clipErased, unseen: this.clipUnseen, switch: this.switchSet() }); },
   orderByPose() {
@@ -218,7 +218,13 @@ export const treating = {
   },
   makeStandIn() { this.edit({ kind: 'make_stand_in', bone: this.oneBone.id }); },
   addFold() { this.edit({ kind: 'draw_fold', bone: this.oneBone.id }); },
-  cutInk() { this.edit({ kind: 'cut_ink', parts: this.selectedParts() }); },
+  cutInk() { this.edit({ kind: 'cut_ink', parts: this.selectedParts(), inks: this.inksAsked() }); },
+  /** The colours of lines of the selected parts, of which one alone may be opened or cut. */
+  get partInks() {
+    const inks = this.figure ? this.figure.parts.filter((one) => this.parts.includes(one.id)).flatMap((one) => one.inks || []) : [];
+    return [...new Set(inks.map((ink) => ink.colour))];
+  },
+  inksAsked() { return this.partInks.includes(this.inkAsked) ? [this.inkAsked] : null; },
   reorder(to) { this.edit({ kind: 'reorder_parts', parts: this.selectedParts(), to }); },
   putInFront() { this.edit({ kind: 'reorder_parts', parts: this.selectedParts(), to: 'just_in_front_of', other: this.clipBy }); },
   get allBones() { return this.figure ? this.figure.bones.map(({ id, name }) => ({ id, name })) : []; },

@@ -10,7 +10,7 @@ export const opening = strokeTool({
   hint: (bench) => (bench.onePart ? `Stroke along the edge of ${bench.onePart.name} where its line should taper away.` : 'Select the part whose outline should open.'),
   done(bench, stroke) {
     if (!bench.onePart) { bench.warn('Select the part whose outline should open.'); return false; }
-    bench.edit({ kind: 'open_outline', part: bench.onePart.id, start: stroke[0], end: stroke[stroke.length - 1] });
+    bench.edit({ kind: 'open_outline', part: bench.onePart.id, start: stroke[0], end: stroke[stroke.length - 1], inks: bench.inksAsked() });
     return true;
   },
 });
