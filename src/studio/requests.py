@@ -1,11 +1,11 @@
-"""Small things every JSON view needs."""
+"""Small things every view needs."""
 
 from __future__ import annotations
 
 import json
 from typing import Any
 
-from django.http import HttpRequest, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from kunstgriff.figure.edit import EditRefused
 
@@ -13,6 +13,13 @@ from kunstgriff.figure.edit import EditRefused
 def sentence(text: str, status: int, **more: Any) -> JsonResponse:
     """An answer that is a sentence for the person."""
     return JsonResponse({"sentence": text, **more}, status=status)
+
+
+def lasting(data: bytes, content_type: str = "image/png") -> HttpResponse:
+    """An answer that never changes: its address names a revision or a hash."""
+    response = HttpResponse(data, content_type=content_type)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
 
 
 def json_body(request: HttpRequest) -> dict[str, Any]:

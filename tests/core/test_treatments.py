@@ -127,12 +127,11 @@ def test_a_stand_in_that_lies_elsewhere_is_read_as_a_jump_and_one_that_was_made_
     bone = whole.bones[1]
     assert not [miss for miss in read_seam(whole, stores, bone, painter()).misses if "jump" in miss.what]
     moved = edited(whole, stores, {"kind": "move_parts", "parts": ["one piece"], "by": [0, 9]})
-    jump = next(miss for miss in read_seam(moved, stores, bone, painter()).misses if "jump" in miss.what)
+    seam = read_seam(moved, stores, bone, painter())
+    jump = next(miss for miss in seam.misses if "jump" in miss.what)
     assert jump.value == pytest.approx(9, abs=1.2)
     assert abs(jump.angle) >= 14  # where it comes on and goes
-    (finding,) = seam_findings(
-        moved, [(replace(read_seam(moved, stores, bone, painter()), misses=(jump,)), need_meeting(moved, bone, stores))]
-    )
+    (finding,) = seam_findings(moved, [(replace(seam, misses=(jump,)), need_meeting(moved, bone, stores))])
     mended = edited(moved, stores, finding.remedies[0].edit)
     assert not [miss for miss in read_seam(mended, stores, bone, painter()).misses if "jump" in miss.what]
     longer = edited(whole, stores, {"kind": "redraw_line", "part": "forearm", "width": 14})

@@ -105,7 +105,9 @@ def test_ways_are_proposed_shown_and_refused_with_sentences(client, arm, elbow):
 def test_the_void_map_and_kept_poses_are_read_for_the_bench(client, arm, elbow):
     voids = client.get(elbow("voids")).json()
     assert (voids["unpainted"], voids["reach"]) == (0, 0)
-    assert decode_png(client.get(voids["picture"]).content).shape[2] == 4
+    shown = decode_png(client.get(voids["picture"]).content)
+    assert shown.shape[0] == shown.shape[1]  # a window around the one joint
+    assert (shown[..., 3] > 0).sum() == voids["lit"] + voids["unpainted"]
     whole = client.get(elbow("voids").replace(elbow.bone, voids["part"])).json()
     assert (whole["part"], whole["lit"], whole["grow"]) == (voids["part"], voids["lit"], [])
     assert client.get(elbow("together")).json() == {"bone": elbow.bone, "read": 0, "misses": []}

@@ -15,6 +15,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import boundary_edges
+from kunstgriff.binding.triangles import signed_areas, turned_over
 
 PIXELS = 16.0  # px the limb's half width is drawn with
 LARGEST = 240  # px of a side of what is drawn
@@ -72,18 +73,17 @@ class Judge:
         self.scale = min(PIXELS / half_width, LARGEST / (2 * reach))
         self.ends, self.joint, self.half_width = ends, joint, half_width
         self.edge = _ring(boundary_edges(triangles), points, joint, 2.5 * half_width)
-        self.signs = np.sign(_areas(points, self.triangles))
+        self.areas = signed_areas(points, self.triangles)
         self.rest_width, self.rest_area = self._size(points, ends)
         self.rest_kink = self._kink(points)
 
     def look(self, posed: Floats, ends: tuple[Floats, Floats]) -> Looks:
         """How the part looks with its vertices `posed` (n, 2) and the middles of the bones at `ends`."""
         width, area = self._size(posed, ends)
-        folded = int((np.sign(_areas(posed, self.triangles)) * self.signs < 0).sum())
         return Looks(
             width / max(self.rest_width, 1e-9),
             area / max(self.rest_area, 1e-9),
-            folded,
+            turned_over(self.areas, posed, self.triangles),
             max(self._kink(posed) - self.rest_kink, 0.0),
         )
 
@@ -142,11 +142,6 @@ def _ring(edges: Ints, points: Floats, joint: Floats, reach: float) -> list[NDAr
             run.append(here)
         runs.append(np.array(run))
     return runs
-
-
-def _areas(points: Floats, triangles: Ints) -> Floats:
-    a, b, c = (points[triangles[:, k]] for k in range(3))
-    return np.asarray((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))
 
 
 def badness(looks: list[Looks]) -> float:

@@ -16,6 +16,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.straight import strip_net
 from kunstgriff.binding.fineness import FINEST, Fine, joint_rows, shares_at, with_corners
 from kunstgriff.binding.outline import MARGIN, mesh_outline
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.figure.model import Part
 
 Floats = NDArray[np.float64]
@@ -213,8 +214,7 @@ def _tidy(vertices: Floats, triangles: Ints) -> PartMesh:
     """Without unused vertices, wound one way. Raises ValueError when no triangle is left."""
     if not len(triangles):
         raise ValueError("The part is too small for a mesh.")
-    a, b, c = (vertices[triangles[:, k]] for k in range(3))
-    area = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    area = 2 * signed_areas(vertices, triangles)
     triangles = triangles[np.abs(area) > 1e-9]
     area = area[np.abs(area) > 1e-9]
     triangles[area < 0] = triangles[area < 0][:, ::-1]

@@ -13,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.binding.mesh import Floats, Ints, PartMesh, boundary_edges
 from kunstgriff.binding.refit import carry_weights
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.binding.weighing import settled, stored
 from kunstgriff.binding.weights import strongest
 from kunstgriff.figure.edit import EditRefused
@@ -50,7 +51,7 @@ class Net:
 
     def is_valid(self) -> bool:
         """Whether every triangle is wound as it was and none is flat."""
-        return bool((_areas(self.vertices, self.triangles) > THINNEST).all())
+        return bool((signed_areas(self.vertices, self.triangles) > THINNEST).all())
 
     def with_points(self, points: Floats) -> Net:
         """With vertices more (p, 2) at the end, weighted as the mesh is there; triangles are still to be made anew."""
@@ -98,7 +99,7 @@ class Net:
         shapely.prepare(area)
         inside = shapely.contains_xy(area, *self.vertices[triangles].mean(1).T)
         triangles = triangles[inside]
-        size = _areas(self.vertices, triangles)
+        size = signed_areas(self.vertices, triangles)
         triangles[size < 0] = triangles[size < 0][:, ::-1]
         if len(np.unique(triangles)) != len(self.vertices) or abs(np.abs(size).sum() - area.area) > 1e-3 * area.area:
             raise EditRefused("That would leave a vertex outside the mesh.")
@@ -120,11 +121,6 @@ class Net:
             }
         )
         return part.model_copy(update={"binding": settled(figure, part, changed, stores)})
-
-
-def _areas(vertices: Floats, triangles: Ints) -> Floats:
-    a, b, c = (vertices[triangles[:, k]] for k in range(3))
-    return np.asarray(((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2)
 
 
 def _bridged(border: Ints, gone: NDArray[np.bool_]) -> Ints:

@@ -85,10 +85,7 @@ class _Scene:
         high = np.ceil((spots.max(0) - self.view.origin) * self.view.scale).astype(int) + 1
         left, top = np.clip(low, 0, self.view.size)
         right, bottom = np.clip(high, 0, self.view.size)
-        width, height = int(max(right - left, 0)), int(max(bottom - top, 0))
-        if width * height * 4 > self.view.size[0] * self.view.size[1]:
-            return 0, 0, *self.view.size  # all of a view is cleared faster than a good part of it (measured here)
-        return int(left), int(top), width, height
+        return int(left), int(top), int(max(right - left, 0)), int(max(bottom - top, 0))
 
 
 @dataclass
@@ -208,7 +205,7 @@ class Painter:
 
     def _veil_all(self, scene: _Scene) -> None:
         """Paint the masks of as many items as find room in one veil, side by side; changing targets is what costs."""
-        (width, height), places = scene.view.size, {}
+        width, height = scene.view.size
         x = y = row = 0
         for item in scene.frame.items:
             masks = scene.masks_on(item)
@@ -218,30 +215,31 @@ class Painter:
             if x + w > width:
                 x, y, row = 0, y + row, 0
             if x + w <= width and y + h <= height:
-                places[item.id] = (item, masks, (x - left, y - top), (x, y, w, h))
+                shift = x - left, y - top
+                self._take(masks, scene, self._veil(ALL, scene.view.size), (x, y, w, h), 1, shift)
+                scene.veiled[item.id] = shift
                 x, row = x + w, max(row, h)
-        if not places:
-            return
-        veil = self._veil(ALL, scene.view.size)
-        for item, masks, shift, box in places.values():
-            veil.scissor, veil.color_mask = box, (True, True, True, True)
-            veil.clear(1.0, 1.0, 1.0, 1.0)
-            self._take(masks, scene, veil, 1, shift)
-            scene.veiled[item.id] = shift
-        self.context.finish()  # as in _lay
+        if scene.veiled:
+            self.context.finish()  # as in _lay
 
     def _mask(self, item: DrawItem, masks: list[tuple[Mask, float]], scene: _Scene, depth: int) -> None:
         """Paint what of an item its masks leave: of all of it as alpha, of its ink as red; only where the item is."""
-        left = self._veil(2 * depth + 1, scene.view.size)
-        left.scissor, left.color_mask = scene.box(item), (True, True, True, True)
-        left.clear(1.0, 1.0, 1.0, 1.0)
-        self._take(masks, scene, left, depth + 1)
+        self._take(masks, scene, self._veil(2 * depth + 1, scene.view.size), scene.box(item), depth + 1)
         self.context.finish()
 
     def _take(
-        self, masks: list[tuple[Mask, float]], scene: _Scene, left: Any, depth: int, shift: tuple[int, int] = (0, 0)
+        self,
+        masks: list[tuple[Mask, float]],
+        scene: _Scene,
+        left: Any,
+        box: tuple[int, int, int, int],
+        depth: int,
+        shift: tuple[int, int] = (0, 0),
     ) -> None:
-        """Take from what is `left` of an item what its masks do not leave; `depth` is that of their shapes."""
+        """Paint into a box of the veil `left` what masks leave of an item: all of it at first; `depth` is that of their
+        shapes."""
+        left.scissor, left.color_mask = box, (True, True, True, True)
+        left.clear(1.0, 1.0, 1.0, 1.0)
         for number, (mask, share) in enumerate(masks):
             left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
             left.use()
@@ -254,7 +252,7 @@ class Painter:
                     self._draw(one, scene, left, depth, shift=shift)
             else:
                 shape = self._veil(2 * depth, scene.view.size)
-                shape.scissor = left.scissor
+                shape.scissor = box
                 shape.use()
                 shape.clear(0.0, 0.0, 0.0, 0.0)
                 for one in mask.shapes:

@@ -19,13 +19,14 @@ from scipy.ndimage import gaussian_filter1d
 from kunstgriff.artwork.ink import edge_depth
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.binding.bending import WIDEST
+from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.reading.keeping import signed_areas, widest_disc
+from kunstgriff.reading.keeping import widest_disc
 
 SIDE_LIMIT = 700  # px of the longer side of what is painted for one angle; larger limbs are painted smaller
 ROOM = 6.0  # px around the posed parts
@@ -91,7 +92,7 @@ class JointReader:
         self.items = tuple(item for item in self.rig.items if item.part in self.parts)
         faces = np.concatenate([self.rig.blocks[ref].triangles for ref in sorted(self.parts)])
         self.faces = faces
-        self.signs = np.sign(signed_areas(self.rig.rest, faces))
+        self.areas = signed_areas(self.rig.rest, faces)
         rest = self._look(0.0)
         self.rest_width, self.rest_area = self._width(rest), _painted_area(rest)
         self.near = NEAR * max(self.rest_width / 2, 10.0)
@@ -111,13 +112,11 @@ class JointReader:
         """The reading at each angle with the limb's picture (h, w, 4) in that pose, straight alpha."""
         for angle in angles:
             look = self._look(angle)
-            vertices = self.rig.vertices  # as `_look` left them
-            folded = int((np.sign(signed_areas(vertices, self.faces)) * self.signs < 0).sum())
             reading = JointReading(
                 angle=angle,
                 width_kept=self._width(look) / self.rest_width if self.rest_width else 1.0,
                 area_kept=_painted_area(look) / self.rest_area,
-                folded=folded,
+                folded=turned_over(self.areas, self.rig.vertices, self.faces),  # as `_look` left them
                 kink=max(self._kink(look) - self.rest_kink, 0.0),
             )
             yield reading, look.picture

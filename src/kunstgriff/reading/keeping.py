@@ -1,4 +1,4 @@
-"""What a limb keeps in a pose: its width, as that of discs that travel inside it, and its triangles, unturned."""
+"""What a limb keeps of its width in a pose, as that of discs that travel inside it."""
 
 from __future__ import annotations
 
@@ -27,9 +27,3 @@ def widest_disc(depth: NDArray[np.float32], start: tuple[int, int], end: tuple[i
         else:
             high = middle
     return low
-
-
-def signed_areas(vertices: NDArray[np.float32], faces: NDArray[np.int32]) -> NDArray[np.float64]:
-    """Twice the areas (m,) of triangles (m, 3), negative where they are turned over."""
-    a, b, c = (vertices[faces[:, k]].astype(np.float64) for k in range(3))
-    return np.asarray((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0]))

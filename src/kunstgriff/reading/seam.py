@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.ink import InkSplit, split_ink
+from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
@@ -25,7 +26,7 @@ from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_pn
 from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
-from kunstgriff.reading.keeping import signed_areas, widest_disc
+from kunstgriff.reading.keeping import widest_disc
 from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
@@ -131,7 +132,7 @@ class SeamReader:
             one for one in figure.treated("stand_in") if one.switch.bone == bone.id
         )
         self.faces = np.concatenate([self.rig.blocks[ref].triangles for ref in self.parts])
-        self.signs = np.sign(signed_areas(self.rig.rest, self.faces))
+        self.areas = signed_areas(self.rig.rest, self.faces)
         side = 2 * WINDOW * self.radius
         self.scale = min(SCALE, LARGEST / side)
         self.side = max(math.ceil(side * self.scale), 8)
@@ -176,13 +177,14 @@ class SeamReader:
     def _kept(self, pixels: Pixels) -> str:
         return self.stores.put_picture(encode_png(pixels, fast=True))
 
-    def pose(self, angle: float, beside: Mapping[str, float] | None = None) -> Frame:
-        """Turn the bone by `angle` (degrees) and others as `beside` tells; nothing is painted yet.
+    def pose(self, angle: float, beside: Mapping[str, float] | None = None, stretch: float | None = None) -> Frame:
+        """Turn the bone by `angle` (degrees), stretch it so many times, and turn others as `beside` tells.
 
         Where the bone's parent goes along, all is looked at from it, so that the joint stays where it is at rest.
         """
         turn = {ref: one for ref, one in (beside or {}).items() if ref in self.rig.bone_index}
-        frame = self.rig.evaluate(Pose(turn={**turn, self.bone.id: angle}))
+        stretched = {} if stretch is None else {self.bone.id: (stretch, 1.0)}
+        frame = self.rig.evaluate(Pose(turn={**turn, self.bone.id: angle}, stretch=stretched))
         if turn and self.bone.parent is not None:
             a, b, c, d, e, f = frame.matrices[self.rig.bone_index[self.bone.parent]]
             back = np.linalg.inv(np.array([[a, c], [b, d]]))
@@ -219,13 +221,11 @@ class SeamReader:
         with ThreadPoolExecutor(1) as measuring:
             before: Future[SeamReading] | None = None
             for angle in angles:
+                jump = max((self._jump(one, angle, beside) for one in self.stand_ins), default=0.0)
                 alpha, ink = self._paint(angle, beside)
                 gap, void = self._gap(alpha)
-                turned = np.sign(signed_areas(self.frame.vertices, self.faces)) * self.signs < 0
-                jump = max((self._jump(one, angle) for one in self.stand_ins), default=0.0)
-                if any(one.switch.stretch is not None for one in self.stand_ins):
-                    self.pose(angle, beside)
-                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, int(turned.sum()), jump)
+                folded = turned_over(self.areas, self.frame.vertices, self.faces)
+                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, folded, jump)
                 if before is not None:
                     yield before.result()
                 before = now
@@ -275,24 +275,21 @@ class SeamReader:
         gap &= self._behind()[self.core] < SEEN  # other parts may lie behind
         return gap, gap & enclosed_in(alpha >= SEEN)[self.core]
 
-    def _jump(self, one: StandIn, angle: float) -> float:
+    def _jump(self, one: StandIn, angle: float, beside: Mapping[str, float] | None) -> float:
         """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
         if not any(low <= angle <= high for low, high in changes_of(one.switch)):
             return 0.0
-        if one.switch.stretch is not None:
-            pose = Pose(turn={self.bone.id: angle}, stretch={self.bone.id: (one.switch.stretch, 1.0)})
-            self.frame = self.rig.evaluate(pose)
+        frame = self.pose(angle, beside, one.switch.stretch)
         alone, instead = (
-            self.painter.paint_premultiplied(self.rig, self._only(refs), self.view, self.stores)[..., 3] >= SEEN
+            self.painter.paint_premultiplied(self.rig, self._only(refs, frame), self.view, self.stores)[..., 3] >= SEEN
             for refs in ({one.part}, set(one.parts))
         )
         return max(_farthest(alone, instead), _farthest(instead, alone)) / self.scale
 
-    def _only(self, refs: set[str]) -> Frame:
-        """The pose painted last with only some parts, whatever their switches say."""
-        items = (item for item in self._in_ink(replace(self.frame, items=self.rig.items)).items)
-        kept = tuple(replace(one, switches=()) for one in items if one.part in refs and one.variant == "full")
-        return replace(self.frame, items=kept)
+    def _only(self, refs: set[str], frame: Frame) -> Frame:
+        """A frame with only some parts, whatever their switches say."""
+        items = (item for item in self.inked.values() if item.part in refs and item.variant == "full")
+        return replace(frame, items=tuple(replace(item, switches=()) for item in items))
 
     def _disc(self, where: Mask) -> float:
         """Diameter of the largest disc in some pixels of the core window, px."""

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Iterator
 
 from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.treatments import Switch
 from kunstgriff.reading.seams import Miss, Seam, miss_key, sentence_of
 from kunstgriff.seam.joints import back_and_front
 
@@ -35,8 +34,8 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
         grow = {"kind": "grow_under", "part": behind.id, "neighbour": front.id, "by": by}
         ways.insert(0, Remedy(word=f"Grow {behind.name} underneath", edit=grow))
     if "jump" in miss.what:
-        ways[:] = [
-            Remedy(word="Draw the piece anew", edit={"kind": "make_stand_in", "bone": seam.bone, **_range(one.switch)})
+        ways = [
+            Remedy(word="Draw the piece anew", edit={"kind": "make_stand_in", **one.switch.model_dump()})
             if one.made
             else Remedy(word="Take the piece off", edit={"kind": "lift_treatment", "treatment": one.id})
             for one in figure.treated("stand_in")
@@ -52,7 +51,3 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
         bones=(seam.bone,),
         remedies=(*ways[:2], accept),
     )
-
-
-def _range(switch: Switch) -> dict[str, float | None]:
-    return {"low": switch.low, "high": switch.high, "fade": switch.fade, "stretch": switch.stretch}

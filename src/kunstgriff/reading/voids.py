@@ -28,13 +28,14 @@ SPRUCE, PLUM = (31, 111, 104), (122, 59, 105)
 
 @dataclass(frozen=True)
 class VoidMap:
-    """What comes to light of `part` as the joints of `bones` turn.
+    """What comes to light of `part` as the joints of `bones` turn; at each it lies under one of `neighbours` (ids).
 
     `painted` (h, w) is where it has paint, `lit` are its pixels that are hidden at rest and seen in some
     pose, `unpainted` the spots where paint is missing; all on the sheet from `corner` (figure space), one px each.
     """
 
     bones: tuple[str, ...]
+    neighbours: tuple[str, ...]
     part: Part
     corner: tuple[int, int]
     painted: Masks
@@ -100,7 +101,7 @@ def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angle
         rows, columns = np.clip(at[..., 1], 0, side - 1), np.clip(at[..., 0], 0, side - 1)
         lit |= inside & painted & hidden & ~over[rows, columns]
         unpainted |= inside & ~painted & hidden & void[rows, columns]
-    return VoidMap((bone.id,), behind, (left, top), painted, lit, unpainted)
+    return VoidMap((bone.id,), (front.id,), behind, (left, top), painted, lit, unpainted)
 
 
 def joints_behind(figure: Figure, stores: Stores) -> dict[str, list[Bone]]:
@@ -123,7 +124,8 @@ def together(maps: Sequence[VoidMap]) -> VoidMap:
         height, width = one.lit.shape
         laid[:, top : top + height, left : left + width] |= (one.painted, one.lit, one.unpainted)
     bones = tuple(bone for one in maps for bone in one.bones)
-    return VoidMap(bones, maps[0].part, (int(low[0]), int(low[1])), *laid)
+    neighbours = tuple(part for one in maps for part in one.neighbours)
+    return VoidMap(bones, neighbours, maps[0].part, (int(low[0]), int(low[1])), *laid)
 
 
 class _Follower:

@@ -19,7 +19,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Fold, Line, Switch
 from kunstgriff.figure.values import Colour
 from kunstgriff.seam.clip import switch_of
-from kunstgriff.seam.drawn import drawn, ink_colour
+from kunstgriff.seam.drawn import drawn, ink_colour, triangles_near
 from kunstgriff.seam.joints import half_width, need_unstraightened, pair_at
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
 
@@ -75,18 +75,12 @@ def folds(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
             figure, part, id=fold.id, picture=fold.picture, variant="fold", anchor=front.id, blend="normal",
             tint=(0.0, 0.0, 0.0, 0.0), switches=rig.switched(fold.switch),
         )  # fmt: skip
-        faces = rig.blocks[part.id].triangles
-        found.append((depth[front.id] + 0.97, item, faces[_touched(rig.rest[faces], fold)]))
+        faces, line = rig.blocks[part.id].triangles, np.array(fold.line)
+        # a smooth way through a few points strays from them by less than they lie apart
+        reach = fold.width + float(np.ptp(line, axis=0).max())
+        near = triangles_near(rig.rest[faces], (line.min(0) + line.max(0)) / 2, reach)
+        found.append((depth[front.id] + 0.97, item, faces[near]))
     return found
-
-
-def _touched(corners: np.ndarray[Any, Any], fold: Fold) -> np.ndarray[Any, Any]:
-    """Which triangles, by their corners (m, 3, 2), may show some of the line."""
-    spots = np.array(fold.line)
-    # a smooth way through a few points strays from them by less than they lie apart
-    slack = fold.width + np.ptp(spots, axis=0).max() / 2
-    low, high = spots.min(0) - slack, spots.max(0) + slack
-    return np.asarray(((corners.min(1) < high) & (corners.max(1) > low)).all(1))
 
 
 class DrawFold(Edit):

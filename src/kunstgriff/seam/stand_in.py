@@ -85,10 +85,13 @@ class MakeStandIn(Edit):
         behind, front = need_pair(figure, bone, stores)
         need_unstraightened(behind, front)
         lower, upper = (behind, front) if bone.id in behind.followed else (front, behind)
-        switch = Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade, stretch=self.stretch)
+        switch = switch_of(
+            figure, Switch(bone=bone.id, low=self.low, high=self.high, fade=self.fade, stretch=self.stretch)
+        )
+        assert switch is not None
         known = made_of(figure, {lower.id, upper.id})
         if known is not None:
-            changed = known.model_copy(update={"switch": switch_of(figure, switch)})
+            changed = known.model_copy(update={"switch": switch})
             treatments = tuple(changed if one == known else one for one in figure.treatments)
             return drawn_anew(figure.replace(treatments=treatments), changed, stores)
         part = _piece(figure, behind, front, stores).model_copy(
@@ -102,13 +105,8 @@ class MakeStandIn(Edit):
         figure = figure.replace(parts=parts, next_id=figure.next_id + 1)
         bones = tuple(ref for ref in (bone.parent, bone.id) if ref)
         figure = BindWeighted(parts=(part.id,), influences=bones).apply(figure, stores)
-        figure = StandInFor(part=part.id, parts=(lower.id, upper.id), switch=switch).apply(figure, stores)
-        return figure.replace(
-            treatments=tuple(
-                one.model_copy(update={"made": True}) if isinstance(one, StandIn) and one.part == part.id else one
-                for one in figure.treatments
-            )
-        )
+        stand_in = StandIn(id=new_id(figure), part=part.id, parts=(lower.id, upper.id), switch=switch, made=True)
+        return with_treatment(figure, stand_in, stores)
 
     def told(self, figure: Figure) -> str:
         return f"one piece for the parts at {need_bone(figure, self.bone).name}"

@@ -17,7 +17,7 @@ from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import sentence
+from studio.requests import lasting, sentence
 
 TILE = 180  # px; shown at half of that on the card
 
@@ -42,9 +42,7 @@ def fan_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id:
         fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    response = HttpResponse(encode_png(fan.strip), content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return lasting(encode_png(fan.strip))
 
 
 @lru_cache(maxsize=24)

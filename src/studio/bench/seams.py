@@ -15,19 +15,18 @@ from kunstgriff.delivery.sheet import VOID_LEAST
 from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing
-from kunstgriff.reading.proposing import Proposal, propose
+from kunstgriff.reading.proposing import Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.together import read_together
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
-from kunstgriff.seam.joints import need_meeting
 from kunstgriff.seam.treating import WAYS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import sentence
+from studio.requests import lasting, sentence
 
 TILE = 240  # px; shown at half of that on the card
 TILES = 4
@@ -79,18 +78,15 @@ def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    trials = [
-        {
-            "way": one.way,
-            "refused": one.refused,
-            "badness": round(one.badness, 2) if one.seam is not None else None,
-            "worst": sentence_of(one.seam, one.seam.worst)
-            if one.seam is not None and one.seam.worst is not None
-            else "",
-        }
-        for one in found.trials
-    ]
+    trials = [{"way": one.way, "refused": one.refused, **_tried(one)} for one in found.trials]
     return JsonResponse({"bone": bone_id, "now": found.now, "best": found.best, "trials": trials})
+
+
+def _tried(trial: Trial) -> dict[str, Any]:
+    seam = trial.seam
+    if seam is None:
+        return {"badness": None, "worst": ""}
+    return {"badness": round(seam.badness, 2), "worst": sentence_of(seam, seam.worst) if seam.worst else ""}
 
 
 @lru_cache(maxsize=256)
@@ -111,7 +107,7 @@ def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id
         strip = _strip(figure_id, revision_id, bone_id, way)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    return _lasting(strip)
+    return lasting(strip)
 
 
 @lru_cache(maxsize=96)
@@ -169,7 +165,7 @@ def void_picture(request: HttpRequest, figure_id: int, revision_id: int, ref: st
         found, _ = _voids(require_revision(request, figure_id, revision_id), ref)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    return _lasting(encode_png(found.picture()))
+    return lasting(encode_png(found.picture()))
 
 
 @lru_cache(maxsize=64)
@@ -186,20 +182,12 @@ def _voids(revision_id: int, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
         return [void_map(figure, stores, bone, painter, seam_angles(figure, bone, VOID_STEP)) for bone in bones]
 
     maps = painted(mapped)
-    lacking = []
-    for bone, one in zip(bones, maps, strict=True):
-        front = next(other for other in need_meeting(figure, bone, stores) if other.id != one.part.id)
-        if one.area >= VOID_LEAST:
-            by = math.ceil(one.reach) + GROW_BEYOND
-            lacking.append({"part": one.part.id, "neighbour": front.id, "by": by})
+    lacking = [
+        {"part": one.part.id, "neighbour": one.neighbours[0], "by": math.ceil(one.reach) + GROW_BEYOND}
+        for one in maps
+        if one.area >= VOID_LEAST
+    ]
     return together(maps), lacking
-
-
-def _lasting(png: bytes) -> HttpResponse:
-    """A picture that never changes: its address names the revision."""
-    response = HttpResponse(png, content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
 
 
 def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:

@@ -18,7 +18,7 @@ from studio.bench.packing import pack
 from studio.bench.state import bench_geometry, bench_state
 from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
 from studio.library.models import Figure, Revision
-from studio.requests import json_body, sentence
+from studio.requests import json_body, lasting, sentence
 
 GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
 
@@ -56,9 +56,7 @@ def state(request: HttpRequest, figure_id: int) -> HttpResponse:
 @require_GET
 def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     revision_id = require_revision(request, figure_id, revision_id)
-    response = HttpResponse(pack(bench_geometry(revision_id)), content_type="application/octet-stream")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return lasting(pack(bench_geometry(revision_id)), "application/octet-stream")
 
 
 @login_required

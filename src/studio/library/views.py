@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from studio.accounts.models import User
 from studio.library.models import Figure, Share
 from studio.library.stores import picture_path
+from studio.requests import lasting
 
 
 @login_required
@@ -29,9 +30,7 @@ def picture(request: HttpRequest, digest: str) -> HttpResponse:
     path = picture_path(digest)
     if not path.exists():
         raise Http404
-    response = HttpResponse(path.read_bytes(), content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return lasting(path.read_bytes())
 
 
 @login_required

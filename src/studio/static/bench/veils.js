@@ -28,8 +28,7 @@ export class Veils {
     const { gl } = this;
     const kept = [gl.getParameter(gl.COLOR_WRITEMASK), gl.isEnabled(gl.SCISSOR_TEST) && gl.getParameter(gl.SCISSOR_BOX)];
     const left = this.target(2 * depth + 1, view);
-    this.begin(left, this.box(item, view));
-    this.take(masks, view, left, depth + 1);
+    this.take(masks, view, left, this.box(item, view), depth + 1);
     gl.bindFramebuffer(gl.FRAMEBUFFER, onto && onto.framebuffer);
     gl.colorMask(...kept[0]);
     if (kept[1]) gl.scissor(...kept[1]); else gl.disable(gl.SCISSOR_TEST);
@@ -47,32 +46,25 @@ export class Veils {
       const [left, top, w, h] = this.box(item, view);
       if (x + w > view.width) [x, y, row] = [0, y + row, 0];
       if (x + w > view.width || y + h > view.height) continue;
-      const [shift, place] = [[x - left, y - top], [x, y, w, h]];
-      [x, row] = [x + w, Math.max(row, h)];
-      const veil = this.target(TOGETHER, view);
-      this.begin(veil, place);
-      this.take(masks, view, veil, 1, shift);
+      const shift = [x - left, y - top];
+      this.take(masks, view, this.target(TOGETHER, view), [x, y, w, h], 1, shift);
       this.placed.set(item.id, shift);
+      [x, row] = [x + w, Math.max(row, h)];
     }
     gl.colorMask(true, true, true, true);
     gl.disable(gl.SCISSOR_TEST);
   }
 
-  /** Nothing is taken yet of what lies in a box of a veil. */
-  begin(veil, box) {
-    const { gl } = this;
-    gl.bindFramebuffer(gl.FRAMEBUFFER, veil.framebuffer);
+  /** Paint into a box of the veil `left` what masks leave of an item: all of it at first; `depth` is that of their shapes. */
+  take(masks, view, left, box, depth, shift = [0, 0]) {
+    const { gl, stage } = this;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, left.framebuffer);
     gl.enable(gl.SCISSOR_TEST);
     gl.scissor(...box);
     gl.colorMask(true, true, true, true);
     gl.clearColor(1, 1, 1, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
     gl.clearColor(0, 0, 0, 0);
-  }
-
-  /** Take from what is left of an item what its masks do not leave; `depth` is that of their shapes. */
-  take(masks, view, left, depth, shift = [0, 0]) {
-    const { gl, stage } = this;
     masks.forEach(({ mask, share }, number) => {
       const channels = [mask.ink_only, false, false, !mask.ink_only];
       gl.colorMask(...channels);
