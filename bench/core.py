@@ -33,7 +33,7 @@ from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.stores import MemoryStores, decode_png, encode_png
+from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.follow.spring import SpringChains, steps_for
 from kunstgriff.paint.painter import Painter, sheet_view
 from kunstgriff.trial.swing import swung_bones
@@ -148,7 +148,7 @@ def artwork() -> list[Row]:
     renew()
     again = median(seconds(renew) for _ in range(5))
     part = max(figure.parts, key=lambda one: one.size[0] * one.size[1])
-    pixels = decode_png(stores.get_picture(part.picture))
+    pixels = stores.get_pixels(part.picture)
     split = median(seconds(lambda: split_ink(pixels)) for _ in range(5)) / (pixels.shape[0] * pixels.shape[1] / 1e6)
     return [
         Row(

@@ -22,7 +22,7 @@ from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
-from kunstgriff.figure.stores import MemoryStores, decode_png
+from kunstgriff.figure.stores import MemoryStores
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of, two_piece_arm
 from tests.conftest import DEMO
 
@@ -51,7 +51,7 @@ def test_layers_named_ink_and_fill_become_one_part_that_knows_both():
     assert (part.name, part.apart is not None, sheet.notices) == ("arm", True, [])
     again = part_ink(part, stores)
     assert np.abs(again.coverage - (ink[..., 3] / np.maximum(body[..., 3], 1))).mean() < 0.02
-    assert difference(decode_png(stores.get_picture(part.picture)), body) < 1
+    assert difference(stores.get_pixels(part.picture), body) < 1
 
 
 @pytest.mark.parametrize(
@@ -183,7 +183,7 @@ def test_several_inks_are_lifted_each_on_or_off():
                     {"kind": "pick_ink", "part": "coat", "at": list(spot)})  # fmt: skip
     assert [ink.colour for ink in picked.parts[0].inks] == [INK, red]
     assert part_ink(picked.parts[0], stores).coverage[:, 150].sum() > 20
-    bare = lifted(decode_png(stores.get_picture(part.picture)), part_ink(picked.parts[0], stores))
+    bare = lifted(stores.get_pixels(part.picture), part_ink(picked.parts[0], stores))
     inside = bare[20:110, 60:240, :3].reshape(-1, 3).astype(int)
     assert np.abs(inside - (0xD8, 0xC3, 0xA4)).max(1).mean() < 3, "no halo is left"
     off = [{"colour": INK, "on": True}, {"colour": red, "on": False}]
@@ -327,9 +327,9 @@ def test_ink_and_fill_joined_by_hand_are_laid_over_one_another():
     assert part.apart is not None
     assert difference(picture(joined, stores), picture(figure, stores)) < 0.3
     halves = [
-        premultiplied(decode_png(stores.get_picture(one))) for one in (part.apart.fill_picture, part.apart.ink_picture)
+        premultiplied(stores.get_pixels(one)) for one in (part.apart.fill_picture, part.apart.ink_picture)
     ]
-    assert difference(straightened(laid("normal", *halves)), decode_png(stores.get_picture(part.picture))) < 0.5
+    assert difference(straightened(laid("normal", *halves)), stores.get_pixels(part.picture)) < 0.5
 
 
 def test_a_file_written_with_blended_groups_reads_the_same():

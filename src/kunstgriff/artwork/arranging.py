@@ -10,7 +10,7 @@ from pydantic import Field
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
 from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
-from kunstgriff.figure.stores import Stores, decode_png, encode_png
+from kunstgriff.figure.stores import Stores, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
 
@@ -203,7 +203,7 @@ class CopyParts(Edit):
 
     def _mirrored(self, part: Part, stores: Stores) -> dict[str, object]:
         def flipped(digest: str) -> str:
-            pixels = decode_png(stores.get_picture(digest))
+            pixels = stores.get_pixels(digest)
             return stores.put_picture(encode_png(np.ascontiguousarray(pixels[:, ::-1])))
 
         changes: dict[str, object] = {

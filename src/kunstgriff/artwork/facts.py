@@ -17,7 +17,7 @@ from shapely.geometry import Polygon
 from kunstgriff.artwork.ink import line_widths, part_ink
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.stores import Beside, Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores
 
 READERS = 2  # threads; OpenCV lets go of the interpreter
 STRAY = 0.005  # share of the part's area below which an island is a stray
@@ -61,7 +61,7 @@ def facts_of_all(figure: Figure, stores: Stores) -> dict[str, PartFacts]:
 @lru_cache(maxsize=4096)
 def _facts(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> PartFacts:
     part, stores = beside.value
-    rgba = decode_png(stores.get_picture(part.picture))
+    rgba = stores.get_pixels(part.picture)
     split = part_ink(part, stores)
     widths = line_widths(rgba, split)
     inked = widths[widths > 0]

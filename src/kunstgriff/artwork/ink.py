@@ -12,7 +12,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.figure.model import Ink, Part
-from kunstgriff.figure.stores import Beside, Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores
 
 EDGE_SEARCH = 24  # px inwards from the edge in which the outline is looked for; common practice, no source
 TONE_STEP = 48.0  # RGB distance by which the outline must differ from the colour inside it; measured on the demo art
@@ -48,10 +48,10 @@ def part_ink(part: Part, stores: Stores) -> InkSplit:
 @lru_cache(maxsize=8)  # 11 bytes a pixel each
 def _split(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> InkSplit:
     part, stores = beside.value
-    rgba = decode_png(stores.get_picture(part.picture))
+    rgba = stores.get_pixels(part.picture)
     if part.apart is not None and part.inks is None:
         halves = (part.apart.ink_picture, part.apart.fill_picture)
-        return drawn_split(rgba, *(decode_png(stores.get_picture(one)) for one in halves))
+        return drawn_split(rgba, *(stores.get_pixels(one) for one in halves))
     return split_ink(rgba, part.inks)
 
 

@@ -17,7 +17,7 @@ from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.artwork.repaint import Easel, reshaped, with_picture
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Unbound
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 # radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
 END = 1.45
@@ -146,7 +146,7 @@ class EraseStrays(Edit):
         main = max(outline.geoms, key=lambda one: one.area)
         kept = [one for one in outline.geoms if one is main or not is_stray(one, main, outline.area)]
         near = cv2.dilate(_mask(kept, part), np.ones((7, 7), np.uint8)) > 0
-        pixels = decode_png(stores.get_picture(part.picture)).copy()
+        pixels = stores.get_pixels(part.picture).copy()
         if near[pixels[..., 3] > 0].all():
             raise EditRefused(f"“{part.name}” has no stray pixels.")
         pixels[~near] = 0
@@ -166,7 +166,7 @@ class HardenEdges(Edit):
         return each_part(figure, self.parts, self._hardened, stores)
 
     def _hardened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
-        pixels = decode_png(stores.get_picture(part.picture)).copy()
+        pixels = stores.get_pixels(part.picture).copy()
         steeper = max(facts_of(part, stores).softness, 1.0)
         alpha = np.clip((pixels[..., 3] / 255 - 0.5) * steeper * 2 + 0.5, 0, 1)
         pixels[..., 3] = np.rint(alpha * 255)
@@ -222,7 +222,7 @@ class SplitIslands(Edit):
             cv2.distanceTransform(1 - _mask([one], part), cv2.DIST_L2, 5) for one in pieces
         ]  # every speck goes with the piece it lies nearest to
         owner = np.argmin(away, axis=0)
-        pixels = decode_png(stores.get_picture(part.picture))
+        pixels = stores.get_pixels(part.picture)
         names = {one.name for one in figure.parts}
         place = figure.parts.index(part) + 1
         for number in range(1, len(pieces)):

@@ -11,7 +11,7 @@ from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Ink, Point
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 SAME_INK = 24.0  # RGB distance within which a picked colour is one that is known already
 
@@ -75,7 +75,7 @@ class PickInk(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
-        pixels = decode_png(stores.get_picture(part.picture))
+        pixels = stores.get_pixels(part.picture)
         x, y = (int(np.floor(self.at[axis] - part.place[axis])) for axis in (0, 1))
         if not (0 <= x < part.size[0] and 0 <= y < part.size[1]) or pixels[y, x, 3] < 128:
             raise EditRefused(f"“{part.name}” has nothing painted there.")

@@ -20,7 +20,7 @@ from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
 from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Share, Value
 from kunstgriff.figure.renewal import redrawn
-from kunstgriff.figure.stores import Stores, decode_png, digest_of
+from kunstgriff.figure.stores import Stores, digest_of
 
 ALIKE = 0.55  # share of overlap and of like colour from which two pictures are taken for one part; measured on the demo
 
@@ -66,7 +66,7 @@ class RenewSheet(Edit):
         figure = at_scale(figure, self.scale, stores)
         for look in self.looks:
             before = need_part(figure, look.part)
-            height, width = decode_png(stores.get_picture(look.picture)).shape[:2]
+            height, width = stores.get_pixels(look.picture).shape[:2]
             after = before.model_copy(
                 update={
                     "picture": look.picture,
@@ -81,7 +81,7 @@ class RenewSheet(Edit):
         return figure
 
     def _with_new(self, figure: Figure, one: NewPart, stores: Stores) -> Figure:
-        height, width = decode_png(stores.get_picture(one.picture)).shape[:2]
+        height, width = stores.get_pixels(one.picture).shape[:2]
         group = next((group for group in figure.groups if group.name == one.group), None)
         if one.group is not None and group is None:
             group = Group(id=f"g{figure.next_id}", name=one.group)
@@ -204,7 +204,7 @@ def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
     layer = cut.piece.layer
     if part.place != cut.place or part.size != layer.size or (part.apart is None) != (layer.apart is None):
         return False
-    return part.picture == cut.digest or np.array_equal(decode_png(stores.get_picture(part.picture)), layer.pixels)
+    return part.picture == cut.digest or np.array_equal(stores.get_pixels(part.picture), layer.pixels)
 
 
 def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
@@ -216,7 +216,7 @@ def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
     if across <= 0 or down <= 0:
         return 0.0
     overlap = across * down / (aw * ah + width * height - across * down)
-    mine, theirs = (_colours(one) for one in (decode_png(stores.get_picture(part.picture)), cut.piece.layer.pixels))
+    mine, theirs = (_colours(one) for one in (stores.get_pixels(part.picture), cut.piece.layer.pixels))
     return float(overlap * cv2.compareHist(mine, theirs, cv2.HISTCMP_INTERSECT))
 
 

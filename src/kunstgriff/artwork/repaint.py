@@ -12,7 +12,7 @@ from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.renewal import redrawn
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
 
 CLOSED = 0.5  # share of an edge that must have ink for it to have a line
 
@@ -30,7 +30,7 @@ class Easel:
         """Raises EditRefused when the picture would grow beyond what Kunstgriff takes."""
         if (part.size[0] + 2 * room) * (part.size[1] + 2 * room) > PICTURE_PIXELS_LIMIT:
             raise EditRefused(f"“{part.name}” would become larger than Kunstgriff takes.")
-        rgba = decode_png(stores.get_picture(part.picture))
+        rgba = stores.get_pixels(part.picture)
         split = part_ink(part, stores)
         edge = ((room, room), (room, room))
         wide = InkSplit(

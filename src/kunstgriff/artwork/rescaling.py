@@ -9,7 +9,7 @@ import numpy as np
 from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Part, Point, Rider, Solved, Strip, Weighted
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
 from kunstgriff.figure.treatments import Treatment, placed
 
 LEAST, MOST = 0.1, 8.0  # times
@@ -28,7 +28,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
         return place[0] * by, place[1] * by
 
     def picture(digest: str, size: tuple[int, int] | None = None) -> str:
-        pixels = decode_png(stores.get_picture(digest))
+        pixels = stores.get_pixels(digest)
         size = size or (max(round(pixels.shape[1] * by), 1), max(round(pixels.shape[0] * by), 1))
         return stores.put_picture(encode_png(resized(pixels, size)))
 

@@ -22,7 +22,7 @@ from kunstgriff.artwork.outline import part_alpha
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
 from kunstgriff.figure.model import Figure, Part, Strip
 from kunstgriff.figure.renewal import redrawn, renewer
-from kunstgriff.figure.stores import Beside, Stores, decode_png, encode_png
+from kunstgriff.figure.stores import Beside, Stores, encode_png
 
 DETAIL = 2  # px of the straight picture per px of the part, so that laying it back blurs little
 ROW = 5.0  # px between rows of the net; measured: 0.3 px of error at most on the tightest lock of the demo
@@ -133,7 +133,7 @@ def _can(_picture: str, beside: Beside[tuple[Part, Stores]]) -> bool:
 
 def strip_of(part: Part, stores: Stores) -> Strip:
     """The recipe of a part's straight picture. Raises EditRefused where the part cannot be straightened."""
-    rgba = decode_png(stores.get_picture(part.picture))
+    rgba = stores.get_pixels(part.picture)
     course = _course(part, rgba[..., 3])
     line, half_width, end = course.line, course.half_width, course.end
     length = runs_along(line)[-1]

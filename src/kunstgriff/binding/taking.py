@@ -18,7 +18,7 @@ from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Weighted
 from kunstgriff.figure.renewal import set_at_rest
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, decode_png, encode_png
+from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
 from kunstgriff.skeleton.kinematics import posed
 
 Floats = NDArray[np.float64]
@@ -76,7 +76,7 @@ class TakePose(Edit):
         _trace(now - low, before - part.place, faces.astype(np.int32), source)
 
         def redrawn(digest: str) -> str:
-            pixels = decode_png(stores.get_picture(digest)).astype(np.float32)
+            pixels = stores.get_pixels(digest).astype(np.float32)
             pixels[..., :3] *= pixels[..., 3:] / 255
             moved = cv2.remap(
                 pixels, source[..., 0], source[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=0

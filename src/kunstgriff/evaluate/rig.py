@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Protocol
 
 import numpy as np
@@ -193,16 +193,20 @@ class Rig:
         for one in self.steps:
             one.run(self)
         self.board.read(self.angles, self.stretch)
-        items = tuple(self.items[k] for k in self.order()) if self.rules else self.items
+        items = self._listed(self._ordered(self.board.amounts)) if self.rules else self.items
         return Frame(self.matrices, self.vertices, items, self.board.amounts)
 
     def order(self) -> NDArray[np.uint32]:
         """The order items are painted in, in the pose last evaluated, as their numbers (n,)."""
-        return self._ordered(self.board.amounts)
+        return np.array(self._ordered(self.board.amounts), np.uint32)
 
     @cached_property
-    def _ordered(self) -> Callable[[Floats32], NDArray[np.uint32]]:
+    def _ordered(self) -> Callable[[Floats32], tuple[int, ...]]:
         return ordering([item.anchor for item in self.items], self.rules)
+
+    @cached_property
+    def _listed(self) -> Callable[[tuple[int, ...]], tuple[DrawItem, ...]]:
+        return lru_cache(maxsize=64)(lambda order: tuple(self.items[k] for k in order))
 
     def switched(self, switch: Switch | None, until: bool = False) -> tuple[int, ...]:
         """The number of a switch, as the switches of an item; none where it is always on."""

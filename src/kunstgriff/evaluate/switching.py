@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.figure.treatments import Switch
@@ -21,17 +23,32 @@ class Reading:
     switch: Switch
     until: bool = False
 
-    def amount(self, angles: NDArray[np.float64], stretch: NDArray[np.float64]) -> float:
-        """How far it is on, in [0, 1], by the bones' `angles` (n,) in rad from rest and `stretch` (n, 2)."""
-        turn = np.degrees(angles[self.bone] - (angles[self.parent] if self.parent >= 0 else 0.0))
+    @property
+    def row(self) -> tuple[float, ...]:
         one = self.switch
-        fade = max(one.fade, 1e-9)
-        low = min(max((turn - one.low) / fade + (one.fade == 0), 0.0), 1.0)
-        high = min(max((one.high - turn) / fade + (one.fade == 0), 0.0), 1.0)
-        if one.stretch is not None and stretch[self.bone, 0] < one.stretch:
-            low = 0.0
-        amount = float(low * high)
-        return float(amount < 1.0) if self.until else amount
+        return self.bone, self.parent, one.low, one.high, one.fade, one.stretch or -np.inf, self.until
+
+
+@njit(cache=True)
+def read_amounts(
+    table: NDArray[np.float64],
+    angles: NDArray[np.float64],
+    stretch: NDArray[np.float64],
+    amounts: NDArray[np.float32],
+) -> None:
+    """Fill how far each switch of a `table` (k, 7; see `Reading.row`) is on, `amounts` (k,) in [0, 1], by the bones'
+    `angles` (n,) in rad from rest and `stretch` (n, 2)."""
+    for number in range(len(table)):
+        bone, parent, low, high, fade, least, until = table[number]
+        turn = angles[int(bone)] - (angles[int(parent)] if parent >= 0 else 0.0)
+        turn *= 180.0 / math.pi
+        fade_or_none, at_once = max(fade, 1e-9), 1.0 if fade == 0 else 0.0
+        rise = min(max((turn - low) / fade_or_none + at_once, 0.0), 1.0)
+        fall = min(max((high - turn) / fade_or_none + at_once, 0.0), 1.0)
+        amount = rise * fall if stretch[int(bone), 0] >= least else 0.0
+        if until > 0:
+            amount = 1.0 if amount < 1.0 else 0.0
+        amounts[number] = amount
 
 
 @dataclass
@@ -39,18 +56,19 @@ class Switchboard:
     """All switches of a rig. `amounts` (k,) float32 tells how far each is on in the pose last evaluated."""
 
     readings: list[Reading] = field(default_factory=list)
+    table: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 7)))
     amounts: NDArray[np.float32] = field(default_factory=lambda: np.ones(0, np.float32))
 
     def add(self, reading: Reading) -> int:
         """The number of a switch; the same one is kept once."""
         if reading not in self.readings:
             self.readings.append(reading)
+            self.table = np.array([one.row for one in self.readings], np.float64)
             self.amounts = np.ones(len(self.readings), np.float32)
         return self.readings.index(reading)
 
     def read(self, angles: NDArray[np.float64], stretch: NDArray[np.float64]) -> None:
-        for number, one in enumerate(self.readings):
-            self.amounts[number] = one.amount(angles, stretch)
+        read_amounts(self.table, angles, stretch, self.amounts)
 
 
 @dataclass(frozen=True)
@@ -62,17 +80,18 @@ class Rule:
     switch: int
 
 
-def ordering(anchors: Sequence[str], rules: Sequence[Rule]) -> Callable[[NDArray[np.float32]], NDArray[np.uint32]]:
-    """A function from amounts to the order (n,) items are painted in, given the anchor of each item back to front.
+def ordering(anchors: Sequence[str], rules: Sequence[Rule]) -> Callable[[NDArray[np.float32]], tuple[int, ...]]:
+    """A function from amounts to the order items are painted in, given the anchor of each item back to front.
 
     >>> import numpy as np
     >>> order = ordering(["a", "b", "c"], [Rule("a", "b", 0)])
-    >>> order(np.array([0.0])).tolist(), order(np.array([1.0])).tolist()
-    ([0, 1, 2], [1, 0, 2])
+    >>> order(np.array([0.0])), order(np.array([1.0]))
+    ((0, 1, 2), (1, 0, 2))
     """
+    switches = np.array([rule.switch for rule in rules], np.intp)
 
     @lru_cache(maxsize=64)
-    def ordered(active: tuple[bool, ...]) -> NDArray[np.uint32]:
+    def ordered(active: bytes) -> tuple[int, ...]:
         order = list(range(len(anchors)))
         for rule, is_on in zip(rules, active, strict=True):
             moved = [k for k in order if anchors[k] == rule.part]
@@ -80,6 +99,6 @@ def ordering(anchors: Sequence[str], rules: Sequence[Rule]) -> Callable[[NDArray
             others = [place for place, k in enumerate(left) if anchors[k] == rule.other]
             if is_on and moved and others and order.index(moved[0]) < order.index(left[others[-1]]):
                 order = left[: others[-1] + 1] + moved + left[others[-1] + 1 :]
-        return np.array(order, np.uint32)
+        return tuple(order)
 
-    return lambda amounts: ordered(tuple(bool(amounts[rule.switch] > 0.5) for rule in rules))
+    return lambda amounts: ordered((amounts[switches] > 0.5).tobytes())

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Reference, Tolerances
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 
 class RenameFigure(Edit):
@@ -50,7 +50,7 @@ class SetReference(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         if self.reference is not None:
             try:
-                decode_png(stores.get_picture(self.reference.picture))
+                stores.get_pixels(self.reference.picture)
             except ValueError as error:
                 raise EditRefused(str(error)) from error
         return figure.replace(reference=self.reference)

@@ -35,6 +35,7 @@ class Stores(Protocol):
     def put_array(self, array: NDArray[Any]) -> str: ...
     def get_picture(self, digest: str) -> bytes: ...
     def put_picture(self, png: bytes) -> str: ...
+    def get_pixels(self, digest: str) -> NDArray[np.uint8]: ...
 
 
 def digest_of(data: bytes) -> str:
@@ -58,10 +59,10 @@ def unpack_array(data: bytes) -> NDArray[Any]:
     return array
 
 
-def encode_png(rgba: NDArray[np.uint8], fast: bool = False) -> bytes:
-    """Straight-alpha sRGB pixels (h, w, 4) as PNG; `fast` for those that are not kept."""
+def encode_png(rgba: NDArray[np.uint8]) -> bytes:
+    """Straight-alpha sRGB pixels (h, w, 4) as PNG."""
     buffer = io.BytesIO()
-    Image.fromarray(np.ascontiguousarray(rgba)).save(buffer, "PNG", compress_level=1 if fast else 4)
+    Image.fromarray(np.ascontiguousarray(rgba)).save(buffer, "PNG", compress_level=4)
     return buffer.getvalue()
 
 
@@ -92,7 +93,18 @@ class Beside(Generic[Carried]):
         return 0
 
 
-class MemoryStores:
+class Decoding:
+    """Stores that decode their pictures when pixels are asked for."""
+
+    def get_picture(self, digest: str) -> bytes:
+        raise NotImplementedError
+
+    def get_pixels(self, digest: str) -> NDArray[np.uint8]:
+        """A picture as straight-alpha pixels (h, w, 4). Raises Missing, and ValueError where it is damaged."""
+        return decode_png(self.get_picture(digest))
+
+
+class MemoryStores(Decoding):
     """Stores in memory, for the shell and for tests."""
 
     def __init__(self) -> None:

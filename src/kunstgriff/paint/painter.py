@@ -21,7 +21,7 @@ from kunstgriff.artwork.blending import MODES
 from kunstgriff.evaluate.items import DrawItem, Mask
 from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 
 SHADERS = Path(__file__).parent / "shaders"
 PAD = 8  # px; mipmap levels 0 to 3 keep a transparent texel at every edge
@@ -340,7 +340,7 @@ class Painter:
         return known.texture, known.size
 
     def _upload(self, digest: str, stores: Stores) -> None:
-        padded, size = padded_premultiplied(decode_png(stores.get_picture(digest)))
+        padded, size = padded_premultiplied(stores.get_pixels(digest))
         texture = self.context.texture((padded.shape[1], padded.shape[0]), 4, padded.tobytes())
         texture.build_mipmaps(0, DETAIL_LIMIT)
         texture.filter = (moderngl.LINEAR, moderngl.LINEAR)

@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from kunstgriff.artwork.ink import InkSplit, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
@@ -22,7 +23,7 @@ from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.model import Bone, Figure, Ink
-from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, encode_png
+from kunstgriff.figure.stores import MemoryStores, Stores, digest_of
 from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
@@ -76,14 +77,23 @@ class SeamReading:
 
 
 class _Inked(MemoryStores):
-    """Stores that lend another's pictures and take edge-line pictures of their own."""
+    """Stores that lend another's pictures and take edge-line pictures of their own, as pixels."""
 
     def __init__(self, stores: Stores) -> None:
         super().__init__()
         self.lender = stores
+        self.drawn: dict[str, Pixels] = {}
 
     def get_picture(self, digest: str) -> bytes:
-        return self.pictures[digest] if digest in self.pictures else self.lender.get_picture(digest)
+        return self.lender.get_picture(digest)
+
+    def get_pixels(self, digest: str) -> Pixels:
+        return self.drawn[digest] if digest in self.drawn else self.lender.get_pixels(digest)
+
+    def put_pixels(self, pixels: Pixels) -> str:
+        digest = digest_of(pixels.tobytes())
+        self.drawn[digest] = pixels
+        return digest
 
 
 def ink_picture(rgba: Pixels, split: InkSplit | None) -> Pixels:
@@ -162,20 +172,17 @@ class SeamReader:
 
     def _inked(self, item: DrawItem, split: InkSplit) -> DrawItem:
         """The item white, with its edge line black; a drawn detail such as a fold is no edge line."""
-        rgba = decode_png(self.stores.get_picture(item.picture))
+        rgba = self.stores.get_pixels(item.picture)
         own = None
         if item.variant == "patch":
             own = replace(split_ink(rgba, self.inks), line_width=self.line)
         elif item.variant == "full" and split.depth.shape == rgba.shape[:2]:
             own = split
-        picture = self._kept(ink_picture(rgba, own))
+        picture = self.stores.put_pixels(ink_picture(rgba, own))
         bare = None
         if item.bare is not None:
-            bare = self._kept(ink_picture(decode_png(self.stores.get_picture(item.bare)), None))
+            bare = self.stores.put_pixels(ink_picture(self.stores.get_pixels(item.bare), None))
         return replace(item, picture=picture, bare=bare, tint=(0.0, 0.0, 0.0, 0.0))
-
-    def _kept(self, pixels: Pixels) -> str:
-        return self.stores.put_picture(encode_png(pixels, fast=True))
 
     def pose(self, angle: float, beside: Mapping[str, float] | None = None, stretch: float | None = None) -> Frame:
         """Turn the bone by `angle` (degrees), stretch it so many times, and turn others as `beside` tells.
@@ -215,8 +222,8 @@ class SeamReader:
     def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
         """The seam at each angle, degrees; with other bones turned as `beside` tells.
 
-        While one angle is painted the one before it is measured. After the last one, `marks` are the windows and pixels
-        of its ink across and of its gap, and `look` shows it.
+        While one angle is painted the one before it is measured. After the last one, `marks` tell where its ink across
+        and its gap are, and `look` shows it.
         """
         with ThreadPoolExecutor(1) as measuring:
             before: Future[SeamReading] | None = None
@@ -236,11 +243,9 @@ class SeamReader:
         self, angle: float, alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int, jump: float
     ) -> SeamReading:
         seen = alpha >= SEEN
-        crossing = self._crossing(seen)
-        margin = (len(ink) - len(crossing)) // 2
-        black = ink[margin : margin + len(crossing), margin : margin + len(crossing)]
-        across = float(black[crossing].sum()) / 255 / self.scale**2 if self.line else 0.0
-        self.marks = ((self.inner, crossing & (black > SEEN) & bool(self.line)), (self.core, gap))
+        black, crossing = self._crossing(seen, ink)
+        across = float(np.where(crossing, black, 0).sum()) / 255 / self.scale**2
+        self.found = black, crossing, gap
         ahead = self._ahead(angle)
         step, notch, bump, corners = self._outline(seen, ink, ahead)
         return SeamReading(
@@ -261,6 +266,12 @@ class SeamReader:
             jump=jump,
         )
 
+    @property
+    def marks(self) -> tuple[tuple[Window, Mask], ...]:
+        """The windows and pixels of the ink across and of the gap at the angle read last."""
+        black, crossing, gap = self.found
+        return (self.inner, crossing & (black > SEEN)), (self.core, gap)
+
     def _ahead(self, angle: float) -> NDArray[np.float64]:
         """Along the bone that is turned by an angle."""
         turn = math.radians(angle)
@@ -277,7 +288,7 @@ class SeamReader:
 
     def _jump(self, one: StandIn, angle: float, beside: Mapping[str, float] | None) -> float:
         """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
-        if not any(low <= angle <= high for low, high in changes_of(one.switch)):
+        if angle not in changes_of(one.switch):
             return 0.0
         frame = self.pose(angle, beside, one.switch.stretch)
         alone, instead = (
@@ -289,7 +300,9 @@ class SeamReader:
     def _only(self, refs: set[str], frame: Frame) -> Frame:
         """A frame with only some parts, whatever their switches say."""
         items = (item for item in self.inked.values() if item.part in refs and item.variant == "full")
-        return replace(frame, items=tuple(replace(item, switches=()) for item in items))
+        # what masks take is ink only there, which changes nothing of the outline
+        bare = (replace(item, switches=(), masks=tuple(m for m in item.masks if not m.ink_only)) for item in items)
+        return replace(frame, items=tuple(bare))
 
     def _disc(self, where: Mask) -> float:
         """Diameter of the largest disc in some pixels of the core window, px."""
@@ -299,10 +312,13 @@ class SeamReader:
         room = np.pad(where & self.in_room, 1).astype(np.uint8)
         return 2 * float(cv2.distanceTransform(room, cv2.DIST_L2, 5).max()) / self.scale
 
-    def _crossing(self, seen: Mask) -> Mask:
-        """Where ink would be a line across: more than a line's width inside (inner window)."""
-        inside = cv2.distanceTransform(seen[self.inner].astype(np.uint8), cv2.DIST_L2, 5)
-        return np.asarray((inside > (self.line + SOFT_EDGE) * self.scale) & self.in_reach)
+    def _crossing(self, seen: Mask, ink: Pixels) -> tuple[Pixels, Mask]:
+        """How much ink is seen (inner window), and where it is a line across: more than a line's width inside."""
+        margin = (self.edge[0].stop - self.edge[0].start - self.inner[0].stop + self.inner[0].start) // 2
+        black = ink[margin : len(ink) - margin, margin : len(ink) - margin]
+        inside = cv2.distanceTransform(seen[self.inner].view(np.uint8), cv2.DIST_L2, 5)
+        deep = inside > (self.line + SOFT_EDGE) * self.scale
+        return black, np.asarray(deep & self.in_reach & bool(self.line))
 
     def _outline(self, seen: Mask, ink: Pixels, ahead: NDArray[np.float64]) -> tuple[float, float, float, float]:
         """Step of the line's width, deepest notch and highest bump of the outline near the joint, and how much ink the
@@ -348,19 +364,22 @@ class SeamReader:
         return max(float(alpha.sum(dtype=np.float64)) / 255 / scale**2, 1.0)
 
 
-def changes_of(switch: Switch) -> list[tuple[float, float]]:
-    """The ranges (degrees) in which a switch comes on and goes off; where it hangs on the stretch, that may be anywhere
-    it can be on."""
+def changes_of(switch: Switch) -> tuple[float, ...]:
+    """The angles (degrees) at which a switch begins to come on, is on, begins to go and is off. Where it hangs on the
+    stretch it may come on at any turn between: the ends and what is nearest to rest stand for those."""
+    low, high = switch.low, switch.high
     if switch.stretch is not None:
-        return [(switch.low, switch.high)]
-    return [(switch.low, switch.low + switch.fade), (switch.high - switch.fade, switch.high)]
+        return low, min(max(0.0, low), high), high
+    return low, low + switch.fade, high - switch.fade, high
 
 
 def _farthest(one: Mask, other: Mask) -> float:
-    """How far the pixels of one shape that is farthest from another lies from it, px; 0 where either is empty."""
-    if not (one.any() and other.any()):
+    """How far the pixel of one shape that is farthest from another lies from it, px; 0 where either is empty."""
+    beyond = cv2.findNonZero((one & ~other).view(np.uint8))
+    contours, _ = cv2.findContours(other.view(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
+    if beyond is None or not contours:
         return 0.0
-    return float(cv2.distanceTransform((~other).astype(np.uint8), cv2.DIST_L2, 5)[one].max())
+    return float(cKDTree(np.concatenate(contours)[:, 0]).query(beyond.reshape(-1, 2))[0].max())
 
 
 def _towards(start: tuple[float, float], end: tuple[float, float]) -> tuple[NDArray[np.float64], float]:

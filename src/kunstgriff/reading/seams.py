@@ -77,7 +77,7 @@ def seam_angles(figure: Figure, bone: Bone, step: float = STEP) -> list[float]:
     low, high = (-widest, widest) if bone.limits is None else (bone.limits.low, bone.limits.high)
     inner = np.arange(np.ceil(low / step), np.floor(high / step) + 1) * step
     switches = [one.switch for one in figure.treated("stand_in") if one.switch.bone == bone.id]
-    changes = (angle for switch in switches for range_ in changes_of(switch) for angle in range_)
+    changes = (angle for switch in switches for angle in changes_of(switch))
     return sorted({float(one) for one in (low, *inner, high, *(one for one in changes if low < one < high))})
 
 

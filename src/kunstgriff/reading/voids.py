@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.figure.model import Bone, Figure, Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in
 from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting, pair_at
@@ -78,7 +78,7 @@ def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angle
     view = View((side, side), 1.0, (float(left), float(top)))
     y, x = np.mgrid[:side, :side] + 0.5
     spots = np.stack([x.ravel() + left, y.ravel() + top], 1)
-    painted = _laid(behind, decode_png(stores.get_picture(behind.picture))[..., 3], (left, top), side) >= SEEN
+    painted = _laid(behind, stores.get_pixels(behind.picture)[..., 3], (left, top), side) >= SEEN
     follow = _Follower(reader, behind, spots.reshape(side, side, 2), painted, stores)
     in_circle = np.hypot(x + left - bone.joint[0], y + top - bone.joint[1]) <= reader.radius
 

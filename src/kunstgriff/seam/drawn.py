@@ -13,7 +13,7 @@ from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, part_ink
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.model import Figure, Ink, Part
-from kunstgriff.figure.stores import Stores, decode_png
+from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Opening
 
 EVEN = 1.0  # px over which an opening's end is evened out
@@ -29,7 +29,7 @@ def drawn(
     `inks` are the colours of lines to go by (None: the part's own); openings from the one called `before` on are left
     out.
     """
-    rgba = decode_png(stores.get_picture(part.picture))
+    rgba = stores.get_pixels(part.picture)
     asked = part if inks is None else part.model_copy(update={"inks": tuple(Ink(colour=one) for one in inks)})
     split = part_ink(asked, stores)
     for one in figure.treated("opening"):

@@ -14,7 +14,7 @@ from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
-from kunstgriff.figure.stores import Beside, Stores, decode_png
+from kunstgriff.figure.stores import Beside, Stores
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
 SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
@@ -108,7 +108,7 @@ def _colour_at(
     (x, y), (part, stores) = spot, beside.value
     rows = slice(max(int(y - radius), 0), max(int(y + radius), 1))
     columns = slice(max(int(x - radius), 0), max(int(x + radius), 1))
-    rgba = decode_png(stores.get_picture(part.picture))[rows, columns]
+    rgba = stores.get_pixels(part.picture)[rows, columns]
     fill = part_ink(part, stores).fill[rows, columns]
     solid = fill[rgba[..., 3] > 250]
     return np.median(solid, 0) if len(solid) else np.full(3, np.inf)

@@ -18,7 +18,7 @@ from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.middle import bend_of
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Part
-from kunstgriff.figure.stores import Beside, decode_png, encode_png
+from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.reading.telling import seam_findings
 from studio.bench.readings import need_pair_at, stored_seams
 from studio.bench.state import compiled
@@ -89,7 +89,7 @@ def ink_lifted(request: HttpRequest, figure_id: int, revision_id: int) -> HttpRe
 def _lifted(_drawing: object, beside: Beside[tuple[Part, DatabaseStores]]) -> str:
     """The digest of a part's picture without its ink, made once for each drawing."""
     part, stores = beside.value
-    rgba = decode_png(stores.get_picture(part.picture))
+    rgba = stores.get_pixels(part.picture)
     return stores.put_picture(encode_png(lifted(rgba, part_ink(part, stores))))
 
 

@@ -15,7 +15,7 @@ from django.conf import settings
 from django.db import IntegrityError, transaction
 from numpy.typing import NDArray
 
-from kunstgriff.figure.stores import Missing, digest_of, pack_array, unpack_array
+from kunstgriff.figure.stores import Decoding, Missing, digest_of, pack_array, unpack_array
 from studio.library.models import ArrayBlock, Picture
 
 CACHE_BYTES = 256 * 1024 * 1024
@@ -47,7 +47,7 @@ class _Cache:
 _cache = _Cache()
 
 
-class DatabaseStores:
+class DatabaseStores(Decoding):
     """`kunstgriff.figure.stores.Stores` for the studio."""
 
     def get_array(self, digest: str) -> NDArray[Any]:
