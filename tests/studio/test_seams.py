@@ -110,7 +110,7 @@ def test_the_void_map_and_kept_poses_are_read_for_the_bench(client, arm, elbow):
     assert (shown[..., 3] > 0).sum() == voids["lit"] + voids["unpainted"]
     whole = client.get(elbow("voids").replace(elbow.bone, voids["part"])).json()
     assert (whole["part"], whole["lit"], whole["grow"]) == (voids["part"], voids["lit"], [])
-    assert client.get(elbow("together")).json() == {"bone": elbow.bone, "read": 0, "misses": []}
+    assert client.get(elbow("together")).json() == {"bone": elbow.bone, "read": 0, "misses": [], "before": None}
     assert (
         edit(client, arm, kind="keep_pose", name="reach up", pose={"turn": {"arm": -30, "arm 2": -80}}).status_code
         == 200
@@ -121,6 +121,30 @@ def test_the_void_map_and_kept_poses_are_read_for_the_bench(client, arm, elbow):
     assert "rest pose" in edit(client, arm, kind="keep_pose", name="x", pose={}).json()["sentence"]
     assert edit(client, arm, kind="forget_pose", name="reach up").status_code == 200
     assert "No pose" in edit(client, arm, kind="forget_pose", name="reach up").json()["sentence"]
+
+
+def test_seams_in_kept_poses_are_rows_too_compared_and_told_as_findings(client, arm, elbow):
+    def told():
+        arm.refresh_from_db()
+        found = client.get(f"/bench/{arm.pk}/findings/{arm.head_id}/").json()["findings"]
+        return [one["sentence"] for one in found if one["stage"] == "seams"]
+
+    poses = {"reach up": {"arm": -30, "arm 2": -80}, "shrug": {"arm": 40}}
+    for name, turn in poses.items():
+        assert edit(client, arm, kind="keep_pose", name=name, pose={"turn": turn}).status_code == 200
+    before = client.get(elbow("together")).json()
+    assert (before["read"], len(before["misses"])) == (2, 2)
+    rows = SeamRead.objects.filter(figure=arm).exclude(situation="")
+    assert sorted(rows.values_list("situation", flat=True)) == ["in reach up", "in shrug"]
+    assert sorted(rows.get(situation="in reach up").readings.values_list("angle", flat=True)) == [-80, 0]
+    (sentence,) = told()  # the same line across in both poses is told once
+    assert sentence.startswith("arm 2 in ")
+    assert client.get(elbow("together")).json() == before
+    assert rows.count() == 2, "what was read is not read again"
+    assert edit(client, arm, kind="lay_cover", bone="arm 2").status_code == 200
+    assert told() == [], "what was read of another state says nothing of this one"
+    after = client.get(elbow("together")).json()
+    assert (after["misses"], after["before"]) == ([], 2)
 
 
 def test_the_live_socket_tells_switches_and_the_order_things_are_painted_in(client, arm, elbow):

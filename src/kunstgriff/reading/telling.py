@@ -15,10 +15,18 @@ WORDS = {"cover": "Lay a cover", "trim": "Trim it", "patch": "Lay a patch"}
 
 
 def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]]) -> Iterator[Finding]:
-    """One finding for the worst miss of each seam; each seam comes with the two parts that meet there."""
+    """One finding for the worst miss of each seam; each seam comes with the two parts that meet there.
+
+    Where a seam comes more than once (with others turned as well), the same kind of miss is told once, where it is
+    worst.
+    """
+    worst: dict[str, Finding] = {}
     for seam, pair in seams:
         if seam.worst is not None:
-            yield _finding(figure, seam, seam.worst, pair)
+            found = _finding(figure, seam, seam.worst, pair)
+            if found.key not in worst or found.weight > worst[found.key].weight:
+                worst[found.key] = found
+    yield from worst.values()
 
 
 def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) -> Finding:

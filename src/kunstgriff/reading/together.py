@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import replace
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,35 +17,50 @@ from kunstgriff.trial.poses import pose_of
 COARSE = 3  # angles of each of two neighbouring joints: both ends of the range and its middle
 
 
-def read_together(figure: Figure, stores: Stores, painter: Painter, bone: Bone) -> Iterator[Seam]:
-    """One joint's seam, named by what else is turned: with each neighbouring joint at both ends of its range, and in
-    each kept pose. Raises EditRefused where no two parts meet."""
-    joints = joints_with_seams(figure, stores)
-    neighbours = [one for one in joints if one.parent == bone.id or one.id == bone.parent]
-    if not (neighbours or figure.poses):
-        return
-    reader = SeamReader(figure, stores, bone, painter)
+@dataclass(frozen=True)
+class Situation:
+    """What else is turned while a seam is read: `words` for it, the turns of other bones `beside`, by id, and the
+    `angles` the seam's own bone is turned by; all in degrees."""
+
+    words: str
+    beside: tuple[tuple[str, float], ...]
+    angles: tuple[float, ...]
+
+
+def situations(figure: Figure, stores: Stores, bone: Bone) -> list[Situation]:
+    """Each neighbouring joint at both ends of its range, and each kept pose."""
     range_ = seam_angles(figure, bone)
-    angles = [float(one) for one in np.linspace(range_[0], range_[-1], COARSE)]
-    for other in neighbours:
-        ends = seam_angles(figure, other)
-        for turn in (ends[0], ends[-1]):
-            name = f"{bone.name} with {other.name} at {turn:.0f}°"
-            yield _read(figure, stores, reader, bone, angles, {other.id: turn}, name)
+    angles = tuple(float(one) for one in np.linspace(range_[0], range_[-1], COARSE))
+    found = []
+    for other in joints_with_seams(figure, stores):
+        if other.parent == bone.id or other.id == bone.parent:
+            ends = seam_angles(figure, other)
+            found += [
+                Situation(f"with {other.name} at {turn:.0f}°", ((other.id, turn),), angles)
+                for turn in (ends[0], ends[-1])
+            ]
     for kept in figure.poses:
         turns = pose_of(figure, kept).turn
-        others = {ref: turn for ref, turn in turns.items() if ref != bone.id}
-        yield _read(figure, stores, reader, bone, [turns.get(bone.id, 0.0)], others, f"{bone.name} in {kept.name}")
+        others = tuple(sorted((ref, turn) for ref, turn in turns.items() if ref != bone.id))
+        found.append(Situation(f"in {kept.name}", others, (turns.get(bone.id, 0.0),)))
+    return found
 
 
-def _read(
-    figure: Figure,
-    stores: Stores,
-    reader: SeamReader,
-    bone: Bone,
-    angles: list[float],
-    beside: Mapping[str, float],
-    name: str,
-) -> Seam:
-    readings = (*reader.read([0.0]), *reader.read([one for one in angles if one != 0.0], beside))
-    return replace(seam_of(figure, stores, bone, (reader.radius, reader.line), readings), name=name)
+def read_together(
+    figure: Figure, stores: Stores, painter: Painter, bone: Bone, asked: Iterable[Situation] | None = None
+) -> Iterator[Seam]:
+    """One joint's seam in the situations asked for, all there are unless given, each named by its own.
+
+    Raises EditRefused where no two parts meet.
+    """
+    asked = situations(figure, stores, bone) if asked is None else list(asked)
+    if not asked:
+        return
+    reader = SeamReader(figure, stores, bone, painter)
+    (rest,) = reader.read([0.0])
+    for one in asked:
+        readings = tuple(reader.read(one.angles, dict(one.beside)))
+        if 0.0 not in one.angles:
+            readings = (rest, *readings)  # what the outline is held against
+        seam = seam_of(figure, stores, bone, (reader.radius, reader.line), readings)
+        yield replace(seam, name=f"{bone.name} {one.words}")

@@ -20,7 +20,7 @@ from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Part
 from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.reading.telling import seam_findings
-from studio.bench.readings import need_pair_at, stored_seams
+from studio.bench.readings import need_pair_at, stored_seams, stored_together
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
@@ -38,7 +38,8 @@ def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> Htt
     """What still needs a look at a revision, worst first."""
     revision_id = require_revision(request, figure_id, revision_id)
     figure, _ = compiled(revision_id)
-    read = ((seam, need_pair_at(figure, seam.bone)) for seam in stored_seams(figure_id, revision_id))
+    every = (*stored_seams(figure_id, revision_id), *stored_together(figure_id, revision_id))
+    read = ((seam, need_pair_at(figure, seam.bone)) for seam in every)
     seams = [one for one in seam_findings(figure, read) if one.key not in figure.accepted]
     found = _findings(revision_id) + [one.model_dump() for one in seams]
     return JsonResponse({"findings": sorted(found, key=lambda one: -one["weight"])})

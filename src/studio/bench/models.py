@@ -9,13 +9,14 @@ from studio.library.models import Figure
 
 class SeamRead(models.Model):
     """A joint's seam read once. `mark` is the digest of all it depends on: while that stays it need not be read again,
-    and revisions can be compared by it. `treatment` tells what lay there."""
+    and revisions can be compared by it. `treatment` tells what lay there, `situation` what else was turned."""
 
     figure = models.ForeignKey(Figure, models.CASCADE, related_name="seams")
     mark = models.CharField(max_length=64)
     bone = models.CharField(max_length=10)
     joint = models.CharField(max_length=80)
     treatment = models.CharField(max_length=120)
+    situation = models.CharField(max_length=200, blank=True)
     radius = models.FloatField()
     line = models.FloatField()
     created = models.DateTimeField(auto_now_add=True)

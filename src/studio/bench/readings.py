@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
-from dataclasses import asdict, fields
+from dataclasses import asdict, fields, replace
 from functools import lru_cache
 
 from django.db import IntegrityError, transaction
@@ -14,6 +16,7 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.reading.around import mark_of
 from kunstgriff.reading.seam import SeamReading
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, seam_of
+from kunstgriff.reading.together import Situation, read_together, situations
 from kunstgriff.seam.joints import limb_radius, need_meeting
 from studio.bench.models import Reading, SeamRead
 from studio.bench.state import compiled
@@ -36,29 +39,79 @@ def seam_at(figure_id: int, revision_id: int, bone_id: str) -> Seam:
         figure, _ = compiled(revision_id)
         bone = need_bone(figure, bone_id)
         seam = painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))
-        _store(figure_id, _mark(figure, bone), seam)
+        _store(figure_id, _mark(revision_id, bone_id), seam)
         return seam
 
 
 @lru_cache(maxsize=2048)  # revisions never change
 def stored_seam(figure_id: int, revision_id: int, bone_id: str) -> Seam:
     """The seam as it was read before, judged by the figure's tolerances. Raises Unread or EditRefused."""
-    figure, _ = compiled(revision_id)
-    bone = need_bone(figure, bone_id)
-    row = SeamRead.objects.filter(figure_id=figure_id, mark=_mark(figure, bone)).first()
-    if row is None:
-        raise Unread
-    readings = tuple(SeamReading(**{name: getattr(one, name) for name in NAMES}) for one in row.readings.all())
-    return seam_of(figure, DatabaseStores(), bone, (row.radius, row.line), readings)
+    return _kept(figure_id, revision_id, bone_id)
 
 
 def stored_seams(figure_id: int, revision_id: int) -> list[Seam]:
-    """Those of a revision's seams that have been read."""
+    """Those of a revision's seams that have been read, each alone."""
+    read = SeamRead.objects.filter(figure_id=figure_id, situation="")
     found = []
-    for bone_id in SeamRead.objects.filter(figure_id=figure_id).values_list("bone", flat=True).distinct():
+    for bone_id in read.values_list("bone", flat=True).distinct():
         with suppress(Unread, EditRefused):
             found.append(stored_seam(figure_id, revision_id, bone_id))
     return found
+
+
+def together_at(figure_id: int, revision_id: int, bone_id: str) -> list[Seam]:
+    """One joint's seam with its neighbours turned and in the kept poses. Raises EditRefused where no two parts meet."""
+    figure, _ = compiled(revision_id)
+    bone = need_bone(figure, bone_id)
+    need_pair_at(figure, bone_id)
+    every = situations_at(revision_id, bone_id)
+    known = {one.words: seam for one, seam in _kept_together(figure_id, revision_id, bone_id)}
+    lacking = [one for one in every if one.words not in known]
+    read = painted(lambda painter: list(read_together(figure, DatabaseStores(), painter, bone, lacking)))
+    for one, seam in zip(lacking, read, strict=True):
+        _store(figure_id, _mark(revision_id, bone_id, one), seam, one.words)
+        known[one.words] = seam
+    return [known[one.words] for one in every]
+
+
+def stored_together(figure_id: int, revision_id: int, bone_ids: Iterable[str] | None = None) -> list[Seam]:
+    """Those seams of some joints, or of all, that have been read with others turned, and nothing has changed since."""
+    read = SeamRead.objects.filter(figure_id=figure_id).exclude(situation="")
+    wanted = set(read.values_list("bone", flat=True).distinct())
+    if bone_ids is not None:
+        wanted &= set(bone_ids)
+    figure, _ = compiled(revision_id)
+    found = []
+    for bone in figure.bones:
+        if bone.id in wanted:
+            with suppress(EditRefused):
+                found += [seam for _, seam in _kept_together(figure_id, revision_id, bone.id)]
+    return found
+
+
+@lru_cache(maxsize=1024)
+def situations_at(revision_id: int, bone_id: str) -> list[Situation]:
+    """What else is turned while a joint's seam is read."""
+    figure, _ = compiled(revision_id)
+    return situations(figure, DatabaseStores(), need_bone(figure, bone_id))
+
+
+def _kept_together(figure_id: int, revision_id: int, bone_id: str) -> Iterator[tuple[Situation, Seam]]:
+    for one in situations_at(revision_id, bone_id):
+        with suppress(Unread):
+            yield one, _kept(figure_id, revision_id, bone_id, one)
+
+
+def _kept(figure_id: int, revision_id: int, bone_id: str, situation: Situation | None = None) -> Seam:
+    """A seam from its rows. Raises Unread or EditRefused."""
+    row = SeamRead.objects.filter(figure_id=figure_id, mark=_mark(revision_id, bone_id, situation)).first()
+    if row is None:
+        raise Unread
+    figure, _ = compiled(revision_id)
+    bone = need_bone(figure, bone_id)
+    readings = tuple(SeamReading(**{name: getattr(one, name) for name in NAMES}) for one in row.readings.all())
+    seam = seam_of(figure, DatabaseStores(), bone, (row.radius, row.line), readings)
+    return seam if situation is None else replace(seam, name=f"{bone.name} {situation.words}")
 
 
 @lru_cache(maxsize=64)
@@ -69,17 +122,29 @@ def joints_at(revision_id: int) -> tuple[Bone, ...]:
 
 def seam_before(figure_id: int, revision_id: int, bone_id: str) -> Seam | None:
     """The same joint's seam at the revision this one was made from, if it was another one and was read."""
-    parent = Revision.objects.filter(pk=revision_id).values_list("parent_id", flat=True).first()
+    parent = _changed_since(revision_id, bone_id)
+    try:
+        return stored_seam(figure_id, parent, bone_id) if parent is not None else None
+    except Unread:
+        return None
+
+
+def together_before(figure_id: int, revision_id: int, bone_id: str) -> list[Seam] | None:
+    """The same with others turned; None unless the seam was another one and was read so."""
+    parent = _changed_since(revision_id, bone_id)
+    return (stored_together(figure_id, parent, [bone_id]) or None) if parent is not None else None
+
+
+def _changed_since(revision_id: int, bone_id: str) -> int | None:
+    """The revision this one was made from, if the seam was there and was another one then."""
+    parent: int | None = Revision.objects.filter(pk=revision_id).values_list("parent_id", flat=True).first()
     if parent is None:
         return None
-    (figure, _), (now, _) = compiled(parent), compiled(revision_id)
-    bone = figure.bone(bone_id)
     try:
-        if bone is None or _mark(figure, bone) == _mark(now, need_bone(now, bone_id)):
-            return None
-        return stored_seam(figure_id, parent, bone_id)
-    except (EditRefused, Unread):
+        same = _mark(parent, bone_id) == _mark(revision_id, bone_id)
+    except EditRefused:
         return None
+    return None if same else parent
 
 
 def need_pair_at(figure: FigureValue, bone_id: str) -> tuple[Part, Part]:
@@ -87,18 +152,25 @@ def need_pair_at(figure: FigureValue, bone_id: str) -> tuple[Part, Part]:
     return need_meeting(figure, need_bone(figure, bone_id), DatabaseStores())
 
 
-def _mark(figure: FigureValue, bone: Bone) -> str:
-    pair = need_pair_at(figure, bone.id)
+@lru_cache(maxsize=8192)
+def _mark(revision_id: int, bone_id: str, situation: Situation | None = None) -> str:
+    """A digest of all that a seam's readings depend on. Raises EditRefused where no two parts meet."""
+    if situation is not None:
+        turned = f"{_mark(revision_id, bone_id)} {situation.beside} {situation.angles}"
+        return hashlib.sha256(turned.encode()).hexdigest()
+    figure, _ = compiled(revision_id)
+    pair = need_pair_at(figure, bone_id)
+    bone = need_bone(figure, bone_id)
     return mark_of(figure, pair, bone, limb_radius(pair, bone, DatabaseStores()))
 
 
-def _store(figure_id: int, mark: str, seam: Seam) -> None:
+def _store(figure_id: int, mark: str, seam: Seam, situation: str = "") -> None:
     """Keep a seam's readings, all or none. Someone else may have read it meanwhile; then theirs stay."""
     try:
         with transaction.atomic():
             row = SeamRead.objects.create(
                 figure_id=figure_id, mark=mark, bone=seam.bone, joint=seam.name, treatment=seam.treated,
-                radius=seam.radius, line=seam.line,
+                situation=situation, radius=seam.radius, line=seam.line,
             )  # fmt: skip
             Reading.objects.bulk_create(Reading(seam=row, **asdict(one)) for one in seam.readings)
     except IntegrityError:

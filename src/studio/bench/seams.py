@@ -18,10 +18,9 @@ from kunstgriff.paint.painter import Painter, PainterMissing
 from kunstgriff.reading.proposing import Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
-from kunstgriff.reading.together import read_together
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
 from kunstgriff.seam.treating import WAYS, treated
-from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams
+from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -124,20 +123,20 @@ def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
 @require_GET
 def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
     """What misses at a joint where its neighbours turn as well, and in the kept poses."""
+    revision_id = require_revision(request, figure_id, revision_id)
     try:
-        seams = _together(require_revision(request, figure_id, revision_id), bone_id)
+        seams = together_at(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
     worst = [(seam, seam.worst) for seam in seams if seam.worst is not None]
     told = [{"sentence": sentence_of(seam, miss), "times": miss.times} for seam, miss in worst]
-    return JsonResponse({"bone": bone_id, "read": len(seams), "misses": sorted(told, key=lambda one: -one["times"])})
-
-
-@lru_cache(maxsize=256)
-def _together(revision_id: int, bone_id: str) -> tuple[Seam, ...]:
-    figure, _ = compiled(revision_id)
-    bone = need_bone(figure, bone_id)
-    return painted(lambda painter: tuple(read_together(figure, DatabaseStores(), painter, bone)))
+    before = together_before(figure_id, revision_id, bone_id)
+    return JsonResponse(
+        {
+            "bone": bone_id, "read": len(seams), "misses": sorted(told, key=lambda one: -one["times"]),
+            "before": None if before is None else sum(bool(seam.misses) for seam in before),
+        }
+    )  # fmt: skip
 
 
 @login_required

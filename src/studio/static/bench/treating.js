@@ -181,22 +181,24 @@ export const treating = {
   },
   async readTogether() {
     const { revision } = scene;
-    this.together = { busy: true, done: 0, read: 0, misses: [] };
+    this.together = { busy: true, done: 0, read: 0, misses: [], before: null };
     for (const id of this.seamJoints) {
       const answer = await fetchJson(`/bench/${this.figureId}/together/${revision}/${id}/`);
       if (revision !== scene.revision || !this.together.busy || this.stageKey !== 'seams') { this.together = { ...this.together, busy: false }; return; }
-      const found = answer.ok ? answer.data : { read: 0, misses: [] };
-      this.together = { busy: true, done: this.together.done + 1, read: this.together.read + found.read, misses: [...this.together.misses, ...found.misses].sort((a, b) => b.times - a.times) };
+      const found = answer.ok ? answer.data : { read: 0, misses: [], before: null };
+      const before = found.before === null ? this.together.before : (this.together.before || 0) + found.before;
+      this.together = { busy: true, before, done: this.together.done + 1, read: this.together.read + found.read, misses: [...this.together.misses, ...found.misses].sort((a, b) => b.times - a.times) };
     }
     this.together = { ...this.together, busy: false };
+    this.loadFindings(revision);
   },
   stopTogether() { this.together = { ...this.together, busy: false }; },
   get togetherBusy() { return Boolean(this.together && this.together.busy); },
   get togetherWords() {
     if (!this.together) return '';
-    const { busy, done, read, misses } = this.together;
+    const { busy, done, read, misses, before } = this.together;
     if (busy) return `${done} of ${this.seamJoints.length} joints read together …`;
-    return `${read} readings, ${misses.length} beyond what is tolerated`;
+    return `${read} readings, ${misses.length} beyond what is tolerated${before === null ? '' : `; of the joints changed last, ${before} before`}`;
   },
   get togetherRows() { return this.together ? this.together.misses.slice(0, 8).map((one, key) => ({ key, text: one.sentence })) : []; },
 
