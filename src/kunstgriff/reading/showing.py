@@ -8,10 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.model import Bone, Figure, Tolerances
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, unmultiply
 from kunstgriff.reading.seam import SeamReader, SeamReading
+from kunstgriff.reading.seams import across
 
 MARK = np.array([122, 59, 105], np.float32)  # plum: findings that fail
 REACH = 2.1  # half widths around the joint that are shown
@@ -28,23 +29,31 @@ def seam_strip(
 ) -> tuple[NDArray[np.uint8], tuple[SeamReading, ...]]:
     """Pictures of a seam at some angles side by side (tile, tile * n, 4), and what was read at each.
 
-    Ink that crosses the limb and gaps are `marked` in plum. Raises EditRefused where no two parts meet.
+    Ink that crosses the limb and gaps are `marked` in plum where they are more than is tolerated. Raises EditRefused
+    where no two parts meet.
     """
     reader = SeamReader(figure, stores, bone, painter)
-    middle, reach = reader.view.size[0] // 2, round(REACH * reader.radius * reader.scale)
-    cut = slice(max(middle - reach, 0), middle + reach)
     tiles, readings = [], []
     for angle in angles:
         (reading,) = reader.read([angle])
-        pixels = reader.look()
-        unmultiply(pixels)
-        if marked:
-            for window, where in reader.marks:
-                _marked(pixels[window], where)
-        small = cv2.resize(pixels[cut, cut], (tile, tile), interpolation=cv2.INTER_AREA)
-        tiles.append(np.asarray(small, np.uint8))
+        tiles.append(seam_tile(reader, reading, tile, figure.tolerances if marked else None))
         readings.append(reading)
     return np.concatenate(tiles, axis=1), tuple(readings)
+
+
+def seam_tile(reader: SeamReader, reading: SeamReading, tile: int, tolerances: Tolerances | None) -> NDArray[np.uint8]:
+    """The picture (tile, tile, 4) of a seam as its reader read it last, marked where more shows than is tolerated."""
+    middle, reach = reader.view.size[0] // 2, round(REACH * reader.radius * reader.scale)
+    cut = slice(max(middle - reach, 0), middle + reach)
+    pixels = reader.look()
+    unmultiply(pixels)
+    if tolerances is not None:
+        ink, gap = reader.marks
+        if across(reading) > tolerances.ink:
+            _marked(pixels[ink[0]], ink[1])
+        if reading.gap_disc > tolerances.gap:
+            _marked(pixels[gap[0]], gap[1])
+    return np.asarray(cv2.resize(pixels[cut, cut], (tile, tile), interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _marked(picture: NDArray[np.uint8], where: NDArray[np.bool_]) -> None:

@@ -16,7 +16,9 @@ from django.conf import settings
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.swing import play
+from studio.bench.live_seams import seam_now
 from studio.bench.state import compiled
 from studio.bench.strokes import Stroke, parse_stroke
 from studio.library.models import Figure, Revision
@@ -29,7 +31,8 @@ SIGNED_OUT, GONE, TOO_MUCH = 4401, 4404, 4429
 
 class LiveBench(AsyncWebsocketConsumer):
     """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true or "stroke", which is a
-    `paint_weights` edit as far as it has come."""
+    `paint_weights` edit as far as it has come. A pose may come with "seam", a bone: what is read at its joint follows
+    the vertices, as fast as it can be read, of the newest pose."""
 
     async def connect(self) -> None:
         self.figure_id = self.scope["url_route"]["kwargs"]["figure_id"]
@@ -40,6 +43,8 @@ class LiveBench(AsyncWebsocketConsumer):
         self.table: Stroke | None = None
         self.arrived = asyncio.Event()
         self.answering: asyncio.Task[None] | None = None
+        self.reading: asyncio.Task[None] | None = None
+        self.unread: tuple[int, str, dict[str, float]] | None = None
         self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
         await self.accept()
         if not self.scope["user"].is_authenticated:
@@ -53,8 +58,9 @@ class LiveBench(AsyncWebsocketConsumer):
         self.answering = asyncio.create_task(self._answer())
 
     async def disconnect(self, code: int) -> None:
-        if self.answering is not None:
-            self.answering.cancel()
+        for task in (self.answering, self.reading):
+            if task is not None:
+                task.cancel()
         if self.channel_layer is not None:
             await self.channel_layer.group_discard(self.group, self.channel_name)
 
@@ -116,6 +122,20 @@ class LiveBench(AsyncWebsocketConsumer):
             stretch={ref: value for ref, value in pose.stretch.items() if ref in known},
         )
         await self.send(bytes_data=self._packed(serial, NO_FRAME, self.rig.evaluate(pose)))
+        if message.get("seam") in known:
+            self.unread = revision, str(message["seam"]), pose.turn
+            if self.reading is None or self.reading.done():
+                self.reading = asyncio.create_task(self._read_seams())
+
+    async def _read_seams(self) -> None:
+        """Read the seam that was asked for, and go on as long as newer poses have come meanwhile."""
+        while self.unread is not None:
+            asked, self.unread = self.unread, None
+            try:
+                told = await database_sync_to_async(seam_now)(*asked)
+            except (EditRefused, PainterMissing, Revision.DoesNotExist, TimeoutError):
+                return  # the card says what is the matter with that joint
+            await self.send(json.dumps({"seam": {"revision": asked[0], **told}}))
 
     async def _swing(self, serial: int) -> None:
         """Send the whole swing, frame after frame, until something newer is asked for."""

@@ -105,6 +105,7 @@ export const opening = {
         this.offline = open ? '' : sentence;
         if (open && this.ready) { this.catchUp(); if (this.posed) this.sendPose(); }
       },
+      seamRead: (seam) => this.showSeamLive(seam),
       headMoved: (revision) => { if (revision !== scene.revision && !this.waitingEdits) this.catchUp(); },
       said: (sentence) => this.warn(sentence),
     };

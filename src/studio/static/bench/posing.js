@@ -19,7 +19,7 @@ export const posing = {
   poseTurn(id, degrees) { if (this.figure.bones.some((bone) => bone.id === id && bone.locked)) { this.warn(`${this.boneName(id)} is locked; unlock it on its card first.`); return; } this.pose = { ...this.pose, turn: { ...this.pose.turn, [id]: Math.round(degrees * 100) / 100 } }; this.sendPose(); },
   poseMove(id, offset) { this.pose = { ...this.pose, move: { ...this.pose.move, [id]: offset.map((one) => Math.round(one * 10) / 10) } }; this.sendPose(); },
   setTurn(value) { if (Number.isFinite(Number(value))) this.poseTurn(this.oneBone.id, Number(value)); },
-  sendPose() { engine.live.send({ revision: scene.revision, pose: JSON.parse(JSON.stringify(this.pose)) }); },
+  sendPose() { engine.live.send({ revision: scene.revision, pose: JSON.parse(JSON.stringify(this.pose)), seam: this.seamWatched }); },
   toRest(how) {
     const gone = how === 'all' ? null : new Set(how === 'chain' ? this.state.chains[this.oneBone.id] : [this.oneBone.id]);
     const left = (table) => Object.fromEntries(Object.entries(table).filter(([id]) => gone && !gone.has(id)));

@@ -3,6 +3,7 @@
 import { fetchJson } from './api.js';
 import { scene } from './scene.js';
 
+const LET_BE = 1500; // ms after a joint was dragged in which the others wait to be read
 const PLOT = { width: 236, height: 64 };
 const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px']];
 
@@ -17,6 +18,7 @@ export const seams = {
     const read = Object.keys(this.seamsRead).length;
     if (!this.seamJoints.length) return '';
     const open = this.seamRows.filter((row) => row.bad).length;
+    if (this.seamsHalted && read < this.seamJoints.length) return `${read} of ${this.seamJoints.length} joints read; stopped`;
     return read < this.seamJoints.length ? `${read} of ${this.seamJoints.length} joints read …` : `${read} joints read, ${open} beyond what is tolerated`;
   },
   /** A joint's line across over its range as a small strip, up to five times what is tolerated. */
@@ -45,8 +47,36 @@ export const seams = {
       const earlier = before ? before.readings : [];
       const top = Math.max(most, 1, ...earlier.map((one) => one[key]));
       const at = (one) => `${(((one.angle - low) / Math.max(high - low, 1)) * PLOT.width).toFixed(1)} ${(PLOT.height - 4 - (one[key] / top) * (PLOT.height - 10)).toFixed(1)}`;
-      return { key, word: `${word}: ${most.toFixed(1)} at most`, path: `M${readings.map(at).join('L')}`, before: earlier.length ? `M${earlier.map(at).join('L')}` : '', label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
+      const here = this.seamAt ? `M${at({ ...this.seamAt.reading, [key]: 0 })}V4` : '';
+      return { key, here, word: `${word}: ${most.toFixed(1)} at most${this.seamAt ? `, ${this.seamAt.reading[key].toFixed(1)} now` : ''}`, path: `M${readings.map(at).join('L')}`, before: earlier.length ? `M${earlier.map(at).join('L')}` : '', label: `${word} from ${Math.round(low)}° to ${Math.round(high)}°, ${most.toFixed(1)} at most` };
     });
+  },
+  /** The joint that is read while the figure is posed. */
+  get seamWatched() { return this.posed && this.stageKey === 'seams' && this.seamNow ? this.oneBone.id : null; },
+  /** What was read of the chosen joint in the pose shown now. */
+  get seamAt() { return this.seamWatched && this.seamLive && this.seamLive.bone === this.seamWatched && this.seamLive.revision === scene.revision ? this.seamLive : null; },
+  get seamLiveRows() {
+    if (!this.seamAt) return [];
+    const { reading, misses } = this.seamAt;
+    const values = { angle: `${reading.angle.toFixed(0)}°`, across: Math.max(reading.ink_length - reading.corner_length, 0), gap: reading.gap_disc, step: reading.outline_step, notch: reading.notch };
+    const words = { angle: 'turned', across: 'line across', gap: 'gap', step: 'step', notch: 'notch' };
+    const told = { across: 'line across', gap: 'gap', step: 'two widths', notch: 'notch' };
+    return Object.entries(words).map(([key, word]) => ({ key, word, value: key === 'angle' ? values.angle : `${values[key].toFixed(1)} px`, bad: Boolean(told[key]) && misses.some((one) => one.includes(told[key])) }));
+  },
+  get seamLiveWords() {
+    if (!this.seamAt) return '';
+    return this.seamAt.misses.length ? `${this.seamAt.misses.join('. ')}.` : 'Within what is tolerated in this pose.';
+  },
+  /** A reading of the joint that is being dragged has come. */
+  async showSeamLive(seam) {
+    const bytes = Uint8Array.from(atob(seam.picture), (one) => one.charCodeAt(0));
+    const picture = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+    const sheet = document.getElementById('seam-live').getContext('2d');
+    sheet.canvas.width = picture.width;
+    sheet.canvas.height = picture.height;
+    sheet.drawImage(picture, 0, 0);
+    this.seamLive = seam;
+    this.seamLiveAt = performance.now();
   },
   get seamKept() {
     if (!this.seamNow) return '';
@@ -57,10 +87,13 @@ export const seams = {
     return `At least ${Math.round(width.width_kept * 100)} % of the width (${Math.round(width.angle)}°) and ${Math.round(area.area_kept * 100)} % of the area (${Math.round(area.angle)}°) kept; ${turned}.`;
   },
   get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
+  get seamsBusy() { return Boolean(this.seamsOf) && Object.keys(this.seamsRead).length < this.seamJoints.length; },
+  haltSeams() { this.seamsHalted = true; this.seamsOf = 0; },
+  goOnSeams() { this.seamsHalted = false; this.loadSeams(); },
   /** Read every seam, one after another, as long as the stage and the figure stay. */
   async loadSeams() {
     const { revision } = scene;
-    if (this.stageKey !== 'seams' || this.seamsOf === revision) return;
+    if (this.stageKey !== 'seams' || this.seamsOf === revision || this.seamsHalted) return;
     this.seamsOf = revision;
     const answer = await fetchJson(`/bench/${this.figureId}/seams/${revision}/`);
     this.seamJoints = answer.ok ? answer.data.bones : [];
@@ -70,7 +103,8 @@ export const seams = {
     const chosen = [...this.seamJoints].filter((id) => id === first);
     const order = [...chosen, ...this.seamJoints.filter((id) => !this.seamsRead[id])];
     for (const id of order) {
-      if (this.stageKey !== 'seams' || scene.revision !== revision) { this.seamsOf = 0; return; }
+      if (this.stageKey !== 'seams' || scene.revision !== revision || this.seamsHalted) { this.seamsOf = 0; return; }
+      while (this.seamWatched && performance.now() - this.seamLiveAt < LET_BE) await new Promise((done) => setTimeout(done, LET_BE / 4));
       const one = await fetchJson(`/bench/${this.figureId}/seam/${revision}/${id}/`);
       if (scene.revision !== revision) { this.seamsOf = 0; this.loadSeams(); return; }
       if (one.ok) this.seamsRead = { ...this.seamsRead, [id]: one.data };

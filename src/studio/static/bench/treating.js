@@ -98,6 +98,7 @@ export const treating = {
     const bone = this.oneBone;
     const { revision } = scene;
     this.keepVoids();
+    if (this.seamWatched && !this.seamAt) this.sendPose();
     if (!bone || this.stageKey !== 'seams' || !this.seamJoints.includes(bone.id)) { this.tried = null; return; }
     if (this.tried && this.tried.bone === bone.id && this.tried.revision === revision) return;
     this.tried = null;

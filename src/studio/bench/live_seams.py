@@ -1,0 +1,53 @@
+"""A seam read while its joint is dragged: only at the angle it is turned to now."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Mapping
+from dataclasses import asdict
+from functools import lru_cache
+from typing import Any
+
+from kunstgriff.delivery.frames import painter
+from kunstgriff.figure.edit import need_bone
+from kunstgriff.figure.stores import encode_png
+from kunstgriff.paint.painter import Painter
+from kunstgriff.reading.seam import SeamReader, SeamReading
+from kunstgriff.reading.seams import seam_of, sentence_of
+from kunstgriff.reading.showing import seam_tile
+from studio.bench.state import compiled
+from studio.library.stores import DatabaseStores
+from studio.painting import painted
+
+TILE = 232  # px; as wide as the card
+
+
+def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict[str, Any]:
+    """What is read of a seam with bones turned so (degrees, by id), what of it misses, and how it looks (PNG, base64).
+
+    Raises EditRefused where no two parts meet, PainterMissing where nothing can be painted.
+    """
+
+    def read(_: Painter) -> dict[str, Any]:
+        figure, _ = compiled(revision_id)
+        reader, rest = _opened(revision_id, bone_id)
+        beside = {ref: turn for ref, turn in turns.items() if ref != bone_id}
+        reader.pose(turns.get(bone_id, 0.0), beside)
+        turned = round(float(reader.rig.turn[reader.rig.bone_index[bone_id]]), 2)  # its limits may hold it back
+        (now,) = reader.read([turned], beside)
+        bone, sizes = need_bone(figure, bone_id), (reader.radius, reader.line)
+        seam = seam_of(figure, DatabaseStores(), bone, sizes, (now,) if turned == 0 else (rest, now))
+        misses = [sentence_of(seam, miss) for miss in seam.misses if miss.angle == turned]
+        picture = base64.b64encode(encode_png(seam_tile(reader, now, TILE, figure.tolerances))).decode()
+        return {"bone": bone_id, "reading": asdict(now), "misses": misses, "picture": picture}
+
+    return painted(read)
+
+
+@lru_cache(maxsize=4)
+def _opened(revision_id: int, bone_id: str) -> tuple[SeamReader, SeamReading]:
+    """The reader of a joint at a revision and what it read at rest; to be called where painting is done."""
+    figure, _ = compiled(revision_id)
+    reader = SeamReader(figure, DatabaseStores(), need_bone(figure, bone_id), painter())
+    (rest,) = reader.read([0.0])
+    return reader, rest
