@@ -326,9 +326,7 @@ def test_ink_and_fill_joined_by_hand_are_laid_over_one_another():
     (part,) = joined.parts
     assert part.apart is not None
     assert difference(picture(joined, stores), picture(figure, stores)) < 0.3
-    halves = [
-        premultiplied(stores.get_pixels(one)) for one in (part.apart.fill_picture, part.apart.ink_picture)
-    ]
+    halves = [premultiplied(stores.get_pixels(one)) for one in (part.apart.fill_picture, part.apart.ink_picture)]
     assert difference(straightened(laid("normal", *halves)), stores.get_pixels(part.picture)) < 0.5
 
 

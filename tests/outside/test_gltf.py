@@ -7,12 +7,14 @@ import subprocess
 from pathlib import Path
 
 import numpy as np
+import pygltflib
 import pytest
 
 from kunstgriff.delivery.deliver import Order, deliver
-from kunstgriff.delivery.gltf import UNIT, plain_items
+from kunstgriff.delivery.gltf import UNIT
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.trial.swing import play
+from tests.art import edited, two_piece_arm
 
 NODE = Path(__file__).parent / "node"
 
@@ -36,19 +38,49 @@ def test_the_khronos_validator_has_no_error_and_no_warning(glb):
     assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"][:5]
 
 
+FRAMES = [0, 7, 20, 41, 60, 94]  # at its very end the clip begins anew
+
+
+def seen_by_three(glb: Path, figure) -> list[list[tuple[str, list[int], np.ndarray]]]:
+    """What three.js shows in a few frames of the swing, back to front: names, vertices of the rig, where they are, px.
+
+    What is off lies in one point.
+    """
+    told = judge("pose", str(glb), *(str(number / figure.rate) for number in FRAMES))
+    meshes = [
+        [
+            (
+                m["name"].split("_(")[0].replace("_", " "),
+                m["rig"],
+                np.array(m["vertices"]).reshape(-1, 2) / UNIT * (1, -1),
+            )
+            for m in f
+        ]
+        for f in told
+    ]
+    return [[one for one in frame if np.ptp(one[2], axis=0).max() > 1e-6] for frame in meshes]
+
+
+def seen_by_us(figure, stores) -> list[tuple[list[str], np.ndarray]]:
+    """What we paint in the same frames, back to front, and all vertices; trims are said as covers."""
+    rig = compile_rig(figure, stores)
+    found = []
+    for frame in play(rig):
+        names = []
+        for item in frame.items:
+            if frame.share(item.switches) >= 0.5:
+                names.append(rig.blocks[item.block].part.name)
+                names += [rig.blocks[s.block].part.name for mask in item.masks if mask.ink_only for s in mask.shapes]
+        found.append((names, frame.vertices.astype(np.float64)))
+    return [found[number] for number in FRAMES]
+
+
 def farthest_apart(glb: Path, figure, stores) -> float:
     """px between where three.js and we put any vertex in any of a few frames of the swing."""
-    frames = [0, 7, 20, 41, 60, 94]  # at its very end the clip begins anew
-    rig = compile_rig(figure, stores)
-    drawn = len(plain_items(rig))
-    ours = [frame.vertices.astype(np.float64) for frame in play(rig)]
-    theirs = judge("pose", str(glb), *(str(number / figure.rate) for number in frames))
     worst = 0.0
-    for number, meshes in zip(frames, theirs, strict=True):
-        assert len(meshes) == drawn
-        for mesh in meshes:
-            placed = np.array(mesh["vertices"]).reshape(-1, 2) / UNIT * (1, -1)
-            worst = max(worst, np.abs(placed - ours[number][mesh["rig"]]).max())
+    for (names, vertices), meshes in zip(seen_by_us(figure, stores), seen_by_three(glb, figure), strict=True):
+        assert len(meshes) == len(names)
+        worst = max(worst, *(np.abs(placed - vertices[rig]).max() for _, rig, placed in meshes))
     return worst
 
 
@@ -67,3 +99,25 @@ def test_three_js_skins_every_vertex_where_we_do(pell, tmp_path):
 def test_three_js_bends_elbows_as_we_do(glb, pell):
     # between two of its morph targets, 10° apart, a bend is told to a third of a px
     assert farthest_apart(glb, *pell) < 0.35
+
+
+def test_what_the_pose_turns_on_and_brings_to_the_front_comes_and_goes_in_three_js(tmp_path):
+    figure, stores = two_piece_arm()
+    figure = edited(
+        figure, stores,
+        {"kind": "make_stand_in", "bone": "arm 2", "name": "whole"},
+        {"kind": "stand_in_for", "part": "whole", "parts": ["forearm"], "switch": {"bone": "arm", "low": -360, "high": -6}},
+        {"kind": "order_by_pose", "part": "forearm", "in_front_of": "upper arm", "switch": {"bone": "arm", "low": 6}},
+    )  # fmt: skip
+    deliver(tmp_path / "arm.glb", Order(figure, stores))
+    ours = [names for names, _ in seen_by_us(figure, stores)]
+    assert {tuple(names) for names in ours} == {
+        ("forearm", "upper arm"), ("upper arm", "forearm"), ("upper arm", "whole"),
+    }  # fmt: skip
+    theirs = [[name for name, _, _ in frame] for frame in seen_by_three(tmp_path / "arm.glb", figure)]
+    assert theirs == ours
+    issues = judge("validate", str(tmp_path / "arm.glb"))
+    assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"][:5]
+    nodes = pygltflib.GLTF2().load(str(tmp_path / "arm.glb")).nodes
+    told = {node.name: node.extras["shown"] for node in nodes if "shown" in (node.extras or {})}
+    assert told["whole shown"]["while"] == [{"bone": "arm", "from": -360.0, "to": -6.0, "stretch": 1.0}]

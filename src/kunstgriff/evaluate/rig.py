@@ -193,12 +193,13 @@ class Rig:
         for one in self.steps:
             one.run(self)
         self.board.read(self.angles, self.stretch)
-        items = self._listed(self._ordered(self.board.amounts)) if self.rules else self.items
+        items = self._listed(self.order()) if self.rules else self.items
         return Frame(self.matrices, self.vertices, items, self.board.amounts)
 
-    def order(self) -> NDArray[np.uint32]:
-        """The order items are painted in, in the pose last evaluated, as their numbers (n,)."""
-        return np.array(self._ordered(self.board.amounts), np.uint32)
+    def order(self, amounts: Floats32 | None = None) -> tuple[int, ...]:
+        """The numbers of the items as they are painted, back to front: in the pose last evaluated, or with switches on
+        by other `amounts` (k,)."""
+        return self._ordered(self.board.amounts if amounts is None else amounts)
 
     @cached_property
     def _ordered(self) -> Callable[[Floats32], tuple[int, ...]]:

@@ -149,7 +149,9 @@ class LiveBench(AsyncWebsocketConsumer):
     def _packed(self, serial: int, number: int, frame: Frame) -> bytes:
         header = HEADER.pack(serial, number, self.revision, len(frame.matrices), len(frame.vertices))
         assert self.rig is not None
-        switched = frame.amounts.tobytes() + (self.rig.order().tobytes() if self.rig.rules else b"")
+        switched = frame.amounts.tobytes() + (
+            np.array(self.rig.order(), np.uint32).tobytes() if self.rig.rules else b""
+        )
         return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes() + switched
 
     def _stroked(self, serial: int, asked: dict[str, Any]) -> bytes:

@@ -42,7 +42,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [asdict(item) for item in rig.items],
         "amounts": rig.board.amounts.tolist(),
-        "order": rig.order().tolist() if rig.rules else [],
+        "order": rig.order() if rig.rules else [],
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
         "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},
