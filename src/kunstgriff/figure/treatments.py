@@ -17,6 +17,7 @@ Softness = Annotated[float, Field(ge=0, le=1_000)]
 Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
 Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
 Inks = Annotated[tuple[Colour, ...], Field(min_length=1, max_length=12)]
+MOST_CUT = 24  # parts that cut one another's ink: each is a mask for each other
 
 
 class Switch(Value):
@@ -158,7 +159,7 @@ class InkCut(Recipe):
     pictures: ClassVar = ("fills", "bares")
 
     kind: Literal["ink_cut"] = "ink_cut"
-    parts: Annotated[tuple[Ref, ...], Field(min_length=2, max_length=24)]
+    parts: Annotated[tuple[Ref, ...], Field(min_length=2, max_length=MOST_CUT)]
     inks: Inks | None = None
     fills: tuple[Digest, ...]
     bares: tuple[Digest, ...]

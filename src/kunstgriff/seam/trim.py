@@ -14,10 +14,10 @@ from pydantic import Field
 
 from kunstgriff.evaluate.items import DrawItem, Mask, item_of
 from kunstgriff.evaluate.rig import Drawn, Ints32, Rig, dressing
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, group_path, need_bone, need_group, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import InkCut, Inks, Reach, Softness, Trim
+from kunstgriff.figure.treatments import MOST_CUT, InkCut, Inks, Reach, Softness, Trim
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, triangles_near
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
@@ -143,20 +143,30 @@ class LayTrim(Edit):
 
 
 class CutInk(Edit):
-    """Cut the ink of each of some parts wherever the fill of another of them lies, all along."""
+    """Cut the ink of each of some parts wherever the fill of another of them lies, all along.
+
+    `groups` name all that lies in them, besides the `parts`.
+    """
 
     kind: Literal["cut_ink"] = "cut_ink"
-    parts: Annotated[tuple[str, ...], Field(min_length=2, max_length=24)]
+    parts: Annotated[tuple[str, ...], Field(max_length=MOST_CUT)] = ()
+    groups: Annotated[tuple[str, ...], Field(max_length=MOST_CUT)] = ()
     inks: Inks | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        parts = [need_part(figure, key) for key in self.parts]
-        refs = tuple(dict.fromkeys(part.id for part in parts))
+        refs = self._refs(figure)
         if len(refs) < 2:
             raise EditRefused("Ink is cut by the fills of neighbours: choose at least two parts.")
-        need_unstraightened(*parts)
+        if len(refs) > MOST_CUT:
+            raise EditRefused(f"Ink is cut among {MOST_CUT} parts at most; these are {len(refs)}.")
+        need_unstraightened(*(need_part(figure, ref) for ref in refs))
         cut = InkCut(id=new_id(figure), parts=refs, inks=self.inks, fills=(), bares=())
         return with_treatment(figure, cut, stores, lambda one: isinstance(one, InkCut) and set(one.parts) == set(refs))
 
+    def _refs(self, figure: Figure) -> tuple[str, ...]:
+        groups = {need_group(figure, key).id for key in self.groups}
+        inside = [part.id for part in figure.parts if part.is_shown and groups & set(group_path(figure, part.group))]
+        return tuple(dict.fromkeys([*(need_part(figure, key).id for key in self.parts), *inside]))
+
     def told(self, figure: Figure) -> str:
-        return f"cut the ink of {these(figure, self.parts)}"
+        return f"cut the ink of {these(figure, self._refs(figure))}"
