@@ -80,3 +80,88 @@ def test_folds_clips_and_order_are_made_by_hand_and_taken_off(hand):
     for _ in range(4):
         hand.changed(lambda: hand.click("Undo"))
     assert not hand.complaints()
+
+
+def test_a_seam_is_read_while_its_joint_is_dragged_and_the_reading_of_all_can_be_stopped(hand):
+    hand.open_bench(MOTH)
+    hand.click("Seams")
+    until(lambda: "joints read" in hand.words(), "reading begins")
+    if "3 joints read," not in hand.words():  # it may be done before one can stop it
+        hand.click("Stop reading")
+        until(lambda: "stopped" in hand.words(), "it is stopped")
+        hand.click("Read on")
+    until(lambda: "3 joints read," in hand.words(), "every seam is read", 60)
+    hand.click_at(hand.bone_place("near leg 2"))
+    hand.keys("r")
+    until(lambda: "The seam now" in hand.words(), "the joint is read as it lies")
+    start = hand.bone_place("near leg 2", 0.8)
+    revision = hand.revision()
+
+    def turned() -> str:
+        return hand.find(".seam-figures dd").text
+
+    hand.drag(start, (start[0] + 40, start[1] - 6), release=False)
+    for step in range(3):
+        before = until(turned, "the angle is told")
+        hand.drag_on((start[0] + 40 + 20 * step, start[1] - 6), (start[0] + 60 + 20 * step, start[1] - 30), steps=2)
+        until(lambda before=before: turned() != before, "it is read anew", 10)
+    assert hand.revision() == revision, "nothing was built meanwhile"
+    assert hand.script("return document.getElementById('seam-live').width") > 100
+    hand.let_go()
+    assert "line across" in hand.find(".seam-figures").text
+    assert not violations(hand), "the seam now"
+    hand.keys("0", "r", Keys.ESCAPE)
+    assert not hand.complaints()
+
+
+def test_outlines_are_opened_and_patches_cut_by_strokes_and_numbers_typed(hand):
+    hand.open_bench(MOTH)
+    hand.click("Seams")
+    hand.find('[aria-label="far thigh"]').click()
+    hand.click("Open outline")
+    part = next(one for one in hand.state()["parts"] if one["name"] == "far thigh")
+    left, top = part["place"]
+    width, height = part["size"]
+    stroke = [left + 2, top + 0.35 * height], [left + 2, top + 0.6 * height]
+    hand.changed(lambda: hand.drag(*(hand.to_window(list(spot)) for spot in stroke)))
+    opened = next(one for one in hand.state()["treatments"] if one["kind"] == "opening")
+    assert opened["part"] == part["id"]
+    hand.keys(Keys.ESCAPE, Keys.ESCAPE)
+    hand.click_at(hand.bone_place("far leg 2"))
+    joint = next(one for one in hand.state()["bones"] if one["name"] == "far leg 2")["joint"]
+    hand.click("Patch cut")
+    across = [joint[0] - 40, joint[1] - 20], [joint[0] + 40, joint[1] - 20]
+    hand.changed(lambda: hand.drag(*(hand.to_window(list(spot)) for spot in across)))
+    patch = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
+    assert len(patch["cut"]) >= 2
+    hand.keys(Keys.ESCAPE)
+    until(lambda: hand.find("#laid-radius").is_displayed(), "its numbers are on the card")
+    hand.changed(lambda: hand.fill("#laid-radius", "55"))
+    hand.changed(lambda: hand.fill("#laid-share", "0.5"))
+    again = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
+    assert (again["radius"], again["share"], again["cut"]) == (55, 0.5, patch["cut"])
+    hand.fill("#laid-radius", "-4")
+    until(lambda: hand.find(".hint.warn").text.endswith("."), "a wrong number is refused with a sentence")
+    for _ in range(4):
+        hand.changed(lambda: hand.click("Undo"))
+    assert treatments(hand) == ["clip", "order", "order"]
+
+
+def test_a_pose_is_kept_and_joints_are_read_together(hand):
+    hand.open_bench(MOTH)
+    hand.click("Seams")
+    until(lambda: "3 joints read," in hand.words(), "every seam is read", 60)
+    hand.keys("r")
+    start = hand.bone_place("near leg 2", 0.7)
+    hand.drag(start, (start[0] + 60, start[1] - 10))
+    hand.keys(Keys.ESCAPE)
+    hand.find("summary").click()
+    hand.fill("#pose-name", "hop")
+    hand.changed(lambda: hand.click("Keep this pose"))
+    assert [one["name"] for one in hand.state()["poses"]] == ["hop"]
+    hand.keys("0", "r")
+    hand.click("Read them together")
+    told = until(lambda: re.search(r"(\d+) readings, (\d+) beyond", hand.words()), "they are read", 60)
+    assert int(told[1]) >= int(told[2]) > 0
+    assert " in hop " in hand.words() or " with " in hand.words()
+    hand.changed(lambda: hand.click("Undo"))

@@ -71,6 +71,31 @@ def test_seams_are_checked_for_pipelines(shell):
     assert (lax.exit_code, "1 of 1 seams" in lax.output) == (0, True)
 
 
+def test_a_pipeline_reads_kept_poses_and_holds_the_figures_own_tolerances(shell):
+    shell("import", "arm.ora", "-o", "arm.zip")
+    edits = json.loads(Path("edits.json").read_text())
+    edits += [
+        {"kind": "keep_pose", "name": "reach up", "pose": {"turn": {"arm": -30, "arm 2": -70}}},
+        {"kind": "lift_cover", "bone": "arm 2"},
+        {"kind": "set_tolerances", "tolerances": {"ink": 500, "notch": 9, "gap": 9, "step": 9}},
+    ]
+    Path("more.json").write_text(json.dumps(edits))
+    assert shell("edit", "arm.zip", "more.json", "-o", "lax.zip").exit_code == 0
+    rows = json.loads(shell("read", "lax.zip", "--json").output)
+    assert {row["joint"] for row in rows} == {"arm 2", "arm 2 in reach up"}
+    assert [row["angle"] for row in rows if "reach up" in row["joint"]] == [-70, 0]
+    lax = shell("check", "lax.zip")
+    assert (lax.exit_code, "2 of 2 seams" in lax.output) == (0, True)
+    strict = shell("check", "lax.zip", "--ink", "3")
+    assert strict.exit_code == 1
+    worst, *others, count = strict.output.strip().splitlines()
+    assert "times what is tolerated" in worst
+    assert count == f"{2 - len(others) - 1} of 2 seams are within what is tolerated."
+    assert shell("check", "lax.zip", "--ink", "-1").exit_code == 2
+    assert "no figure archive" in shell("check", "edits.json").output
+    assert "no figure archive" in shell("read", "edits.json", "--json").output
+
+
 def test_the_figures_own_place_on_the_sheet_is_kept(shell):
     shell("import", "arm.ora", "-o", "arm.zip", "--name", "An arm")
     figure, _ = read_archive(Path("arm.zip"))

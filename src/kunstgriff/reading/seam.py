@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from kunstgriff.artwork.ink import InkSplit, split_ink
+from kunstgriff.artwork.ink import InkSplit, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
@@ -37,7 +37,7 @@ WINDOW = 3.1  # half widths around the joint that are painted: the outline withi
 LIMB = 2.0  # half widths along each limb between which its width is measured
 LARGEST = 2400  # px of a side of what is painted; limbs wider than 380 px are painted smaller
 WHOLE = 700  # px of the longer side at which the two parts are painted to tell their area
-SOFT_EDGE = 1.0  # px by which a line may be softer or wider than its measured width and still be one along the edge
+SOFT_EDGE = 0.75  # px by which a line may be softer or wider than its measured width and still be one along the edge
 SEEN = 128  # alpha from which a pixel counts as painted
 
 Pixels = NDArray[np.uint8]
@@ -133,8 +133,8 @@ class SeamReader:
         splits = {ref: split for ref, (_, split) in looks.items()}
         colours = [ink_colour(*looks[ref]) for ref in self.parts]
         self.inks = tuple(Ink(colour=one) for one in colours if one is not None)
-        widths = [splits[ref].line_width for ref in self.parts if splits[ref].line_width]
-        self.line = float(np.median(widths)) if widths else 0.0
+        widths = [width for ref in self.parts if (width := _line_of(*looks[ref]))]
+        self.line = float(np.mean(widths)) if widths else 0.0
         self.inked = {
             item.id: self._inked(item, splits[item.part]) for item in self.rig.items if item.part in self.seen
         }
@@ -362,6 +362,12 @@ class SeamReader:
         view = View(size, scale, (float(low[0]), float(low[1])))
         alpha = self.painter.paint_premultiplied(self.rig, self._in_ink(self.frame), view, self.stores)[..., 3]
         return max(float(alpha.sum(dtype=np.float64)) / 255 / scale**2, 1.0)
+
+
+def _line_of(rgba: Pixels, split: InkSplit) -> float:
+    """The width a part's outline has mostly, px; 0 where it has none."""
+    widths = line_widths(rgba, split)
+    return float(np.median(widths[widths > 0])) if (widths > 0).any() else 0.0
 
 
 def changes_of(switch: Switch) -> tuple[float, ...]:
