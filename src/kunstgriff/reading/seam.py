@@ -105,11 +105,9 @@ def ink_picture(rgba: Pixels, split: InkSplit | None) -> Pixels:
 
 def enclosed_in(seen: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """What is see-through and yet has paint all around it (h, w): the background that does not reach the border."""
-    count, labels = cv2.connectedComponents((~seen).astype(np.uint8), connectivity=4)
-    rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
-    inner = np.ones(count, bool)
-    inner[rim] = inner[0] = False
-    return np.asarray(inner[labels])
+    flooded = np.pad(seen.astype(np.uint8), 1)
+    cv2.floodFill(flooded, None, (0, 0), 2)
+    return np.asarray(flooded[1:-1, 1:-1] == 0)
 
 
 class SeamReader:
@@ -216,8 +214,11 @@ class SeamReader:
         return self.painter.paint_premultiplied(self.rig, replace(self.frame, items=items), self.view, self.lender)
 
     def _behind(self) -> Pixels:
-        """Alpha (h, w) of all that lies at the joint, in the pose painted last."""
-        return self.painter.paint_premultiplied(self.rig, self.frame, self.view, self.lender)[..., 3]
+        """Alpha (core window) of all that lies at the joint, in the pose painted last."""
+        first, last = self.core[0].start, self.core[0].stop
+        x, y = self.view.origin
+        view = View((last - first, last - first), self.scale, (x + first / self.scale, y + first / self.scale))
+        return self.painter.paint_premultiplied(self.rig, self.frame, view, self.lender)[..., 3]
 
     def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
         """The seam at each angle, degrees; with other bones turned as `beside` tells.
@@ -283,8 +284,8 @@ class SeamReader:
         gap = (alpha[self.core] < SEEN) & self.in_circle
         if not (gap & self.in_room).any():
             return gap, np.zeros_like(gap)
-        gap &= self._behind()[self.core] < SEEN  # other parts may lie behind
-        return gap, gap & enclosed_in(alpha >= SEEN)[self.core]
+        gap &= self._behind() < SEEN  # other parts may lie behind
+        return gap, gap & enclosed_in(alpha >= SEEN)[self.core] if gap.any() else gap
 
     def _jump(self, one: StandIn, angle: float, beside: Mapping[str, float] | None) -> float:
         """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
