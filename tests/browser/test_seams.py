@@ -134,14 +134,16 @@ def test_outlines_are_opened_and_patches_cut_by_strokes_and_numbers_typed(hand):
     hand.changed(lambda: hand.drag(*(hand.to_window(list(spot)) for spot in across)))
     patch = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
     assert len(patch["cut"]) >= 2
-    hand.keys(Keys.ESCAPE)
     until(lambda: hand.find("#laid-radius").is_displayed(), "its numbers are on the card")
     hand.changed(lambda: hand.fill("#laid-radius", "55"))
     hand.changed(lambda: hand.fill("#laid-share", "0.5"))
     again = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
     assert (again["radius"], again["share"], again["cut"]) == (55, 0.5, patch["cut"])
     hand.fill("#laid-radius", "-4")
-    until(lambda: hand.find(".hint.warn").text.endswith("."), "a wrong number is refused with a sentence")
+    until(
+        lambda: [one for one in hand.driver.find_elements("css selector", ".hint.warn") if one.text.endswith(".")],
+        "a wrong number is refused with a sentence",
+    )
     for _ in range(4):
         hand.changed(lambda: hand.click("Undo"))
     assert treatments(hand) == ["clip", "order", "order"]
@@ -155,7 +157,7 @@ def test_a_pose_is_kept_and_joints_are_read_together(hand):
     start = hand.bone_place("near leg 2", 0.7)
     hand.drag(start, (start[0] + 60, start[1] - 10))
     hand.keys(Keys.ESCAPE)
-    hand.find("summary").click()
+    next(one for one in hand.driver.find_elements("css selector", "summary") if "trial poses" in one.text).click()
     hand.fill("#pose-name", "hop")
     hand.changed(lambda: hand.click("Keep this pose"))
     assert [one["name"] for one in hand.state()["poses"]] == ["hop"]

@@ -183,7 +183,7 @@ def test_a_seam_is_read_live_in_the_pose_that_is_sent_and_only_where_two_parts_m
     async def exchange(one):
         told = []
         for serial, (turn, bone) in enumerate(
-            ((60.0, elbow.bone), (60.0, root), (900.0, "nobody"), (90.0, elbow.bone))
+            ((40.0, elbow.bone), (40.0, root), (900.0, "nobody"), (-30.0, elbow.bone))
         ):
             pose = {"turn": {elbow.bone: turn if turn < 360 else 0.0}}
             await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose, "seam": bone}))
@@ -194,7 +194,7 @@ def test_a_seam_is_read_live_in_the_pose_that_is_sent_and_only_where_two_parts_m
 
     answers = talk(client, arm, exchange)
     assert [type(one) for one in answers] == [bytes, str, bytes, bytes, bytes, str]
-    for text, angle in ((answers[1], 60), (answers[5], 90)):
+    for text, angle in ((answers[1], 40), (answers[5], -30)):
         seam = json.loads(text)["seam"]
         assert (seam["bone"], seam["revision"]) == (elbow.bone, arm.head_id)
         still = next(one for one in from_pages if one["angle"] == angle)
@@ -224,51 +224,50 @@ def test_a_limit_holds_what_is_read_live_and_a_hidden_line_is_not_marked(client,
 SWITCH = {"bone": "arm 2", "low": 10, "high": 40}
 
 
-@pytest.mark.parametrize(
-    "wrong",
-    [
-        {"kind": "lay_cover", "bone": "arm"},
-        {"kind": "lay_cover", "bone": "nobody"},
-        {"kind": "lay_cover", "bone": "arm 2", "radius": -3},
-        {"kind": "lay_cover", "bone": "arm 2", "soft": 1e9},
-        {"kind": "lay_cover", "bone": "arm 2", "source": "forearm", "over": "forearm"},
-        {"kind": "lay_trim"},
-        {"kind": "lay_trim", "part": "forearm", "by": "forearm"},
-        {"kind": "lay_trim", "bone": "arm 2", "inks": []},
-        {"kind": "lay_trim", "bone": "arm 2", "inks": ["red"]},
-        {"kind": "lay_patch", "bone": "arm 2", "share": 2},
-        {"kind": "lay_patch", "bone": "arm 2", "cut": [[0, 0]]},
-        {"kind": "open_outline", "part": "forearm", "start": [0, 0], "end": ["a", 0]},
-        {"kind": "open_outline", "part": "forearm", "start": [1e300, 0], "end": [0, 0]},
-        {"kind": "cut_ink"},
-        {"kind": "cut_ink", "parts": ["forearm"]},
-        {"kind": "cut_ink", "groups": ["nowhere"]},
-        {"kind": "cut_ink", "parts": ["forearm"] * 30},
-        {"kind": "clip_part", "part": "forearm", "by": "upper arm", "switch": {"bone": "arm 2", "low": 9, "high": 9}},
-        {"kind": "draw_fold", "bone": "arm 2", "line": [[0, 0]] * 300},
-        {"kind": "draw_fold", "bone": "arm 2", "line": [[900, 900], [950, 950]]},
-        {"kind": "draw_fold", "bone": "arm 2", "width": 0},
-        {"kind": "make_stand_in", "bone": "arm"},
-        {"kind": "make_stand_in", "bone": "arm 2", "low": 20, "high": -20},
-        {"kind": "stand_in_for", "part": "forearm", "parts": ["forearm"], "switch": SWITCH},
-        {"kind": "stand_in_for", "part": "forearm", "parts": [], "switch": SWITCH},
-        {"kind": "order_by_pose", "part": "forearm", "in_front_of": "upper arm", "switch": {**SWITCH, "fade": -1}},
-        {"kind": "lift_treatment", "treatment": "c999"},
-        {"kind": "lift_cover", "bone": "arm 2"},
-        {"kind": "set_tolerances", "tolerances": {"gap": -1}},
-        {"kind": "grow_under", "part": "forearm", "neighbour": "upper arm", "by": 1e6},
-        {"kind": "treat_joints", "joints": []},
-        {"kind": "keep_pose", "name": "", "pose": {"turn": {"arm": 5}}},
-        {"kind": "keep_pose", "name": "x", "pose": {"turn": {"arm": "far"}}},
-    ],
-    ids=lambda wrong: " ".join(str(one)[:24] for one in wrong.values()),
-)
-def test_a_wrong_edit_of_a_seam_is_refused_with_a_sentence_and_changes_nothing(client, arm, wrong):
+WRONG = [
+    {"kind": "lay_cover", "bone": "arm"},
+    {"kind": "lay_cover", "bone": "nobody"},
+    {"kind": "lay_cover", "bone": "arm 2", "radius": -3},
+    {"kind": "lay_cover", "bone": "arm 2", "soft": 1e9},
+    {"kind": "lay_cover", "bone": "arm 2", "source": "forearm", "over": "forearm"},
+    {"kind": "lay_trim"},
+    {"kind": "lay_trim", "part": "forearm", "by": "forearm"},
+    {"kind": "lay_trim", "bone": "arm 2", "inks": []},
+    {"kind": "lay_trim", "bone": "arm 2", "inks": ["red"]},
+    {"kind": "lay_patch", "bone": "arm 2", "share": 2},
+    {"kind": "lay_patch", "bone": "arm 2", "cut": [[0, 0]]},
+    {"kind": "open_outline", "part": "forearm", "start": [0, 0], "end": ["a", 0]},
+    {"kind": "open_outline", "part": "forearm", "start": [1e300, 0], "end": [0, 0]},
+    {"kind": "cut_ink"},
+    {"kind": "cut_ink", "parts": ["forearm"]},
+    {"kind": "cut_ink", "groups": ["nowhere"]},
+    {"kind": "cut_ink", "parts": ["forearm"] * 30},
+    {"kind": "clip_part", "part": "forearm", "by": "upper arm", "switch": {"bone": "arm 2", "low": 9, "high": 9}},
+    {"kind": "draw_fold", "bone": "arm 2", "line": [[0, 0]] * 300},
+    {"kind": "draw_fold", "bone": "arm 2", "line": [[900, 900], [950, 950]]},
+    {"kind": "draw_fold", "bone": "arm 2", "width": 0},
+    {"kind": "make_stand_in", "bone": "arm"},
+    {"kind": "make_stand_in", "bone": "arm 2", "low": 20, "high": -20},
+    {"kind": "stand_in_for", "part": "forearm", "parts": ["forearm"], "switch": SWITCH},
+    {"kind": "stand_in_for", "part": "forearm", "parts": [], "switch": SWITCH},
+    {"kind": "order_by_pose", "part": "forearm", "in_front_of": "upper arm", "switch": {**SWITCH, "fade": -1}},
+    {"kind": "lift_treatment", "treatment": "c999"},
+    {"kind": "lift_cover", "bone": "arm 2"},
+    {"kind": "set_tolerances", "tolerances": {"gap": -1}},
+    {"kind": "grow_under", "part": "forearm", "neighbour": "upper arm", "by": 1e6},
+    {"kind": "treat_joints", "joints": []},
+    {"kind": "keep_pose", "name": "", "pose": {"turn": {"arm": 5}}},
+    {"kind": "keep_pose", "name": "x", "pose": {"turn": {"arm": "far"}}},
+]
+
+
+def test_wrong_edits_of_seams_are_refused_with_sentences_and_change_nothing(client, arm):
     head = arm.head_id
-    answer = edit(client, arm, **wrong)
-    assert answer.status_code == 400
-    sentence = answer.json()["sentence"]
-    assert sentence.endswith(".")
-    assert "Traceback" not in sentence
+    for wrong in WRONG:
+        answer = edit(client, arm, **wrong)
+        assert answer.status_code == 400, wrong
+        sentence = answer.json()["sentence"]
+        assert sentence.endswith("."), wrong
+        assert "Traceback" not in sentence
     arm.refresh_from_db()
     assert arm.head_id == head

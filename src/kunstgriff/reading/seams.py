@@ -124,8 +124,10 @@ def seam_of(
     sizes: tuple[float, float],
     readings: Iterable[SeamReading],
     tolerances: Tolerances | None = None,
+    only: float | None = None,
 ) -> Seam:
-    """A seam from its readings in any order; `sizes` are half the limb's width and the line's, px."""
+    """A seam from its readings in any order; `sizes` are half the limb's width and the line's, px. It is judged at each
+    angle, or at one `only`."""
     readings = tuple(sorted(readings, key=lambda one: one.angle))
     done = [one for one in figure.treatments if hides_line(one, bone.id)]
     melts = bool(done) or melts_at(figure, bone, stores)
@@ -133,7 +135,7 @@ def seam_of(
     pair = pair_at(figure, bone, stores)
     misses = [
         miss
-        for miss in _misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances)
+        for miss in _misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances, only)
         if pair is None or miss_key(bone.id, miss.what, pair) not in figure.accepted
     ]
     misses.sort(key=lambda miss: -miss.times)
@@ -172,13 +174,19 @@ def crease(bend: float) -> float:
 
 
 def _misses(
-    readings: tuple[SeamReading, ...], rest: float, sizes: tuple[float, float], melts: bool, tolerances: Tolerances
+    readings: tuple[SeamReading, ...],
+    rest: float,
+    sizes: tuple[float, float],
+    melts: bool,
+    tolerances: Tolerances,
+    only: float | None,
 ) -> Iterator[Miss]:
     """The worst of each kind that is beyond what is tolerated."""
+    judged = [one for one in readings if only is None or one.angle == only]
     for (what, value_of), times in _times(readings, rest, sizes, melts, tolerances):
-        worst = max(readings, key=lambda one: times[one.angle])
+        worst = max(judged, key=lambda one: times[one.angle])
         if times[worst.angle] > 1:
-            begins = min((angle for angle, by in times.items() if by > 1), key=abs)
+            begins = min((one.angle for one in judged if times[one.angle] > 1), key=abs)
             yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2), begins)
 
 

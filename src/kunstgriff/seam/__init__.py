@@ -1,1 +1,1 @@
-"""Seams that stay hidden: covers now; trims and patches will stand beside them."""
+"""Seams that stay hidden: treatments as recipes, made from the parts' own ink and fill and made anew with them."""

@@ -36,8 +36,9 @@ def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict
         turned = round(float(reader.rig.turn[reader.rig.bone_index[bone_id]]), 2)  # its limits may hold it back
         (now,) = reader.read([turned], beside)
         bone, sizes = need_bone(figure, bone_id), (reader.radius, reader.line)
-        seam = seam_of(figure, DatabaseStores(), bone, sizes, (now,) if turned == 0 else (rest, now))
-        misses = [sentence_of(seam, miss) for miss in seam.misses if miss.angle == turned]
+        readings = (now,) if turned == 0 else (rest, now)
+        seam = seam_of(figure, DatabaseStores(), bone, sizes, readings, only=turned)
+        misses = [sentence_of(seam, miss) for miss in seam.misses]
         picture = base64.b64encode(encode_png(seam_tile(reader, now, TILE, figure.tolerances))).decode()
         return {"bone": bone_id, "reading": asdict(now), "misses": misses, "picture": picture}
 
