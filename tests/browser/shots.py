@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import tempfile
 import time
@@ -11,16 +10,13 @@ from pathlib import Path
 from selenium.webdriver.common.keys import Keys
 
 from studio.launch.mariadb import free_port
-from tests.browser.conftest import Studio
+from tests.browser.conftest import ROOT, Studio
 from tests.browser.hand import Hand, chromium, until
-from tests.mariadb import ROOT, server
 
 TARGET = ROOT / "docs" / "screenshots"
 
 
 def main() -> None:
-    server.stop()
-    os.environ.pop("KUNSTGRIFF_VAR", None)
     folder = Path(tempfile.mkdtemp())
     studio = Studio(folder, free_port())
     driver = chromium(1280, 800)
@@ -100,7 +96,13 @@ def main() -> None:
         until(lambda: "nothing shows" in hand.words(), "the ways are tried", 60)
         hand.find('.way[aria-label^="As drawn"]').click()
         save(hand, "seams", wait=4)
-        hand.keys(Keys.ESCAPE)
+        hand.keys("r")
+        start = hand.bone_place("near forearm", 0.7)
+        hand.drag(start, (start[0] + 90, start[1] - 40), release=False)
+        until(lambda: "The seam now" in hand.words(), "the joint is read as it lies")
+        save(hand, "seam-while-posing", wait=2)
+        hand.let_go()
+        hand.keys("0", "r", Keys.ESCAPE)
         hand.find('[aria-label="pupil"]').click()
         look_at(hand, 360, -1650, 1.5)
         save(hand, "clip-in-the-eye", wait=1.5)
