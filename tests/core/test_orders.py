@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.delivery.gltf_switches import entries_of
 from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
@@ -179,3 +181,22 @@ def test_what_it_replaces_stays_until_a_stand_in_is_wholly_there(switch):
     turns = np.linspace(switch.low - 20, switch.high + 20, 161).tolist()
     for on, left in zip(amounts(switch, turns, 3.0), amounts(switch, turns, 3.0, until=True), strict=True):
         assert left == (1.0 if on < 1 else 0.0)
+
+
+class _Drawn:
+    """As much of a rig as the writer of glTF asks for its orders: items that know their number."""
+
+    def __init__(self, count: int) -> None:
+        self.items = [SimpleNamespace(number=n, switches=(), masks=()) for n in range(count)]
+
+
+@given(st.lists(st.permutations(range(6)), min_size=1, max_size=5))
+@settings(max_examples=120, deadline=None)
+def test_a_file_with_one_order_of_meshes_holds_every_order_that_poses_make(orders):
+    orders = list(dict.fromkeys(tuple(one) for one in orders))
+    entries = entries_of(_Drawn(6), orders)
+    for order in orders:
+        assert tuple(one.number for one in entries if one.shown(order, np.zeros(0, np.float32))) == order
+    assert len(entries) <= 6 * len(orders)
+    if len(orders) == 1:
+        assert all(one.always for one in entries)

@@ -60,7 +60,7 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     )
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, springs=(), reference=None, accepted=(),
+        treatments=treatments, springs=(), poses=(), reference=None, accepted=(),
     )  # fmt: skip
 
 
@@ -73,4 +73,5 @@ def mark_of(figure: Figure, pair: tuple[Part, Part], bone: Bone, radius: float) 
     """A digest of all that a seam's readings depend on: the same as long as nothing of it changes."""
     small = figure_around(figure, pair, bone.joint, radius)
     plain = small.model_copy(update={"next_id": 1, "name": "seam", "tolerances": type(figure.tolerances)()})
-    return hashlib.sha256(f"{MEANING} {bone.id} {plain.model_dump_json()}".encode()).hexdigest()
+    sprung = any(bone.id in spring.bones for spring in figure.springs)  # how far it is turned hangs on that
+    return hashlib.sha256(f"{MEANING} {bone.id} {sprung} {plain.model_dump_json()}".encode()).hexdigest()

@@ -40,6 +40,7 @@ export const treating = {
     const mine = (one) => (bone && (one.bone === bone || (one.switch && one.switch.bone === bone))) || this.parts.some((id) => [one.part, one.by, one.source, one.over, one.in_front_of, ...(one.parts || [])].includes(id));
     return this.figure.treatments.filter((one) => (bone || this.parts.length ? mine(one) : !['cover', 'trim', 'patch'].includes(one.kind))).map((one) => ({ id: one.id, kind: KINDS[one.kind], words: this.treatmentWords(one) }));
   },
+  get laidOpen() { return Boolean(this.oneBone) || this.parts.length > 0; },
   treatmentWords(one) {
     const when = one.switch ? `, ${this.switchWords(one.switch)}` : '';
     if (one.kind === 'clip') return `${this.partName(one.part)} ${one.erased ? 'is erased where' : 'shows only inside'} ${this.partName(one.by)}${one.erased ? ' is' : ''}${when}`;
