@@ -6,13 +6,14 @@ import hashlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import asdict, fields, replace
-from functools import lru_cache
+from functools import lru_cache, partial
 
 from django.db import IntegrityError, transaction
 
 from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Part
 from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.around import mark_of
 from kunstgriff.reading.seam import SeamReading
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, seam_of
@@ -25,6 +26,7 @@ from studio.library.stores import DatabaseStores
 from studio.painting import painted
 
 NAMES = tuple(one.name for one in fields(SeamReading))
+AT_ONCE = 12  # situations read before others may have the painter: half a second to three
 
 
 class Unread(LookupError):
@@ -67,11 +69,17 @@ def together_at(figure_id: int, revision_id: int, bone_id: str) -> list[Seam]:
     every = situations_at(revision_id, bone_id)
     known = {one.words: seam for one, seam in _kept_together(figure_id, revision_id, bone_id)}
     lacking = [one for one in every if one.words not in known]
-    read = painted(lambda painter: list(read_together(figure, DatabaseStores(), painter, bone, lacking)))
-    for one, seam in zip(lacking, read, strict=True):
-        _store(figure_id, _mark(revision_id, bone_id, one), seam, one.words)
-        known[one.words] = seam
+    for first in range(0, len(lacking), AT_ONCE):
+        some = lacking[first : first + AT_ONCE]
+        read = painted(partial(_read_together, figure, bone, some))
+        for one, seam in zip(some, read, strict=True):
+            _store(figure_id, _mark(revision_id, bone_id, one), seam, one.words)
+            known[one.words] = seam
     return [known[one.words] for one in every]
+
+
+def _read_together(figure: FigureValue, bone: Bone, some: list[Situation], painter: Painter) -> list[Seam]:
+    return list(read_together(figure, DatabaseStores(), painter, bone, some))
 
 
 def stored_together(figure_id: int, revision_id: int, bone_ids: Iterable[str] | None = None) -> list[Seam]:

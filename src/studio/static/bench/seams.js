@@ -87,13 +87,13 @@ export const seams = {
     return `At least ${Math.round(width.width_kept * 100)} % of the width (${Math.round(width.angle)}°) and ${Math.round(area.area_kept * 100)} % of the area (${Math.round(area.angle)}°) kept; ${turned}.`;
   },
   get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
-  get seamsBusy() { return Boolean(this.seamsOf) && Object.keys(this.seamsRead).length < this.seamJoints.length; },
-  haltSeams() { this.seamsHalted = true; this.seamsOf = 0; },
-  goOnSeams() { this.seamsHalted = false; this.loadSeams(); },
+  get seamsBusy() { return !this.seamsHalted && Boolean(this.seamsOf) && Object.keys(this.seamsRead).length < this.seamJoints.length; },
+  haltSeams() { this.seamsHalted = true; },
+  goOnSeams() { this.seamsHalted = false; this.seamsOf = 0; this.loadSeams(); },
   /** Read every seam, one after another, as long as the stage and the figure stay. */
   async loadSeams() {
     const { revision } = scene;
-    if (this.stageKey !== 'seams' || this.seamsOf === revision || this.seamsHalted) return;
+    if (this.stageKey !== 'seams' || this.seamsOf === revision) return;
     this.seamsOf = revision;
     const answer = await fetchJson(`/bench/${this.figureId}/seams/${revision}/`);
     this.seamJoints = answer.ok ? answer.data.bones : [];
@@ -103,7 +103,8 @@ export const seams = {
     const chosen = [...this.seamJoints].filter((id) => id === first);
     const order = [...chosen, ...this.seamJoints.filter((id) => !this.seamsRead[id])];
     for (const id of order) {
-      if (this.stageKey !== 'seams' || scene.revision !== revision || this.seamsHalted) { this.seamsOf = 0; return; }
+      if (this.stageKey !== 'seams' || scene.revision !== revision) { this.seamsOf = 0; return; }
+      if (this.seamsHalted) return;
       while (this.seamWatched && performance.now() - this.seamLiveAt < LET_BE) await new Promise((done) => setTimeout(done, LET_BE / 4));
       const one = await fetchJson(`/bench/${this.figureId}/seam/${revision}/${id}/`);
       if (scene.revision !== revision) { this.seamsOf = 0; this.loadSeams(); return; }
