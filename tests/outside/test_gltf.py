@@ -121,3 +121,16 @@ def test_what_the_pose_turns_on_and_brings_to_the_front_comes_and_goes_in_three_
     nodes = pygltflib.GLTF2().load(str(tmp_path / "arm.glb")).nodes
     told = {node.name: node.extras["shown"] for node in nodes if "shown" in (node.extras or {})}
     assert told["whole shown"]["while"] == [{"bone": "arm", "from": -360.0, "to": -6.0, "stretch": 1.0}]
+
+
+@pytest.mark.parametrize("whole", [False, True])
+def test_a_trim_is_said_as_a_cover_of_the_neighbours_fill(tmp_path, whole):
+    figure, stores = two_piece_arm()
+    deliver(tmp_path / "bare.glb", Order(figure, stores))
+    trimmed = edited(figure, stores, {"kind": "lay_trim", "bone": "arm 2", "whole": whole})
+    deliver(tmp_path / "arm.glb", Order(trimmed, stores))
+    meshes = {
+        name: [mesh.name for mesh in pygltflib.GLTF2().load(str(tmp_path / f"{name}.glb")).meshes]
+        for name in ("bare", "arm")
+    }
+    assert meshes["arm"] == [*meshes["bare"], "forearm cover"]

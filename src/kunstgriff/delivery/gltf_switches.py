@@ -80,7 +80,7 @@ def entries_of(rig: Rig, orders: Sequence[Order]) -> list[Entry]:
         always = len(where) == len(orders) and not item.switches
         entries.append(Entry(item, number, frozenset(where), always))
         for mask in item.masks:
-            if mask.ink_only:
+            if mask.out and all(one.variant == "ink-less" for one in mask.shapes):  # a trim, whether of ink or of all
                 covers = (replace(one, tint=item.tint, switches=item.switches) for one in mask.shapes)
                 entries += [Entry(cover, number, frozenset(where), always) for cover in covers]
     return entries

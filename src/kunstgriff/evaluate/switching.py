@@ -45,9 +45,9 @@ def read_amounts(
         fade_or_none, at_once = max(fade, 1e-9), 1.0 if fade == 0 else 0.0
         rise = min(max((turn - low) / fade_or_none + at_once, 0.0), 1.0)
         fall = min(max((high - turn) / fade_or_none + at_once, 0.0), 1.0)
-        amount = rise * fall if stretch[int(bone), 0] >= least else 0.0
+        amount = np.float32(rise * fall if stretch[int(bone), 0] >= least else 0.0)
         if until > 0:
-            amount = 1.0 if amount < 1.0 else 0.0
+            amount = np.float32(1.0 if amount < 1.0 else 0.0)
         amounts[number] = amount
 
 
