@@ -7,6 +7,7 @@ black on white, which tells how much ink is seen where.
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -23,7 +24,7 @@ from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig
 from kunstgriff.figure.model import Bone, Figure, Ink
-from kunstgriff.figure.stores import MemoryStores, Stores, digest_of
+from kunstgriff.figure.stores import MemoryStores, Stores
 from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
@@ -91,7 +92,7 @@ class _Inked(MemoryStores):
         return self.drawn[digest] if digest in self.drawn else self.lender.get_pixels(digest)
 
     def put_pixels(self, pixels: Pixels) -> str:
-        digest = digest_of(pixels.tobytes())
+        digest = hashlib.blake2b(pixels.data, digest_size=32).hexdigest()  # they are many, and kept by nobody
         self.drawn[digest] = pixels
         return digest
 
@@ -128,13 +129,12 @@ class SeamReader:
         self.limb = tuple(min(LIMB * self.radius, one / 2) for one in (length, back_length))
         self.lender, self.stores = stores, _Inked(stores)
         looks = {part.id: drawn(figure, part, stores) for part in figure.parts if part.id in self.seen}
-        splits = {ref: split for ref, (_, split) in looks.items()}
         colours = [ink_colour(*looks[ref]) for ref in self.parts]
         self.inks = tuple(Ink(colour=one) for one in colours if one is not None)
         widths = [width for ref in self.parts if (width := _line_of(*looks[ref]))]
         self.line = float(np.mean(widths)) if widths else 0.0
         self.inked = {
-            item.id: self._inked(item, splits[item.part]) for item in self.rig.items if item.part in self.seen
+            item.id: self._inked(item, *looks[item.part]) for item in self.rig.items if item.part in self.seen
         }
         self.stand_ins: tuple[StandIn, ...] = tuple(
             one for one in figure.treated("stand_in") if one.switch.bone == bone.id
@@ -158,7 +158,9 @@ class SeamReader:
         self.in_reach = away[self.inner] <= 1.5 * self.radius
         self.in_disc = (away <= (WINDOW - 0.1) * self.radius).astype(np.uint8)
         self.disc_area = float(self.in_disc.sum()) / self.scale**2
-        alpha, _ = self._paint(0.0)
+        self.rest_paint: tuple[Pixels, Pixels] | None = None
+        self.rest_paint = self._paint(0.0)
+        alpha, _ = self.rest_paint
         self.in_circle = (alpha[self.core] >= SEEN) & (away[self.core] <= self.radius)
         self.rest_width, self.rest_area = self._width(alpha >= SEEN, self.ahead), self._area(alpha)
         self.whole_area = self._whole_area()
@@ -168,14 +170,14 @@ class SeamReader:
         edge = max(int(self.side / 2 - reach * self.scale) - 2, 0)
         return slice(edge, self.side - edge), slice(edge, self.side - edge)
 
-    def _inked(self, item: DrawItem, split: InkSplit) -> DrawItem:
-        """The item white, with its edge line black; a drawn detail such as a fold is no edge line."""
-        rgba = self.stores.get_pixels(item.picture)
-        own = None
+    def _inked(self, item: DrawItem, drawing: Pixels, split: InkSplit) -> DrawItem:
+        """The item white, with its edge line black; a drawn detail such as a fold is no edge line. `drawing` is its
+        part's."""
+        whole = item.variant == "full" and self.rig.blocks[item.part].part.strip is None
+        rgba = drawing if whole else self.stores.get_pixels(item.picture)
+        own = split if whole else None
         if item.variant == "patch":
             own = replace(split_ink(rgba, self.inks), line_width=self.line)
-        elif item.variant == "full" and split.depth.shape == rgba.shape[:2]:
-            own = split
         picture = self.stores.put_pixels(ink_picture(rgba, own))
         bare = None
         if item.bare is not None:
@@ -201,6 +203,8 @@ class SeamReader:
     def _paint(self, angle: float, beside: Mapping[str, float] | None = None) -> tuple[Pixels, Pixels]:
         """Alpha (h, w) and how much ink is seen (edge window), 0 to 255, with the bone turned by `angle`."""
         frame = self.pose(angle, beside)
+        if self.rest_paint is not None and angle == 0 and not beside:
+            return self.rest_paint
         pixels = self.painter.paint_premultiplied(self.rig, self._in_ink(frame), self.view, self.stores)
         alpha = cv2.extractChannel(pixels, 3)
         return alpha, cv2.subtract(alpha[self.edge], cv2.extractChannel(pixels[self.edge], 0))
@@ -292,11 +296,13 @@ class SeamReader:
         if angle not in changes_of(one.switch):
             return 0.0
         frame = self.pose(angle, beside, one.switch.stretch)
+        side = math.ceil(self.side / self.scale)
+        view = View((side, side), 1.0, self.view.origin)  # a jump is told to half a px, of two that are tolerated
         alone, instead = (
-            self.painter.paint_premultiplied(self.rig, self._only(refs, frame), self.view, self.stores)[..., 3] >= SEEN
+            self.painter.paint_premultiplied(self.rig, self._only(refs, frame), view, self.stores)[..., 3] >= SEEN
             for refs in ({one.part}, set(one.parts))
         )
-        return max(_farthest(alone, instead), _farthest(instead, alone)) / self.scale
+        return max(_farthest(alone, instead), _farthest(instead, alone))
 
     def _only(self, refs: set[str], frame: Frame) -> Frame:
         """A frame with only some parts, whatever their switches say."""
