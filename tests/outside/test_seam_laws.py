@@ -111,15 +111,7 @@ def test_a_hole_between_two_pieces_is_a_void_and_a_wedge_open_to_the_outside_is_
     open_wedge = seams(*flat_ended_arm(), 60.0)[60.0]
     assert (open_wedge.void, open_wedge.gap > 100) == (0.0, True)
     # a flap of the upper arm closes the wedge on the outside, as a cuff does
-    bar = f'<rect x="{{}}" y="160" width="140" height="80" fill="{FILL}"/>'
-    flap = f'<path d="M190 160 H235 V166 H190 Z" fill="{FILL}"/>'
-    lower, upper = bar.format(200), bar.format(60) + flap
-    figure, stores = figure_of({"forearm": drawn(lower), "upper arm": drawn(upper)})
-    figure = edited(
-        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
-        {"kind": "bind_rigid", "parts": ["upper arm"], "bone": "arm"},
-        {"kind": "bind_rigid", "parts": ["forearm"], "bone": "arm 2"},
-    )  # fmt: skip
+    figure, stores = flat_ended_arm(f'<path d="M190 160 H235 V166 H190 Z" fill="{FILL}"/>')
     assert seams(figure, stores, 0.0)[0.0].gap == 0
     shut = seams(figure, stores, 15.0)[15.0]
     assert 20 < shut.void <= shut.gap

@@ -18,10 +18,10 @@ def seams(figure, stores, *angles, bone="arm 2"):
     return {one.angle: one for one in SeamReader(figure, stores, found, painter()).read(angles)}
 
 
-def flat_ended_arm():
-    """Two bars of half width 40 butted at the joint, without lines."""
+def flat_ended_arm(beside: str = ""):
+    """Two bars of half width 40 butted at the joint, without lines; the upper arm with something drawn `beside` it."""
     bar = f'<rect x="{{}}" y="160" width="140" height="80" fill="{FILL}"/>'
-    figure, stores = figure_of({"forearm": drawn(bar.format(200)), "upper arm": drawn(bar.format(60))})
+    figure, stores = figure_of({"forearm": drawn(bar.format(200)), "upper arm": drawn(bar.format(60) + beside)})
     return edited(
         figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
         {"kind": "bind_rigid", "parts": ["upper arm"], "bone": "arm"},
