@@ -20,7 +20,7 @@ from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.reading.proposing import propose
-from kunstgriff.reading.seams import read_seam, seam_angles
+from kunstgriff.reading.seams import read_seam, read_seams, seam_angles
 from kunstgriff.reading.telling import seam_findings
 from kunstgriff.seam.drawn import drawn
 from kunstgriff.seam.joints import need_meeting
@@ -265,3 +265,11 @@ def test_lines_drawn_on_a_part_go_along_when_a_pose_becomes_the_rest():
     joint = np.array(folded.bones[1].joint)
     before, after = (np.array(one.treatments[0].line) - joint for one in (folded, turned))
     assert after == pytest.approx(np.stack([-before[:, 1], before[:, 0]], 1), abs=0.01)
+
+
+def test_pell_is_treated_throughout_and_nothing_shows_at_any_of_his_joints(pell):
+    kinds = {one.kind for one in pell[0].treatments}
+    assert kinds >= {"cover", "trim", "opening", "clip", "fold", "stand_in", "order"}
+    seams = list(read_seams(*pell, painter(), step=30))
+    assert len(seams) == 17
+    assert {seam.name: seam.misses for seam in seams if seam.misses} == {}

@@ -296,13 +296,11 @@ class SeamReader:
         if angle not in changes_of(one.switch):
             return 0.0
         frame = self.pose(angle, beside, one.switch.stretch)
-        side = math.ceil(self.side / self.scale)
-        view = View((side, side), 1.0, self.view.origin)  # a jump is told to half a px, of two that are tolerated
         alone, instead = (
-            self.painter.paint_premultiplied(self.rig, self._only(refs, frame), view, self.stores)[..., 3] >= SEEN
+            self.painter.paint_premultiplied(self.rig, self._only(refs, frame), self.view, self.stores)[..., 3] >= SEEN
             for refs in ({one.part}, set(one.parts))
         )
-        return max(_farthest(alone, instead), _farthest(instead, alone))
+        return max(_farthest(alone, instead), _farthest(instead, alone)) / self.scale
 
     def _only(self, refs: set[str], frame: Frame) -> Frame:
         """A frame with only some parts, whatever their switches say."""
