@@ -148,6 +148,14 @@ def test_seams_in_kept_poses_are_rows_too_compared_and_told_as_findings(client, 
     assert (after["misses"], after["before"]) == ([], 2)
 
 
+def test_the_longest_names_a_bone_and_a_pose_may_have_find_room_in_the_rows(client, arm, elbow):
+    assert edit(client, arm, kind="rename_bone", bone="arm 2", name="b" * 80).status_code == 200
+    assert edit(client, arm, kind="keep_pose", name="p" * 80, pose={"turn": {"arm": 20}}).status_code == 200
+    assert client.get(elbow("together")).json()["read"] == 1
+    row = SeamRead.objects.get(figure=arm)
+    assert (row.joint, row.situation) == ("b" * 80, "in " + "p" * 80)
+
+
 def test_the_live_socket_tells_switches_and_the_order_things_are_painted_in(client, arm, elbow):
     edit(client, arm, kind="draw_fold", bone="arm 2", begins=20, full=60)
     edit(

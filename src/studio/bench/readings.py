@@ -41,7 +41,7 @@ def seam_at(figure_id: int, revision_id: int, bone_id: str) -> Seam:
         figure, _ = compiled(revision_id)
         bone = need_bone(figure, bone_id)
         seam = painted(lambda painter: read_seam(figure, DatabaseStores(), bone, painter))
-        _store(figure_id, _mark(revision_id, bone_id), seam)
+        _store(figure_id, _mark(revision_id, bone_id), seam, bone)
         return seam
 
 
@@ -73,7 +73,7 @@ def together_at(figure_id: int, revision_id: int, bone_id: str) -> list[Seam]:
         some = lacking[first : first + AT_ONCE]
         read = painted(partial(_read_together, figure, bone, some))
         for one, seam in zip(some, read, strict=True):
-            _store(figure_id, _mark(revision_id, bone_id, one), seam, one.words)
+            _store(figure_id, _mark(revision_id, bone_id, one), seam, bone, one.words)
             known[one.words] = seam
     return [known[one.words] for one in every]
 
@@ -172,12 +172,12 @@ def _mark(revision_id: int, bone_id: str, situation: Situation | None = None) ->
     return mark_of(figure, pair, bone, limb_radius(pair, bone, DatabaseStores()))
 
 
-def _store(figure_id: int, mark: str, seam: Seam, situation: str = "") -> None:
+def _store(figure_id: int, mark: str, seam: Seam, bone: Bone, situation: str = "") -> None:
     """Keep a seam's readings, all or none. Someone else may have read it meanwhile; then theirs stay."""
     try:
         with transaction.atomic():
             row = SeamRead.objects.create(
-                figure_id=figure_id, mark=mark, bone=seam.bone, joint=seam.name, treatment=seam.treated,
+                figure_id=figure_id, mark=mark, bone=bone.id, joint=bone.name, treatment=seam.treated,
                 situation=situation, radius=seam.radius, line=seam.line,
             )  # fmt: skip
             Reading.objects.bulk_create(Reading(seam=row, **asdict(one)) for one in seam.readings)
