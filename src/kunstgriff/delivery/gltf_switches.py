@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.rig import Rig
+from kunstgriff.evaluate.switching import share_of
 
 HALF = 0.5  # how far a switch must be on for its item to be there: glTF shows a mesh wholly or not at all
 
@@ -37,12 +38,7 @@ class Entry:
 
     def shown(self, order: Order, amounts: NDArray[np.float32]) -> bool:
         """Whether it is seen where items are painted in that order and switches are on by those `amounts` (k,)."""
-        return order in self.orders and share_of(self.item, amounts) >= HALF
-
-
-def share_of(item: DrawItem, amounts: NDArray[np.float32]) -> float:
-    """How far all switches of an item are on, in [0, 1]."""
-    return float(amounts[list(item.switches)].prod()) if item.switches else 1.0
+        return order in self.orders and share_of(self.item.switches, amounts) >= HALF
 
 
 def orders_of(rig: Rig, amounts: NDArray[np.float32], seen: Iterable[Order]) -> list[Order]:

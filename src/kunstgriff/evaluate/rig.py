@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering
+from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering, share_of
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Switch
@@ -71,7 +71,7 @@ class Frame:
 
     def share(self, switches: tuple[int, ...]) -> float:
         """How far all of these switches are on together, in [0, 1]."""
-        return float(self.amounts[list(switches)].prod()) if switches else 1.0
+        return share_of(switches, self.amounts)
 
 
 class Step(Protocol):

@@ -71,6 +71,11 @@ class Switchboard:
         read_amounts(self.table, angles, stretch, self.amounts)
 
 
+def share_of(switches: Sequence[int], amounts: NDArray[np.float32]) -> float:
+    """How far some switches, by their numbers, are on together, in [0, 1]; none are always on."""
+    return float(amounts[list(switches)].prod()) if switches else 1.0
+
+
 @dataclass(frozen=True)
 class Rule:
     """While `switch` is more than half on, items anchored at `part` are painted just in front of those at `other`."""

@@ -8,9 +8,8 @@ from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
-from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import need_bone
-from kunstgriff.figure.stores import encode_png
+from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.reading.seams import seam_of, sentence_of
@@ -28,9 +27,9 @@ def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict
     Raises EditRefused where no two parts meet, PainterMissing where nothing can be painted.
     """
 
-    def read(_: Painter) -> dict[str, Any]:
+    def read(painter: Painter) -> dict[str, Any]:
         figure, _ = compiled(revision_id)
-        reader, rest = _opened(revision_id, bone_id)
+        reader, rest = _opened(revision_id, bone_id, Beside(painter))
         beside = {ref: turn for ref, turn in turns.items() if ref != bone_id}
         reader.pose(turns.get(bone_id, 0.0), beside)
         turned = round(float(reader.rig.turn[reader.rig.bone_index[bone_id]]), 2)  # its limits may hold it back
@@ -46,9 +45,9 @@ def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict
 
 
 @lru_cache(maxsize=4)
-def _opened(revision_id: int, bone_id: str) -> tuple[SeamReader, SeamReading]:
-    """The reader of a joint at a revision and what it read at rest; to be called where painting is done."""
+def _opened(revision_id: int, bone_id: str, beside: Beside[Painter]) -> tuple[SeamReader, SeamReading]:
+    """The reader of a joint at a revision and what it read at rest; the web process has one painter."""
     figure, _ = compiled(revision_id)
-    reader = SeamReader(figure, DatabaseStores(), need_bone(figure, bone_id), painter())
+    reader = SeamReader(figure, DatabaseStores(), need_bone(figure, bone_id), beside.value)
     (rest,) = reader.read([0.0])
     return reader, rest
