@@ -1,11 +1,12 @@
-"""Print every figure of the project beside its target."""
+"""Print every figure of the project beside its target, or take strangers' figures the whole way."""
 
 from __future__ import annotations
 
+import argparse
 import sys
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
-from bench import core
+from bench import core, strangers
 from bench.bends import bends
 from bench.seams import seams
 from bench.studio import studio
@@ -13,6 +14,13 @@ from bench.timing import table
 
 
 def main() -> int:
+    asked = argparse.ArgumentParser(prog="./run bench", description=__doc__)
+    asked.add_argument("--strangers", type=int, metavar="N", help="take so many strangers' figures the whole way")
+    asked.add_argument("--from", dest="first", type=int, default=0, metavar="SEED", help="the first one's seed")
+    asked.add_argument("--plan", help="one body plan for all of them")
+    given = asked.parse_args()
+    if given.strangers is not None:
+        return strangers.main(given.strangers, given.first, given.plan)
     rows = [
         core.evaluate(),
         *studio(),

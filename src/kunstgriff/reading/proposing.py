@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.seams import Seam, read_seam
+from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
 from kunstgriff.seam.joints import melts_at
 from kunstgriff.seam.treating import WAYS, Way, treated
 
@@ -62,6 +64,22 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
     laid = {one.kind for one in figure.treatments if hides_line(one, bone.id)}
     now = next((way for way in WAYS if laid <= {way}), None)
     return Proposal(bone.id, now, best.way, trials)
+
+
+def treated_as_proposed(
+    figure: Figure, stores: Stores, painter: Painter, bones: Sequence[Bone] | None = None, progress: Progress = no_progress
+) -> tuple[Figure, tuple[Proposal, ...]]:
+    """The figure with every seam (or those at the joints of `bones`) treated as proposed, one after another, and the
+    proposals. Treating stays off a joint where nothing reads better than what is there."""
+    asked = joints_with_seams(figure, stores) if bones is None else bones
+    found = []
+    for number, bone in enumerate(asked):
+        progress(number, len(asked), "trying ways to treat the joints")
+        one = propose(figure, stores, bone, painter)
+        found.append(one)
+        if one.best != one.now:
+            figure = treated(figure, bone.id, one.best, stores)
+    return figure, tuple(found)
 
 
 def _tried(figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float) -> Trial:

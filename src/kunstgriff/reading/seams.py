@@ -227,3 +227,20 @@ def sentence_of(seam: Seam, miss: Miss) -> str:
     """A miss in words, with its number, where it is worst and from where on it shows."""
     begins = "" if miss.begins == miss.angle else f", from {miss.begins:.0f}° on"
     return f"{seam.name} {miss.what} of {miss.value:.1f} px at {miss.angle:.0f}°{begins}"
+
+
+def read_seam_at(
+    figure: Figure, stores: Stores, bone: Bone, painter: Painter, angles: Iterable[float]
+) -> dict[float, str]:
+    """What one seam misses at each of some angles (degrees), in a sentence; angles at which all is well are left out.
+
+    Raises EditRefused where no two parts meet.
+    """
+    reader = SeamReader(figure, stores, bone, painter)
+    readings = tuple(reader.read({0.0, *angles}))
+    told = {}
+    for angle in angles:
+        seam = seam_of(figure, stores, bone, (reader.radius, reader.line), readings, only=angle)
+        if seam.worst is not None:
+            told[angle] = sentence_of(seam, seam.worst)
+    return told
