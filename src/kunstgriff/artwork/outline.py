@@ -13,17 +13,24 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.figure.model import Part
 from kunstgriff.figure.stores import Stores, decode_png
 
+SOLID = 128  # alpha of half opacity
 SPECK = 12.0  # px²; islands and holes smaller than this are left out of the outline
 
 
 @lru_cache(maxsize=512)
-def _outline(digest: str, picture: bytes) -> MultiPolygon:
-    return outline_of(_alpha(digest, picture))
+def _outline(digest: str, picture: bytes, level: int) -> MultiPolygon:
+    alpha = _alpha(digest, picture)
+    return outline_of(alpha, level if (alpha >= level).any() else 1)
 
 
 def part_outline(part: Part, stores: Stores) -> MultiPolygon:
-    """The part's outline in px of its own picture."""
-    return _outline(part.picture, stores.get_picture(part.picture))
+    """The part's outline in px of its own picture: around everything painted, however faintly."""
+    return _outline(part.picture, stores.get_picture(part.picture), 1)
+
+
+def part_solid(part: Part, stores: Stores) -> MultiPolygon:
+    """The outline at half opacity, px of the picture: a brush's soft edge does not close what is seen to be open."""
+    return _outline(part.picture, stores.get_picture(part.picture), SOLID)
 
 
 def part_alpha(part: Part, stores: Stores) -> NDArray[np.uint8]:
@@ -36,13 +43,13 @@ def _alpha(digest: str, picture: bytes) -> NDArray[np.uint8]:
     return np.ascontiguousarray(decode_png(picture)[..., 3])
 
 
-def outline_of(alpha: NDArray[np.uint8]) -> MultiPolygon:
-    """Outline of everything painted, islands and holes kept, in px of the picture (pixel corners at whole numbers).
+def outline_of(alpha: NDArray[np.uint8], level: int = 1) -> MultiPolygon:
+    """Outline of everything painted with an alpha of `level` and more, islands and holes kept, in px of the picture (pixel corners at whole numbers).
 
     Borders are followed by Suzuki & Abe 1985 (`cv2.findContours`) on a mask doubled in size, so that a polygon runs
     around the pixels and not through their centres. Raises ValueError where nothing is painted.
     """
-    mask = np.pad((alpha > 0).astype(np.uint8), 1)
+    mask = np.pad((alpha >= level).astype(np.uint8), 1)
     doubled = cv2.resize(mask, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
     contours, hierarchy = cv2.findContours(doubled, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
     if hierarchy is None:

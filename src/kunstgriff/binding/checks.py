@@ -32,13 +32,31 @@ def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     ]
     if not figure.bones or not loose:
         return
-    if len(loose) > 4:
-        sentence = f"{len(loose)} of {len(figure.parts)} parts follow nothing yet and would be left behind"
-        yield Finding(stage="binding", sentence=sentence, weight=0.6, parts=tuple(part.id for part in loose))
+    told = [part for part in loose if isinstance(part.binding, Unbound) and part.binding.why]
+    for part in told:
+        sentence = f"{part.name} follows nothing: {part.binding.why}"
+        yield Finding(
+            stage="binding", sentence=sentence, weight=0.65, parts=(part.id,), remedies=(_to_the_nearest([part]),)
+        )
+    rest = [part for part in loose if part not in told]
+    if len(rest) > 4:
+        sentence = f"{len(rest)} of {len(figure.parts)} parts follow nothing yet and would be left behind"
+        refs, remedies = tuple(part.id for part in rest), (Remedy(word="Bind all", edit={"kind": "bind_figure"}),)
+        yield Finding(
+            stage="binding", sentence=sentence, weight=0.6, parts=refs, remedies=(*remedies, _to_the_nearest(rest))
+        )
         return
-    for part in loose:
+    for part in rest:
         sentence = f"{part.name} follows nothing and would be left behind"
-        yield Finding(stage="binding", sentence=sentence, weight=0.6, parts=(part.id,))
+        yield Finding(
+            stage="binding", sentence=sentence, weight=0.6, parts=(part.id,), remedies=(_to_the_nearest([part]),)
+        )
+
+
+def _to_the_nearest(parts: list[Part]) -> Remedy:
+    """One click that binds parts to what lies next to them."""
+    word = "Bind it to what lies next to it" if len(parts) == 1 else "Bind each to what lies next to it"
+    return Remedy(word=word, edit={"kind": "bind_nearest", "parts": [part.id for part in parts[:1_000]]})
 
 
 @check

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import suggested_pivot
-from kunstgriff.binding.edits import bound
+from kunstgriff.binding.contained import bound
 from kunstgriff.binding.weighing import Wish, weigh
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import Binding, Bone, Figure, Part, Point, Rider, Rigid, Unbound, Weighted

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.contained import bound, nearest_binding, with_contained
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.binding.outline import MARGIN
@@ -30,17 +32,11 @@ from kunstgriff.figure.model import (
 from kunstgriff.figure.stores import Stores
 
 
+UNSOLVABLE = (ValueError, ArithmeticError, RuntimeError, MemoryError)  # what a strange shape can make of the solvers
+
+
 def _told(figure: Figure, keys: tuple[str, ...], how: str) -> str:
     return f"bind {these(figure, keys)} {how}"
-
-
-def bound(part: Part, binding: Binding) -> Part:
-    """The part with another binding; one of another kind that it had is kept on the shelf."""
-    shelved = {one.kind: one for one in part.shelved}
-    if part.binding.kind != binding.kind and not isinstance(part.binding, Unbound):
-        shelved[part.binding.kind] = part.binding
-    shelved.pop(binding.kind, None)
-    return part.model_copy(update={"shifted": 0.0, "binding": binding, "shelved": tuple(shelved.values())})
 
 
 def with_binding(figure: Figure, keys: tuple[str, ...], binding: Binding) -> Figure:
@@ -98,8 +94,9 @@ class BindWeighted(Edit):
 class BindFigure(Edit):
     """Bind every part that follows nothing, in one go: rigid where one bone runs through it, weighted where several do.
 
-    With `anew` parts bound already are bound again. Weighted parts are tuned unless `tune` says otherwise. Parts
-    no bone runs through are left as they are.
+    A part no bone runs through that lies within another follows what that one follows there; any other is left as it
+    is. With `anew` parts bound already are bound again. Weighted parts are tuned unless `tune` says otherwise. A part
+    that cannot be bound is left with the reason why, all others are bound.
     """
 
     kind: Literal["bind_figure"] = "bind_figure"
@@ -110,24 +107,55 @@ class BindFigure(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         if not figure.bones:
             raise EditRefused("There are no bones yet; draw a chain first.")
+        asked = [part for part in figure.parts if self._asks(part)]
         changed = {}
-        for part in figure.parts:
-            if part.left_out or not (self.anew or isinstance(part.binding, Unbound)):
-                continue
+        for part in asked:
             bones = [bone for bone in default_influences(figure, part, stores) if not bone.connector]
-            if len(bones) == 1:
-                changed[part.id] = bound(part, Rigid(bone=bones[0].id))
-            elif bones:
-                changed[part.id] = bound(part, weigh(figure, part, bones, Wish(count=self.count), stores))
-        if not changed:
-            raise EditRefused("No bone runs through any part that follows nothing yet.")
-        figure = with_parts(figure, changed)
+            if bones:
+                changed[part.id] = bound(part, self._binding(figure, part, bones, stores))
+        before, figure = figure, with_parts(figure, changed)
         for ref in changed if self.tune else ():
-            figure = tuned(figure, ref, None, stores)
+            with suppress(*UNSOLVABLE):  # it stays as it was bound
+                figure = tuned(figure, ref, None, stores)
+        figure = with_contained(figure, [part.id for part in asked if part.id not in changed], stores)
+        if figure.parts == before.parts:
+            raise EditRefused("No bone runs through any part that follows nothing yet.")
         return figure
+
+    def _asks(self, part: Part) -> bool:
+        return not part.left_out and (self.anew or isinstance(part.binding, Unbound))
+
+    def _binding(self, figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> Binding:
+        if len(bones) == 1:
+            return Rigid(bone=bones[0].id)
+        try:
+            return weigh(figure, part, bones, Wish(count=self.count), stores)
+        except EditRefused as error:
+            return Unbound(why=str(error)[:300])
+        except UNSOLVABLE:
+            return Unbound(why=f"“{part.name}” could not be weighted between {len(bones)} bones; bind it to one of them.")
 
     def told(self, figure: Figure) -> str:
         return "bind the whole figure"
+
+
+class BindNearest(Edit):
+    """Let parts that no bone runs through follow what lies next to them: the part they lie on, or the nearest bone."""
+
+    kind: Literal["bind_nearest"] = "bind_nearest"
+    parts: PartKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if not any(not bone.connector for bone in figure.bones):
+            raise EditRefused("There are no bones yet; draw a chain first.")
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            changed[part.id] = bound(part, nearest_binding(figure, part, stores))
+        return with_parts(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return _told(figure, self.parts, "to what lies next to it")
 
 
 class BindRider(Edit):
