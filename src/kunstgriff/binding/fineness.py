@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.geometry import LineString, MultiPolygon
+from shapely.geometry import LineString, MultiLineString, MultiPolygon
 from shapely.geometry import Point as Spot
 
 Floats = NDArray[np.float64]
@@ -38,10 +38,13 @@ def shares_at(points: Floats, fine: tuple[Fine, ...]) -> Floats:
     return share
 
 
-def joint_rows(laid: MultiPolygon, edge: float, fine: tuple[Fine, ...]) -> tuple[Floats, Floats]:
-    """Points (k, 2) of all joint rows inside the polygons, and where the rows meet the edge (e, 2)."""
+def joint_rows(
+    laid: MultiPolygon, slits: MultiLineString, edge: float, fine: tuple[Fine, ...]
+) -> tuple[Floats, Floats]:
+    """Points (k, 2) of all joint rows inside the polygons, and where the rows meet the edge (e, 2) or a slit."""
     points, ends = [np.zeros((0, 2))], [np.zeros((0, 2))]
     step = max(edge * FINEST, 1.0)
+    laid = laid if slits.is_empty or not fine else laid.difference(slits.buffer(0.01))
     for one in fine:
         for middle, left, right in one.rows:
             if not shapely.contains_xy(laid, *middle):

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import pythoncdt
 import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
-from shapely.geometry import MultiPolygon
+from shapely.geometry import LineString, MultiLineString, MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.straight import strip_net
 from kunstgriff.binding.fineness import FINEST, Fine, joint_rows, shares_at, with_corners
-from kunstgriff.binding.outline import MARGIN, mesh_outline
+from kunstgriff.binding.outline import MARGIN, closing, mesh_outline
+from kunstgriff.binding.slits import cut, laid_with, slit_lines
 from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.figure.model import Part
 
@@ -43,27 +45,30 @@ def build_mesh(
     fine: tuple[Fine, ...] = (),
     edge: float | None = None,
     margin: float = MARGIN,
+    solid: MultiPolygon | None = None,
 ) -> PartMesh:
     """A mesh of about `count` vertices over `outline`, or of about this `edge` length (px) where one is given.
 
     `spines` are rows of points (k, 2) that must lie on vertices, such as points along bones, each with the least
     distance wanted between them; `fine` tells where edges are shorter, `margin` how far past the art it reaches (px).
+    Where `solid`, the outline at half opacity (`outline` unless given), leaves gaps that the margin closes, it is cut.
     Raises ValueError when the part is too small for any triangle.
     """
+    solid = outline if solid is None else solid
     if not 3 <= count <= COUNT_LIMIT:
         raise ValueError(f"A mesh may have 3 to {COUNT_LIMIT} vertices; {count} were asked for.")
     if edge is not None:
         expected = outline.area * 2 / math.sqrt(3) / edge**2 + outline.length / (2 * edge)
         if expected > 1.3 * COUNT_LIMIT:
             raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
-        mesh = _mesh_at(outline, edge, spines or [], fine, margin)
+        mesh = _mesh_at(outline, solid, edge, spines or [], fine, margin)
         if len(mesh.vertices) > COUNT_LIMIT:
             raise ValueError(f"Edges of {edge:g} px would take more than {COUNT_LIMIT} vertices.")
         return mesh
     edge = _edge_length(outline.area, outline.length, count)
     best: PartMesh | None = None
     for _ in range(3):
-        mesh = _mesh_at(outline, edge, spines or [], fine, margin)
+        mesh = _mesh_at(outline, solid, edge, spines or [], fine, margin)
         reached = len(mesh.vertices)
         if best is None or abs(math.log(reached / count)) < abs(math.log(len(best.vertices) / count)):
             best = mesh
@@ -81,19 +86,31 @@ def _edge_length(area: float, perimeter: float, count: int) -> float:
 
 
 def _mesh_at(
-    outline: MultiPolygon, edge: float, spines: list[tuple[Floats, float]], fine: tuple[Fine, ...], margin: float
+    outline: MultiPolygon,
+    solid: MultiPolygon,
+    edge: float,
+    spines: list[tuple[Floats, float]],
+    fine: tuple[Fine, ...],
+    margin: float,
 ) -> PartMesh:
     laid = mesh_outline(outline, edge, margin)
     if laid.is_empty:
         raise ValueError("The part is too small for a mesh.")
+    narrow = 2 * closing(edge, margin)
+    laid, slits = laid_with(laid, solid, slit_lines(solid, 1.2 * narrow / 2, 0.1 * edge), narrow, edge)
     shapely.prepare(laid)
-    rows, ends = joint_rows(laid, edge, fine)
+    rows, ends = joint_rows(laid, slits, edge, fine)
     rings = [
-        _resampled(with_corners(np.asarray(ring.coords)[:-1], ends, 0.3 * FINEST * edge), edge, fine)
+        _resampled(
+            with_corners(with_corners(np.asarray(ring.coords)[:-1], ends, 0.3 * FINEST * edge), _ends(slits), 0.0),
+            edge,
+            fine,
+        )
         for one in laid.geoms
         for ring in (one.exterior, *one.interiors)
     ]
-    ring_points = np.concatenate(rings)
+    lines = [_resampled_line(np.asarray(line.coords), edge, fine) for line in slits.geoms]
+    ring_points = np.concatenate([*rings, *lines])
     fixed = [
         rows,
         *(_spaced(points, max(edge * FINEST * 0.9 if fine else edge * 0.9, least)) for points, least in spines),
@@ -113,17 +130,48 @@ def _mesh_at(
         index = np.arange(len(ring)) + start
         edges.append(np.stack([index, np.roll(index, -1)], 1))
         start += len(ring)
+    for line in lines:
+        index = np.arange(len(line)) + start
+        edges.append(np.stack([index[:-1], index[1:]], 1))
+        start += len(line)
     constraints = np.concatenate(edges)
     held = len(ring_points) + len(kept)
-    points = _smoothed(points, constraints, held)
-    return _triangulated(points, constraints)
+    if not lines:
+        return _triangulated(_smoothed(points, constraints, held), constraints)
+    points, constraints, held = _once_each(points, constraints, held)
+    within = shapely.build_area(MultiLineString([np.rint(ring[[*range(len(ring)), 0]] * 64) / 64 for ring in rings]))
+    mesh = _triangulated(_smoothed(points, constraints, held, within), constraints, within)
+    return _tidy(*cut(mesh.vertices, mesh.triangles, MultiLineString([np.rint(line * 64) / 64 for line in lines])))
 
 
-def _resampled(ring: Floats, edge: float, fine: tuple[Fine, ...] = ()) -> Floats:
-    """The ring cut into pieces of about `edge`, shorter where it is fine, its own corners kept."""
+def _ends(slits: MultiLineString) -> Floats:
+    """Where slits begin and end (e, 2)."""
+    return np.array([spot for line in slits.geoms for spot in (line.coords[0], line.coords[-1])]).reshape(-1, 2)
+
+
+def _resampled_line(line: Floats, edge: float, fine: tuple[Fine, ...]) -> Floats:
+    """An open line cut into pieces of about `edge`, shorter where it is fine, its own corners kept."""
+    pieces = [_resampled(np.array([here, there]), edge, fine, closed=False) for here, there in pairwise(line)]
+    return np.concatenate([*pieces, line[-1:]])
+
+
+def _once_each(points: Floats, constraints: NDArray[np.int64], held: int) -> tuple[Floats, NDArray[np.int64], int]:
+    """Points on the grid with none twice, constraints renumbered; those `held` stay first."""
+    spots, first, again = np.unique(np.rint(points * 64), axis=0, return_index=True, return_inverse=True)
+    order = np.argsort(first, kind="stable")
+    number = np.empty(len(spots), np.int64)
+    number[order] = np.arange(len(spots))
+    edges = number[again.ravel()[constraints]]
+    edges = np.unique(np.sort(edges[edges[:, 0] != edges[:, 1]], 1), axis=0)
+    return points[first[order]], edges, int((first < held).sum())
+
+
+def _resampled(ring: Floats, edge: float, fine: tuple[Fine, ...] = (), closed: bool = True) -> Floats:
+    """The ring cut into pieces of about `edge`, shorter where it is fine, its own corners kept; of a line that is not
+    `closed` all but its last corner."""
     following = np.roll(ring, -1, 0)
     points = []
-    for here, there in zip(ring, following, strict=True):
+    for here, there in list(zip(ring, following, strict=True))[: None if closed else -1]:
         length = float(np.hypot(*(there - here)))
         probes = here + (there - here) * np.linspace(0, 1, max(int(length / edge * 4), 1) + 1)[:, None]
         density = 1.0 / (edge * shares_at(probes, fine))
@@ -195,19 +243,36 @@ def _net(points: Floats, constraints: NDArray[np.int64]) -> pythoncdt.Triangulat
     return net
 
 
-def _triangulated(points: Floats, constraints: NDArray[np.int64]) -> PartMesh:
+def _triangulated(points: Floats, constraints: NDArray[np.int64], within: BaseGeometry | None = None) -> PartMesh:
+    """Refined triangles inside the closed lines of the constraints, or where those are slits too, `within` polygons."""
     net = _net(points, constraints)
+    outside = net.collect_outer_triangles_and_holes() if within is None else _outside(net, within)
     net.refine_triangles(
-        2 * COUNT_LIMIT,
-        pythoncdt.RefinementCriterion.SMALLEST_ANGLE,
-        math.radians(ANGLE),
-        net.collect_outer_triangles_and_holes(),
+        2 * COUNT_LIMIT, pythoncdt.RefinementCriterion.SMALLEST_ANGLE, math.radians(ANGLE), outside
     )
-    net.erase_outer_triangles_and_holes()
+    return _tidy(*_inside(net, within))
+
+
+def _inside(net: pythoncdt.Triangulation, within: BaseGeometry | None) -> tuple[Floats, Ints]:
+    """Vertices and the triangles that are no ground outside."""
+    if within is None:
+        net.erase_outer_triangles_and_holes()
+    else:
+        net.erase_super_triangle()
+        shapely.prepare(within)
     vertices = net.vertices_array()
     vertices = np.stack([vertices["x"], vertices["y"]], 1)
     triangles = np.asarray(net.triangles_array()["vertices"], np.int32)
-    return _tidy(vertices, triangles)
+    if within is not None:
+        triangles = triangles[shapely.contains_xy(within, *vertices[triangles].mean(1).T)]
+    return vertices, triangles
+
+
+def _outside(net: pythoncdt.Triangulation, within: BaseGeometry) -> set[int]:
+    """The triangles of a net that do not lie within polygons."""
+    spots = net.vertices_array()
+    corners = np.stack([spots["x"], spots["y"]], 1)[net.triangles_array()["vertices"]]
+    return set(np.flatnonzero(~shapely.contains_xy(within, *corners.mean(1).T)).tolist())
 
 
 def _tidy(vertices: Floats, triangles: Ints) -> PartMesh:
@@ -222,15 +287,15 @@ def _tidy(vertices: Floats, triangles: Ints) -> PartMesh:
     return PartMesh(vertices[used], again.reshape(triangles.shape).astype(np.int32))
 
 
-def _smoothed(points: Floats, constraints: NDArray[np.int64], held: int) -> Floats:
+def _smoothed(
+    points: Floats, constraints: NDArray[np.int64], held: int, within: BaseGeometry | None = None
+) -> Floats:
     """Inner points moved to the middle of their neighbours, weighted by triangle area (centroid smoothing)."""
     if len(points) == held:
         return points
-    net = _net(points, constraints)
-    net.erase_outer_triangles_and_holes()
-    if net.vertices_count() != len(points):
+    vertices, triangles = _inside(_net(points, constraints), within)
+    if len(vertices) != len(points):
         return points
-    triangles = np.asarray(net.triangles_array()["vertices"], np.int64)
     free = np.arange(len(points)) >= held
     moved = points.copy()
     for _ in range(ROUNDS):

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_outline, part_solid
 from kunstgriff.binding.bending import Bend, solve_zone
 from kunstgriff.binding.fineness import Fine
 from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
@@ -115,7 +115,7 @@ def lay_mesh(
     fine = tuple(_fine(part, elbow, zone) for elbow, zone in zones.values())
     try:
         mesh = strip_mesh(part) or build_mesh(
-            outline, wish.count, spine_points(segments, edge), fine, wish.edge, wish.margin
+            outline, wish.count, spine_points(segments, edge), fine, wish.edge, wish.margin, part_solid(part, stores)
         )
     except ValueError as error:
         raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
