@@ -14,7 +14,10 @@ def told(way: Way) -> str:
     head = f"{one.seed:4d} {one.plan:11s} {one.end:6s} line {one.line:4.1f} {one.fill:8s} {way.seconds:5.1f} s CPU"
     if way.error:
         return f"{head}  FAILED {way.error}"
-    bad = sorted((row for row in way.tried if not row.clean), key=lambda row: -(row.found.hole / 6 + row.found.line / 12 + row.found.shape / 40))
+    bad = sorted(
+        (row for row in way.tried if not row.clean),
+        key=lambda row: -(row.found.hole / 6 + row.found.line / 12 + row.found.shape / 40),
+    )
     words = [
         f"{row.joint} {row.angle:.0f}° hole {row.found.hole} line {row.found.line} shape {row.found.shape}{' BLIND' if row.blind else ''}"
         for row in bad[:2]
@@ -32,7 +35,11 @@ def summary(ways: Sequence[Way]) -> str:
     rows = [
         ("the whole way", len(done) / len(ways), "100 %"),
         ("parts bound as the truth says", sum(way.parts_right for way in done) / parts, "≥ 97 %"),
-        ("joints of two pieces found", sum(way.seams for way in done) / max(sum(way.seams_due for way in done), 1), "≥ 99 %"),
+        (
+            "joints of two pieces found",
+            sum(way.seams for way in done) / max(sum(way.seams_due for way in done), 1),
+            "≥ 99 %",
+        ),
         ("clean poses", sum(way.clean for way in done) / poses, "≥ 95 %"),
         ("blind poses", sum(way.blind for way in done) / poses, "≤ 0.5 %"),
     ]

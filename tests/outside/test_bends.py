@@ -5,17 +5,12 @@ from __future__ import annotations
 import igl
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 from shapely import affinity
 from shapely.geometry import LineString
 
-from kunstgriff.binding.bending import Bend, bent, unbent
 from kunstgriff.binding.blending import linear, mixed, motors_of, rigid
 from kunstgriff.binding.smoothing import Mushed, smooth
-from kunstgriff.binding.zones import Elbow
 from kunstgriff.delivery.frames import painter
-from kunstgriff.figure.model import Zone
 from kunstgriff.reading.joint import JointReader
 from tests.art import edited, one_piece_arm, two_piece_arm, vertices_of
 
@@ -49,22 +44,6 @@ def test_an_elbow_bends_smoothly_from_degree_to_degree():
     steps = np.diff(shapes, axis=0)
     jumps = np.hypot(*np.moveaxis(np.diff(steps, axis=0), -1, 0)).max()
     assert jumps < 80 / 40
-
-
-def test_a_bent_limb_comes_back_straight_by_its_inverse():
-    points = np.stack(np.meshgrid(np.linspace(-70, 70, 15), np.linspace(-19, 19, 7)), -1).reshape(-1, 2)
-    for turn in (-1.0, 0.4, 1.2):
-        shape = (20.0, 50.0, 40.0, 0.3)
-        assert np.abs(unbent(bent(points, turn, *shape), turn, *shape) - points).max() < 1e-3
-
-
-def test_rows_along_a_bent_limb_keep_their_order():
-    # injective: the area of every little square stays positive, so that nothing can fold but by coarse triangles
-    x, y = np.meshgrid(np.linspace(-78, 78, 200), np.linspace(-20, 20, 60))
-    for turn in np.radians([30, 60, 90, 110]):
-        moved = bent(np.stack([x.ravel(), y.ravel()], 1), float(turn), 20, 60, 60, 0.0).reshape(*x.shape, 2)
-        a, b = np.diff(moved, axis=1)[:-1], np.diff(moved, axis=0)[:, :-1]
-        assert (a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]).min() > 0
 
 
 def test_rigid_blending_keeps_distances_to_the_joint():
@@ -138,30 +117,6 @@ def test_delta_mush_is_the_paper_written_out():
 
     mushed.run(Posed)
     assert np.abs(Posed.vertices - theirs).max() < 1e-3
-
-
-@settings(max_examples=60, deadline=None)
-@given(st.floats(-3, 3), st.floats(-200, 200), st.floats(-200, 200), st.booleans(), st.floats(-2, 2), st.floats(-2, 2))
-def test_turning_or_mirroring_a_limb_turns_or_mirrors_its_bend(turn, dx, dy, flip, rest_turn, bend):
-    # the passage and the shapes depend on nothing but where things lie to one another
-    rng = np.random.default_rng(1)
-    points = rng.uniform(-60, 60, (50, 2))
-    sign = -1 if flip else 1
-    c, s = np.cos(turn), np.sin(turn)
-
-    def placed(some):
-        return (some * (1, sign)) @ np.array([[c, s], [-s, c]]) + (dx, dy)
-
-    zone = Zone(bone="b1", inner=2.0, outer=1.2)
-    plain = Elbow((0.0, 0.0), rest_turn, np.pi, 20.0, 1, 3.0)
-    other = Elbow((dx, dy), sign * rest_turn + turn, sign * np.pi + turn, 20.0, sign, 3.0)
-    share = plain.passage(zone, points)
-    assert np.abs(share - other.passage(zone, placed(points))).max() < 1e-6
-    ones, none = np.ones(50), np.zeros(50)
-    shapes = [Bend(some, elbow, zone, share, none, ones) for some, elbow in ((points, plain), (placed(points), other))]
-    assert np.array_equal(shapes[0].members, shapes[1].members)
-    if abs(rest_turn) < 0.8:  # a limb drawn bent further than its zone is long has no straight one to come from
-        assert np.abs(placed(shapes[0].at(bend)) - shapes[1].at(sign * bend)).max() < 1e-3
 
 
 def test_heat_weights_keep_the_maximum_principle():

@@ -85,7 +85,9 @@ def openraster(one: Stranger) -> bytes:
         image.save(data, "PNG")
         pictures.append((f"data/l{number}.png", data.getvalue()))
         blend = f' composite-op="{piece.blend}"' if piece.blend else ""
-        rows.append((piece.group, f'<layer name={quoteattr(piece.name)} src="data/l{number}.png" x="{x}" y="{y}"{blend}/>'))
+        rows.append(
+            (piece.group, f'<layer name={quoteattr(piece.name)} src="data/l{number}.png" x="{x}" y="{y}"{blend}/>')
+        )
     xml, current = [], None
     for group, row in reversed(rows):  # the front first
         if group != current:

@@ -177,7 +177,10 @@ def crooked(one: Stranger) -> None:
         middle = [root, root + way * length + across * bow * half * 2, root + way * 2 * length]
         halves = [half, half * (1 + taper) / 2, half * taper]
         # the bones run off the drawn middle line by a share of the half width
-        joints = [spot + across * off * width * (0 < n < 2) for n, (spot, width) in enumerate(zip(middle, halves))]
+        joints = [
+            spot + across * off * width * (0 < n < 2)
+            for n, (spot, width) in enumerate(zip(middle, halves, strict=True))
+        ]
         bones = one.chain(name, "trunk", joints)
         one.bending(f"{name} whole", middle, halves, bones, name, 0.05, 0.58)
         one.joints = [joint for joint in one.joints if joint.lower != f"{name} whole"]
@@ -188,7 +191,9 @@ def crooked(one: Stranger) -> None:
         above = one.limb(*middle[:2], *halves[:2], "round")
         below = one.limb(*middle[1:], *halves[1:], "round")
         at = pair(joints[1])
-        one.joints.append(Joint(bones[1], f"{name} whole", f"{name} whole", at, halves[1], "whole", False, above, below))
+        one.joints.append(
+            Joint(bones[1], f"{name} whole", f"{name} whole", at, halves[1], "whole", False, above, below)
+        )
     one.ground = x, ground
 
 

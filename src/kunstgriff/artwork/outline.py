@@ -44,7 +44,9 @@ def _alpha(digest: str, picture: bytes) -> NDArray[np.uint8]:
 
 
 def outline_of(alpha: NDArray[np.uint8], level: int = 1) -> MultiPolygon:
-    """Outline of everything painted with an alpha of `level` and more, islands and holes kept, in px of the picture (pixel corners at whole numbers).
+    """Outline of all that is painted with an alpha of `level` and more, islands and holes kept, in px of the picture.
+
+    Pixel corners are at whole numbers.
 
     Borders are followed by Suzuki & Abe 1985 (`cv2.findContours`) on a mask doubled in size, so that a polygon runs
     around the pixels and not through their centres. Raises ValueError where nothing is painted.

@@ -31,7 +31,6 @@ from kunstgriff.figure.model import (
 )
 from kunstgriff.figure.stores import Stores
 
-
 UNSOLVABLE = (ValueError, ArithmeticError, RuntimeError, MemoryError)  # what a strange shape can make of the solvers
 
 
@@ -133,7 +132,9 @@ class BindFigure(Edit):
         except EditRefused as error:
             return Unbound(why=str(error)[:300])
         except UNSOLVABLE:
-            return Unbound(why=f"“{part.name}” could not be weighted between {len(bones)} bones; bind it to one of them.")
+            return Unbound(
+                why=f"“{part.name}” could not be weighted between {len(bones)} bones; bind it to one of them."
+            )
 
     def told(self, figure: Figure) -> str:
         return "bind the whole figure"

@@ -44,9 +44,10 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class _Fit:
-    """How one bone lies in one part: the share of its length `inside`, which of the part's spots it `explains` (n,), how
-    far they lie from it in half widths, `off` (at the 95th percentile, more for a bone beside the middle; 1 for one down
-    the middle of a limb with round ends), how far it runs `beside` the middle (1 on it, 2 along the edge), and the part's `width` around it, px."""
+    """How one bone lies in one part: the share of its length `inside`, which of the part's spots it `explains` (n,),
+    how far they lie from it in half widths, `off` (at the 95th percentile, more for a bone beside the middle; 1 for one
+    down the middle of a limb with round ends), how far it runs `beside` the middle (1 on it, 2 along the edge), and the
+    part's `width` around it, px."""
 
     inside: float
     explains: Mask
@@ -150,8 +151,8 @@ def _most_first(fits: dict[str, _Fit], pool: list[str], found: list[str], least:
 
 
 def _claimed(figure: Figure, ref: str, part: Part, stores: Stores) -> bool:
-    """Whether a bone is more another part's than this one's: needed there, where the art is narrower around it and not
-    further from its name."""
+    """Whether a bone is more another part's than this one's: needed there, where the art is narrower around it, or
+    has it in its middle, and is not further from its name."""
     here = _fits(figure, part, stores)[ref]
     bone = next(one for one in figure.bones if one.id == ref)
     alike = _named_alike(bone, part)
@@ -162,6 +163,9 @@ def _claimed(figure: Figure, ref: str, part: Part, stores: Stores) -> bool:
         if ref not in there or there[ref].inside < here.inside - LESS or _named_alike(bone, other) < alike:
             continue
         narrower = there[ref].width < BETTER * here.width or _named_alike(bone, other) > alike
+        in_its_middle = here.beside > BESIDE >= there[ref].beside
+        if in_its_middle:
+            return True
         if narrower and ref in _cover(figure, other, there, list(there)):
             return True
     return False

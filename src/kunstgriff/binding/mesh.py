@@ -11,7 +11,7 @@ import pythoncdt
 import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
-from shapely.geometry import LineString, MultiLineString, MultiPolygon
+from shapely.geometry import MultiLineString, MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.straight import strip_net
@@ -247,9 +247,7 @@ def _triangulated(points: Floats, constraints: NDArray[np.int64], within: BaseGe
     """Refined triangles inside the closed lines of the constraints, or where those are slits too, `within` polygons."""
     net = _net(points, constraints)
     outside = net.collect_outer_triangles_and_holes() if within is None else _outside(net, within)
-    net.refine_triangles(
-        2 * COUNT_LIMIT, pythoncdt.RefinementCriterion.SMALLEST_ANGLE, math.radians(ANGLE), outside
-    )
+    net.refine_triangles(2 * COUNT_LIMIT, pythoncdt.RefinementCriterion.SMALLEST_ANGLE, math.radians(ANGLE), outside)
     return _tidy(*_inside(net, within))
 
 
@@ -287,9 +285,7 @@ def _tidy(vertices: Floats, triangles: Ints) -> PartMesh:
     return PartMesh(vertices[used], again.reshape(triangles.shape).astype(np.int32))
 
 
-def _smoothed(
-    points: Floats, constraints: NDArray[np.int64], held: int, within: BaseGeometry | None = None
-) -> Floats:
+def _smoothed(points: Floats, constraints: NDArray[np.int64], held: int, within: BaseGeometry | None = None) -> Floats:
     """Inner points moved to the middle of their neighbours, weighted by triangle area (centroid smoothing)."""
     if len(points) == held:
         return points

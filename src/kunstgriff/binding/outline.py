@@ -26,7 +26,7 @@ def mesh_outline(outline: MultiPolygon, edge_length: float, margin: float = MARG
 
 
 def closing(edge_length: float, margin: float) -> float:
-    """Half the width (px) of the widest gap that the outline of a mesh of this edge length may close, with some room."""
+    """Half the width (px) of the widest gap the outline of a mesh of this edge length may close, with some room."""
     return margin + 2.5 * SLACK * edge_length + 2.0
 
 

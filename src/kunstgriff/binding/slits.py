@@ -1,9 +1,9 @@
 """Slits: lines along the middle of narrow see-through ground, at which a mesh is cut so that it never crosses it.
 
 A mesh reaches past the art, so that it would close gaps narrower than twice its margin, and with them neighbouring
-fingers, strands or the ends of an open ring would drag one another. It is cut along the middle of each such gap instead:
-the medial axis of the ground between two banks, read off the Voronoi diagram of spots along the outline (Brandt 1994).
-Triangles meet at the slit without refinement seeing the opposite bank, and stay as even as elsewhere.
+fingers, strands or the ends of an open ring would drag one another. It is cut along the middle of each such gap
+instead: the medial axis of the ground between two banks, read off the Voronoi diagram of spots along the outline
+(Brandt 1994). Triangles meet at the slit without refinement seeing the opposite bank, and stay as even as elsewhere.
 """
 
 from __future__ import annotations
@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import QhullError, Voronoi, cKDTree
-from shapely.geometry import LineString, MultiLineString, MultiPolygon, Polygon
+from shapely.geometry import LineString, MultiLineString, MultiPolygon
 from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import linemerge, substring
 
+from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import polygons_of
 
 SPACING = 0.7  # px between the spots of an outline near gaps; a gap of 2 px is then followed within 0.2 px
@@ -28,6 +29,7 @@ OPEN = 0.2  # px each bank of a slit is drawn back, so that no two vertices lie 
 ON_EDGE = 1e-6  # px within which a slit ends on the outline
 NEXT = 0.3  # of the edge length within which a corner of the outline takes a slit's end
 ON_SLIT = 1 / 24  # px within which a vertex lies on a slit, on a grid of 1/64 px
+CRUMB = 4.0  # px² of ground that is but steps of pixels
 SHORTEST = 1.5  # px of the shortest slit worth a cut
 
 Floats = NDArray[np.float64]
@@ -37,13 +39,17 @@ Ints = NDArray[np.int32]
 def slit_lines(solid: MultiPolygon, reach: float, tolerance: float) -> MultiLineString:
     """The middle lines of all see-through ground less than twice `reach` px wide between two banks of the art.
 
-    `solid` is the art's outline at half opacity. Lines are simplified by `tolerance` px or a quarter of the gap, what is
-    less. They run on past the mouth of a gap as far as it is that narrow.
+    `solid` is the art's outline at half opacity. Lines are simplified by `tolerance` px or an eighth of the gap, what
+    is less. They run on past the mouth of a gap as far as it is that narrow.
     """
+    ground = narrow_ground(solid, reach, 5 * tolerance)
+    return MultiLineString([] if ground.is_empty else _middle_lines(ground, solid, reach, tolerance))
+
+
+def narrow_ground(solid: MultiPolygon, reach: float, least: float) -> MultiPolygon:
+    """The see-through ground less than twice `reach` px wide: what closing fills, but for crumbs of `least` px²."""
     closed = solid.buffer(reach, quad_segs=6).buffer(-reach, quad_segs=6)
-    ground = [one for one in polygons_of(closed.difference(solid)) if one.area > 1.0]
-    found = [line for one in ground for line in _middle_lines(one, solid, reach, tolerance)]
-    return MultiLineString(found)
+    return MultiPolygon([one for one in polygons_of(closed.difference(solid)) if one.area > max(least, CRUMB)])
 
 
 def laid_with(
@@ -56,8 +62,7 @@ def laid_with(
     """
     if lines.is_empty:
         return laid, lines
-    closed = solid.buffer(narrow / 2, quad_segs=6).buffer(-narrow / 2, quad_segs=6)
-    ground = [one for one in polygons_of(closed.difference(solid)) if one.area > 1.0 and one.intersects(lines)]
+    ground = [one for one in narrow_ground(solid, narrow / 2, CRUMB).geoms if one.intersects(lines)]
     if ground:
         filled = laid.union(MultiPolygon(ground).buffer(0.3))
         laid = MultiPolygon(polygons_of(filled.simplify(0.1 * edge_length).buffer(0)))
@@ -97,7 +102,7 @@ def _only_lines(shape: BaseGeometry) -> MultiLineString:
     return MultiLineString([one for one in parts if isinstance(one, LineString) and one.length > SHORTEST])
 
 
-def _middle_lines(ground: Polygon, solid: MultiPolygon, reach: float, tolerance: float) -> list[LineString]:
+def _middle_lines(ground: MultiPolygon, solid: MultiPolygon, reach: float, tolerance: float) -> list[LineString]:
     spots, rings, runs, lengths = _spots_along(solid, ground)
     if len(spots) < 8:
         return []
@@ -129,23 +134,24 @@ def _middle_lines(ground: Polygon, solid: MultiPolygon, reach: float, tolerance:
     return _carried_on(_without_twigs(simple), solid, reach)
 
 
-def _spots_along(solid: MultiPolygon, ground: Polygon) -> tuple[Floats, Ints, Floats, Floats]:
+def _spots_along(solid: MultiPolygon, ground: MultiPolygon) -> tuple[Floats, Ints, Floats, Floats]:
     """Spots (n, 2) along the outline near some ground, with the ring each lies on, how far along it, and its length."""
-    near = shapely.prepared.prep(ground.buffer(1.0))
-    rings = [ring for one in solid.geoms for ring in (one.exterior, *one.interiors) if near.intersects(ring)]
+    beside = ground.buffer(1.0)
+    shapely.prepare(beside)
+    rings = [ring for one in solid.geoms for ring in (one.exterior, *one.interiors) if beside.intersects(ring)]
     step = max(SPACING, sum(ring.length for ring in rings) / MOST_SPOTS)
-    spots, numbers, runs, lengths = [], [], [], []
+    spots, numbers, runs, lengths = [np.zeros((0, 2))], [], [], []
     for number, ring in enumerate(rings):
-        at = np.arange(0.0, ring.length, step)
-        found = shapely.get_coordinates(shapely.line_interpolate_point(ring, at))
-        close = shapely.intersects_xy(ground.buffer(1.0), found)
+        line = np.asarray(ring.coords)
+        along = runs_along(line)
+        at = np.arange(0.0, along[-1], step)
+        found = spots_at(line, along, at)
+        close = shapely.intersects_xy(beside, found)
         spots.append(found[close])
         runs.append(at[close])
         numbers.append(np.full(int(close.sum()), number, np.int32))
-        lengths.append(np.full(int(close.sum()), ring.length))
-    if not spots:
-        return np.zeros((0, 2)), np.zeros(0, np.int32), np.zeros(0), np.zeros(0)
-    return np.concatenate(spots), np.concatenate(numbers), np.concatenate(runs), np.concatenate(lengths)
+        lengths.append(np.full(int(close.sum()), along[-1]))
+    return tuple(np.concatenate(one) for one in (spots, numbers, runs, lengths)) if rings else (spots[0],) * 4
 
 
 def _carried_on(lines: list[LineString], solid: MultiPolygon, reach: float) -> list[LineString]:

@@ -7,9 +7,10 @@ import math
 import numpy as np
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.bending import WIDEST, Bend, blended, range_of, turned
+from kunstgriff.binding.bending import WIDEST, blended, range_of, turned
 from kunstgriff.binding.judging import Judge, Looks, badness
 from kunstgriff.binding.refit import relaid
+from kunstgriff.binding.sweep import Sweep
 from kunstgriff.binding.weighing import (
     SHORTEST,
     UNSOLVED,
@@ -25,10 +26,9 @@ from kunstgriff.figure.stores import Stores
 
 GOOD = 0.03  # badness at which nothing better is looked for: some 1 % of width, area and no fold
 BETTER = 0.01  # by how much another setting must be better to be worth a change
-LONGEST, LENGTHS = 3.0, (2.0, 1.2)  # lengths tried, limb widths
+LENGTHS = (3.0, 2.0, 1.2)  # lengths tried, half widths of the limb
 POOR = 0.12  # badness at which blending without solved shapes is tried as well
 BLENDS = ((2.5, 1.0), (2.5, 0.5))  # lengths and shares of rigid blending tried then
-ROWS = (5, 0.2)  # rows and spacing (limb widths) laid where triangles still fold
 
 
 def tried_angles(bone: Bone, soft: bool = False) -> list[float]:
@@ -39,9 +39,9 @@ def tried_angles(bone: Bone, soft: bool = False) -> list[float]:
     return [end * share for end in (low, high) if abs(end) >= 5 for share in (0.5, 1.0)]
 
 
-def laid(zone: Zone, length: float, curve: float) -> Zone:
+def laid(zone: Zone, length: float) -> Zone:
     """The zone as long to both sides, with shapes to be solved."""
-    return zone.model_copy(update={"inner": length, "outer": length, "curve": curve, "mix": 1.0, "solved": UNSOLVED})
+    return zone.model_copy(update={"inner": length, "outer": length, "curve": 0.0, "mix": 1.0, "solved": UNSOLVED})
 
 
 def blent(zone: Zone, length: float, mix: float) -> Zone:
@@ -63,17 +63,20 @@ class Bench:
         self.influences = influences_of(figure, part.binding)
         self.weights = stores.get_array(part.binding.weights).astype(np.float64)
         self.ends = (_middle(parent), _middle(bone))
-        triangles = stores.get_array(part.binding.mesh.triangles)
-        self.judge = Judge(self.points, triangles, np.array(bone.joint), self.ends, elbow.half_width)
+        self.triangles = stores.get_array(part.binding.mesh.triangles)
+        self.judge = Judge(self.points, self.triangles, np.array(bone.joint), self.ends, elbow.half_width)
 
     def looks(self, zone: Zone) -> list[Looks]:
         """How the joint looks at the angles tried, with the weights passed over as the zone says."""
         passed = passed_over(
-            self.figure, self.weights, self.influences, {self.bone.id: (self.elbow, zone)}, self.points
+            self.figure, self.weights, self.influences, {self.bone.id: (self.elbow, zone)}, self.points, self.triangles
         )
         share, others = shares_at(self.figure, self.binding, strongest(passed, self.binding.most), self.bone)
         rigidity = np.full(len(self.points), zone.mix)
-        bend = Bend(self.points, self.elbow, zone, share, others, rigidity) if zone.solved else None
+        bend = None
+        if zone.solved:
+            turns = range_of(self.bone)
+            bend = Sweep(self.points, self.triangles, self.elbow, zone, share, others, rigidity, turns)
         seen = []
         for degrees in self.angles:
             turn = math.radians(degrees)
@@ -85,7 +88,7 @@ class Bench:
         return seen
 
     def best(self, zone: Zone) -> tuple[Zone, list[Looks]]:
-        """The setting that looks best, and how: first how even the bend is, then how long, then without shapes."""
+        """The setting that looks best, and how: first how long the bend is, then without shapes."""
         best, seen = zone, self.looks(zone)
         least = badness(seen)
 
@@ -98,11 +101,9 @@ class Bench:
                 best, seen, least = tried, looks, bad
 
         if self.elbow.longest >= SHORTEST:
-            for curve in (0.6, 0.3, 1.0) if self.soft else (0.0, 0.4):
-                try_out(laid(zone, LONGEST, curve))
             for length in LENGTHS:
-                try_out(laid(zone, length, best.curve))
-        if least > POOR:
+                try_out(laid(zone, length))
+        elif least > POOR:
             for length, mix in BLENDS:
                 try_out(blent(zone, length, mix))
         return best, seen
@@ -113,34 +114,18 @@ def _middle(bone: Bone) -> Floats:
 
 
 def tuned(figure: Figure, ref: str, only: set[str] | None, stores: Stores) -> Figure:
-    """The figure with the joints of one weighted part tuned: all of its elbows, or those of the bones in `only`.
-
-    Where triangles still fold with the best setting, more joint rows are laid once and the joint is tried again.
-    """
-    for attempt in (1, 2):
-        part = figure.part(ref)
-        if part is None or not isinstance(part.binding, Weighted):
-            return figure
-        every = elbows(figure, part, influences_of(figure, part.binding), stores)
-        found = {key: elbow for key, elbow in every.items() if only is None or key in only}
-        zones = {zone.bone: zone for zone in part.binding.zones}
-        folding = []
-        for key, elbow in found.items():
-            bone = figure.bone(key)
-            assert bone is not None
+    """The figure with the joints of one weighted part tuned: all of its elbows, or those of the bones in `only`."""
+    part = figure.part(ref)
+    if part is None or not isinstance(part.binding, Weighted):
+        return figure
+    every = elbows(figure, part, influences_of(figure, part.binding), stores)
+    zones = {zone.bone: zone for zone in part.binding.zones}
+    for key, elbow in every.items():
+        bone = figure.bone(key)
+        if bone is not None and (only is None or key in only):
             bench = Bench(figure, part, bone, elbow, len(every) > 1, stores)
-            start = zones.get(key, Zone(bone=key, mix=0.0))
-            zones[key], seen = bench.best(start)
-            if elbow.longest >= SHORTEST and any(one.folded for one in seen):
-                folding.append(key)
-        if folding and attempt == 1 and part.binding.held is None and part.strip is None:
-            rows, spacing = ROWS
-            for key in folding:
-                zones[key] = zones[key].model_copy(update={"rows": rows, "spacing": spacing})
-            figure = with_parts(figure, {ref: with_rows(figure, part, tuple(zones.values()), stores)})
-            continue
-        return with_parts(figure, {ref: rezoned(figure, part, tuple(zones.values()), stores)})
-    return figure
+            zones[key] = bench.best(zones.get(key, Zone(bone=key, mix=0.0)))[0]
+    return with_parts(figure, {ref: rezoned(figure, part, tuple(zones.values()), stores)})
 
 
 def rezoned(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores) -> Part:
@@ -156,8 +141,8 @@ def rezoned(figure: Figure, part: Part, zones: tuple[Zone, ...], stores: Stores)
         if zone.bone in found and _passes(zone) != _passes(before.get(zone.bone))
     }
     weights = stores.get_array(binding.weights)
-    points = points_of(part, binding, stores)
-    after = strongest(passed_over(figure, weights.astype(np.float64), bones, changed, points), binding.most)
+    points, triangles = points_of(part, binding, stores), stores.get_array(binding.mesh.triangles)
+    after = strongest(passed_over(figure, weights.astype(np.float64), bones, changed, points, triangles), binding.most)
     if binding.held is not None:
         after = np.where(stores.get_array(binding.held)[:, None], weights, after)
     known = tuple(zone for zone in zones if zone.bone in found)

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.outline import part_outline, part_solid
-from kunstgriff.binding.bending import Bend, solve_zone
+from kunstgriff.binding.bending import range_of
 from kunstgriff.binding.fineness import Fine
 from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
 from kunstgriff.binding.outline import MARGIN
+from kunstgriff.binding.sweep import Sweep, solve_zone
 from kunstgriff.binding.weights import automatic_weights, linked_bones, spine_points, strongest, trimmed_bones
 from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, points_of, rigidity_of
 from kunstgriff.figure.edit import EditRefused
@@ -20,9 +21,11 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
 
 DEFAULT_COUNT = 220  # vertices of a part unless asked otherwise; common practice, no source
-FINE_REACH = 1.3  # half widths around a joint in which the mesh is finest
+FINE_REACH = 1.7  # half widths around a joint in which the mesh is finest
+ROUND = 0.22  # half widths of a limb that edges may be long, away from its joints, so that it bends round; measured
+SMALLEST = 9.0  # px of such edges at least; what is smaller is not seen
+RAISED = 1.8  # times the vertices asked for that a mesh may have so
 SHORTEST = 1.0  # half widths a zone must have room for, to be laid by itself; a limb wider than long has no elbow
-SOFT = 0.6  # curve of such joints; looked at on ears, scarves and locks of the demo
 ROW_REACH = 4.0  # half widths a joint row reaches to each side at most
 
 Floats = NDArray[np.float64]
@@ -94,10 +97,8 @@ def zones_wanted(
     """The zone of every elbow in a part by its bone: as wanted, or as usual and to be solved."""
     given = {zone.bone: zone for zone in wanted}
     found = elbows(figure, part, bones, stores)
-    # common practice: what several joints run through, a tail, an ear, a lock, bends evenly; a single joint is an elbow
-    curve = SOFT if len(found) > 1 else 0.0
     return {
-        ref: (elbow, given.get(ref, Zone(bone=ref, curve=curve, solved=UNSOLVED)))
+        ref: (elbow, given.get(ref, Zone(bone=ref, solved=UNSOLVED)))
         for ref, elbow in found.items()
         if ref in given or elbow.longest >= SHORTEST
     }
@@ -113,9 +114,13 @@ def lay_mesh(
     if part.strip is not None:
         edge = max(edge, part.strip.half_width)
     fine = tuple(_fine(part, elbow, zone) for elbow, zone in zones.values())
+    finest = min((max(ROUND * elbow.half_width, SMALLEST) for elbow, _ in zones.values()), default=edge)
+    count = wish.count
+    if wish.edge is None and finest < edge:
+        count = round(count * min((edge / finest) ** 2, RAISED))
     try:
         mesh = strip_mesh(part) or build_mesh(
-            outline, wish.count, spine_points(segments, edge), fine, wish.edge, wish.margin, part_solid(part, stores)
+            outline, count, spine_points(segments, edge), fine, wish.edge, wish.margin, part_solid(part, stores)
         )
     except ValueError as error:
         raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
@@ -165,7 +170,7 @@ def automatic(
     found = automatic_weights(mesh, _segments(part, bones, stores), edge, wish.way, linked)
     weights = found.astype(np.float64)
     points = mesh.vertices + np.asarray(part.place)
-    return strongest(passed_over(figure, weights, bones, zones, points), wish.most)
+    return strongest(passed_over(figure, weights, bones, zones, points, mesh.triangles), wish.most)
 
 
 def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> Weighted:
@@ -176,6 +181,7 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
     bound = part.model_copy(update={"binding": binding})
     points = points_of(part, binding, stores)
     weights = stores.get_array(binding.weights)
+    triangles = stores.get_array(binding.mesh.triangles)
     rigidity = rigidity_of(figure, bound, points)
     zones = []
     for zone in binding.zones:
@@ -184,7 +190,8 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
             zones.append(zone.model_copy(update={"solved": None}))
             continue
         share, others = shares_at(figure, binding, weights, bone)
-        zones.append(solve_zone(Bend(points, elbow, zone, share, others, rigidity), bone, zone, stores))
+        sweep = Sweep(points, triangles, elbow, zone, share, others, rigidity, range_of(bone))
+        zones.append(solve_zone(sweep, bone, zone, stores))
     return binding.model_copy(update={"zones": tuple(zones)})
 
 

@@ -1,32 +1,32 @@
 """Bend zones: how the weights of two bones pass over at their joint.
 
-The passage is told in angles around the joint. Rigid blending turns a vertex about the joint by its share of the turn,
-so a share that falls evenly from the bone's direction to its parent's turns every ray by its own amount: rays keep
-their order, nothing folds as long as the turn is smaller than the angle over which the share passes.
+The passage is told along the two banks of the limb (see `banks`): a vertex has the share of the bone that its place
+along them says, between one end of the zone and the other.
 
-                     \\  1   |  ..  /          inner and outer are told as lengths along the limb's edge: the passage
-        parent  ------*======J======*------ bone      begins where the edge is inner (outer) half widths from the
-                     /  ..  |   0  \\               joint, which is at the angle atan(1 / inner) off the bone.
+                     \\  1   |  0  /          inner and outer are told as lengths along the limb's banks, in half widths
+        parent  ------*======J======*------ bone      of the limb: the inner bank is the one the joint closes on.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
-from shapely.geometry import Point as Spot
 
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_solid
+from kunstgriff.binding.banks import Bank, banks_at
+from kunstgriff.binding.weights import islands
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted, Zone
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import length_of
 
 NARROWEST = 1.5  # px of half width under which a joint has no bend zone: there is nothing to shape
-BEYOND = 1.6  # times its own reach at which a zone has no say any more and the weights found by themselves have all
 LEFT_ALONE = 0.9  # of the shorter bone a zone may take at most, so that it does not run into the next joint's
+BESIDE = (1.25, 1.6)  # widths of limb across which what is not limb is left alone
+OUTSIDE = 0.5  # half widths (at least 6 px) that a vertex may lie outside the banks and still be of the limb
 
 Floats = NDArray[np.float64]
 
@@ -34,7 +34,8 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class Elbow:
     """A joint as a zone sees it, in figure space: where it is, the directions of both limbs (rad), the limb's half
-    width there (px), on which side it closes when it bends (1 clockwise), and how long a zone may be (half widths)."""
+    width there (px), on which side it closes when it bends (1 clockwise), how long a zone may be (half widths), and the
+    limb's two banks, the one clockwise of the bone first."""
 
     at: tuple[float, float]
     ahead: float
@@ -42,33 +43,37 @@ class Elbow:
     half_width: float
     inner_side: int
     longest: float
+    banks: tuple[Bank, Bank] = field(compare=False, repr=False)
 
-    def passage(self, zone: Zone, points: Floats) -> Floats:
-        """Share (n,) of the bone, as against its parent, at `points` (n, 2)."""
-        angle, sector = self._polar(points)
-        inner = self._is_inner(angle, sector)
-        size = np.where(angle < sector, sector, 2 * math.pi - sector)
-        off = np.where(angle < sector, angle, 2 * math.pi - angle)
-        length = np.where(inner, self.within(zone.inner), self.within(zone.outer))
-        margin = np.minimum(np.arctan2(1.0, length), 0.45 * size)
-        even = np.clip((size - margin - off) / (size - 2 * margin), 0.0, 1.0)
+    def coordinates(self, points: Floats) -> tuple[Floats, Floats]:
+        """How far along both banks and how deep inside points (n, 2) lie, px (2, n) each."""
+        found = [bank.coordinates(points) for bank in self.banks]
+        return np.stack([runs for runs, _ in found]), np.stack([depths for _, depths in found])
+
+    def of_limb(self, depths: Floats) -> Floats:
+        """How much points at such depths (2, n) are of the limb, in [0, 1]: not far outside, and no wider body."""
+        low, high = BESIDE
+        across = np.clip((high - depths.sum(0) / (2 * self.half_width)) / (high - low), 0.0, 1.0)
+        return np.asarray(across * (depths.min(0) > -max(6.0, OUTSIDE * self.half_width)))
+
+    def reaches(self, zone: Zone) -> tuple[tuple[float, float], tuple[float, float]]:
+        """How far a zone reaches along each bank: on the parent's side and on the bone's, px."""
+        inner, outer = (self.within(length) * self.half_width for length in (zone.inner, zone.outer))
+        first, second = (
+            (min(length, bank.ends[0]), min(length, bank.ends[1]))
+            for length, bank in zip((inner, outer) if self.inner_side > 0 else (outer, inner), self.banks, strict=True)
+        )
+        return first, second
+
+    def passage(self, zone: Zone, runs: Floats, depths: Floats) -> Floats:
+        """Share (n,) of the bone, as against its parent, at coordinates as `coordinates` gives them."""
+        second = nearer_second(depths)
+        shares = []
+        for run, (before, after) in zip(runs, self.reaches(zone), strict=True):
+            along = np.where(run < 0, run / max(before, 1e-9), run / max(after, 1e-9))
+            shares.append(np.clip((along + 1) / 2, 0.0, 1.0))
+        even = (1 - second) * shares[0] + second * shares[1]
         return np.asarray((1 - zone.curve) * even + zone.curve * even * even * (3 - 2 * even))
-
-    def along(self, points: Floats) -> tuple[Floats, Floats]:
-        """Distance from the joint along the nearer limb and away from it to the inner side (negative: outer), px."""
-        angle, sector = self._polar(points)
-        away = np.hypot(*(points - self.at).T)
-        size = np.where(angle < sector, sector, 2 * math.pi - sector)
-        off = np.where(angle < sector, angle, 2 * math.pi - angle)
-        off = np.minimum(off, size - off)
-        side = np.where(self._is_inner(angle, sector), 1.0, -1.0)
-        return away * np.cos(off), away * np.sin(off) * side
-
-    def is_inside(self, zone: Zone, points: Floats) -> NDArray[np.bool_]:
-        """Which points (n, 2) lie within the zone's length and not far beside the limb."""
-        along, aside = self.along(points)
-        length = np.where(aside > 0, self.within(zone.inner), self.within(zone.outer))
-        return np.asarray((along < length * self.half_width) & (np.abs(aside) < 2.5 * self.half_width))
 
     def reach(self, zone: Zone) -> float:
         """How far from the joint the zone decides alone, px."""
@@ -77,14 +82,12 @@ class Elbow:
     def within(self, length: float) -> float:
         return min(length, self.longest)
 
-    def _polar(self, points: Floats) -> tuple[Floats, float]:
-        """Angles (n,) of points, clockwise from the bone's direction, and that of the parent's, in [0, 2π)."""
-        away = points - self.at
-        angle = np.mod(np.arctan2(away[:, 1], away[:, 0]) - self.ahead, 2 * math.pi)
-        return angle, (self.back - self.ahead) % (2 * math.pi)
 
-    def _is_inner(self, angle: Floats, sector: float) -> NDArray[np.bool_]:
-        return np.asarray((angle < sector) == (self.inner_side > 0))
+def nearer_second(depths: Floats) -> Floats:
+    """How far the second bank says where points at such depths (2, n) lie, in [0, 1]: smoothly, by relative depth."""
+    deep = np.clip(depths, 0.0, None)
+    relative = deep[0] / np.maximum(deep.sum(0), 1e-9)
+    return np.asarray(relative * relative * (3 - 2 * relative))
 
 
 def influences_of(figure: Figure, binding: Weighted) -> list[Bone]:
@@ -102,23 +105,27 @@ def elbow_of(figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[flo
     parent = figure.bone(bone.parent) if bone.parent is not None else None
     if parent is None:
         return None
-    spot = Spot(bone.joint[0] - place[0], bone.joint[1] - place[1])
-    half_width = float(outline.boundary.distance(spot)) if outline.contains(spot) else 0.0
-    if half_width < NARROWEST:
-        return None
     ahead = math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
     back = math.atan2(parent.joint[1] - parent.tip[1], parent.joint[0] - parent.tip[0])
     sector = (back - ahead) % (2 * math.pi)
     if min(sector, 2 * math.pi - sector) < math.radians(15):
         return None  # folded back onto its parent: there is no elbow to speak of
+    shorter = LEFT_ALONE * min(length_of(bone), length_of(parent))
+    joint = (bone.joint[0] - place[0], bone.joint[1] - place[1])
+    banks = banks_at(outline, joint, ahead, back, max(shorter, 4.0), place)
+    if banks is None:
+        return None
+    half_width = (banks[0].radius + banks[1].radius) / 2
+    if half_width < NARROWEST:
+        return None
     bends_clockwise = bone.limits is None or bone.limits.high >= -bone.limits.low
-    longest = max(LEFT_ALONE * min(length_of(bone), length_of(parent)) / half_width, 0.3)
-    return Elbow(bone.joint, ahead, back, half_width, 1 if bends_clockwise else -1, longest)
+    longest = max(shorter / half_width, 0.3)
+    return Elbow(bone.joint, ahead, back, half_width, 1 if bends_clockwise else -1, longest, banks)
 
 
 def elbows(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> dict[str, Elbow]:
     """The elbows inside a part: joints of bones whose parent moves it too and that no other bone branches from."""
-    outline = part_outline(part, stores)
+    outline = part_solid(part, stores)
     known = {bone.id for bone in bones}
     found: dict[str, Elbow] = {}
     for bone in bones:
@@ -132,9 +139,15 @@ def elbows(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> dic
 
 
 def passed_over(
-    figure: Figure, weights: Floats, influences: list[Bone], zones: dict[str, tuple[Elbow, Zone]], points: Floats
+    figure: Figure,
+    weights: Floats,
+    influences: list[Bone],
+    zones: dict[str, tuple[Elbow, Zone]],
+    points: Floats,
+    triangles: NDArray[np.int32],
 ) -> Floats:
-    """Weights (n, influences) with the share of each pair of bones at a zone as the zone says, at `points` (n, 2)."""
+    """Weights (n, influences) with the share of each pair of bones at a zone as the zone says, at the vertices `points`
+    (n, 2) of a mesh of `triangles` (m, 3)."""
     column = {bone.id: number for number, bone in enumerate(influences)}
     weights = weights.copy()
     for ref, (elbow, zone) in zones.items():
@@ -143,11 +156,17 @@ def passed_over(
         child, parent = column[ref], column[bone.parent or ""]
         both = weights[:, child] + weights[:, parent]
         found = np.where(both > 1e-9, weights[:, child] / np.maximum(both, 1e-12), 0.0)
-        away, reach = np.hypot(*(points - elbow.at).T), elbow.reach(zone)
-        say = np.clip((BEYOND * reach - away) / ((BEYOND - 1) * reach), 0.0, 1.0)
-        share = say * elbow.passage(zone, points) + (1 - say) * found
+        runs, depths = elbow.coordinates(points)
+        say = elbow.of_limb(depths) * connected(elbow, points, triangles)
+        share = say * elbow.passage(zone, runs, depths) + (1 - say) * found
         weights[:, child], weights[:, parent] = both * share, both * (1 - share)
     return weights
+
+
+def connected(elbow: Elbow, points: Floats, triangles: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Which vertices (n,) lie on the piece of the mesh the joint lies in: an island beside a limb does not bend."""
+    island = islands(triangles, len(points))
+    return np.asarray(island == island[np.hypot(*(points - elbow.at).T).argmin()])
 
 
 def rigidity_of(figure: Figure, part: Part, points: Floats) -> Floats:

@@ -126,8 +126,8 @@ class Mush(Value):
 class Unbound(Value):
     """Follows nothing of its own: its group's bone where there is one, else it stays where it was drawn.
 
-    With `stays` it does not go with the innermost group that has a bone, but with the next one around that. `why` is the
-    sentence why it could not be bound, where that was tried.
+    With `stays` it does not go with the innermost group that has a bone, but with the next one around that. `why` is
+    the sentence why it could not be bound, where that was tried.
     """
 
     kind: Literal["unbound"] = "unbound"

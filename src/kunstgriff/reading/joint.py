@@ -18,6 +18,7 @@ from scipy.ndimage import gaussian_filter1d
 
 from kunstgriff.artwork.ink import edge_depth
 from kunstgriff.artwork.lines import runs_along, spots_at
+from kunstgriff.artwork.outline import SOLID
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.pose import Pose
@@ -34,6 +35,12 @@ NEAR = 2.0  # half widths around the joint in which the outline's kinks are look
 SMOOTH = 3.0  # px along the outline over which a kink is told from the pixels' steps; measured on drawn capsules
 SPACING = 2.0  # px between the spots of the outline
 ANGLES = 9  # of a fan
+ACROSS = np.array([[1, 1, 1], [4, 1, 1], [1, 4, 1], [1, 1, 4]]) / [
+    [3],
+    [6],
+    [6],
+    [6],
+]  # spots of a triangle asked for art
 
 Pixels = NDArray[np.uint8]
 
@@ -91,12 +98,23 @@ class JointReader:
             raise EditRefused(f"No part follows “{bone.name}” or “{parent.name}”; bind one first.")
         self.items = tuple(item for item in self.rig.items if item.part in self.parts)
         faces = np.concatenate([self.rig.blocks[ref].triangles for ref in sorted(self.parts)])
+        seen = np.concatenate([self._with_art(ref) for ref in sorted(self.parts)])
+        faces = faces[seen]
         self.faces = faces
         self.areas = signed_areas(self.rig.rest, faces)
         rest = self._look(0.0)
         self.rest_width, self.rest_area = self._width(rest), _painted_area(rest)
         self.near = NEAR * max(self.rest_width / 2, 10.0)
         self.rest_kink = self._kink(rest)
+
+    def _with_art(self, ref: str) -> NDArray[np.bool_]:
+        """Which triangles of a part's block (m,) have art: what lies in the margin alone is not seen when it folds."""
+        block = self.rig.blocks[ref]
+        rgba = self.stores.get_pixels(next(item.picture for item in self.items if item.part == ref))
+        corners = self.rig.uv[block.triangles] * (rgba.shape[1], rgba.shape[0])
+        spots = np.einsum("sk,mkd->msd", ACROSS, corners).astype(int)
+        x, y = np.clip(spots[..., 0], 0, rgba.shape[1] - 1), np.clip(spots[..., 1], 0, rgba.shape[0] - 1)
+        return np.asarray((rgba[y, x, 3] >= SOLID).any(1))
 
     def _bends(self, part: Part) -> bool:
         """Whether a part follows the bone or its parent and lies at the joint."""

@@ -67,7 +67,11 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
 
 
 def treated_as_proposed(
-    figure: Figure, stores: Stores, painter: Painter, bones: Sequence[Bone] | None = None, progress: Progress = no_progress
+    figure: Figure,
+    stores: Stores,
+    painter: Painter,
+    bones: Sequence[Bone] | None = None,
+    progress: Progress = no_progress,
 ) -> tuple[Figure, tuple[Proposal, ...]]:
     """The figure with every seam (or those at the joints of `bones`) treated as proposed, one after another, and the
     proposals. Treating stays off a joint where nothing reads better than what is there."""
