@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -17,20 +18,26 @@ from kunstgriff import __version__
 from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
-from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
+from kunstgriff.binding.mesh import COUNT_LIMIT
+from kunstgriff.binding.weighing import DEFAULT_COUNT
+from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import ArchiveRefused, read_archive
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
-from kunstgriff.figure.model import Figure, Tolerances
+from kunstgriff.figure.model import Figure, Tolerances, Unbound
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
-from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.paint.painter import PainterMissing, sheet_view
 from kunstgriff.reading.fan import bend_fan
+from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
 
 REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
+POSES_LIMIT = 10_000
+NUMBER = re.compile(r"%(?:0(\d{1,2}))?d")
 
 
 class Sentence(click.ClickException):
@@ -222,22 +229,100 @@ def edit_figure(figure: str, edits: str, out: str) -> None:
         deliver(_archive_path(out), Order(value, stores))
 
 
+@cli.command("bind")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@click.option("--anew", is_flag=True, help="Bind parts again that are bound already.")
+@click.option("--count", type=click.IntRange(12, COUNT_LIMIT), default=DEFAULT_COUNT, help="Vertices of a mesh, about.")
+def bind_whole(figure: str, out: str, anew: bool, count: int) -> None:
+    """Bind every part to the bones that run through it, as the bench does, and say which are left over."""
+    with sentences():
+        value, stores = load(figure)
+        value = apply_edit({"kind": "bind_figure", "anew": anew, "count": count}, value, stores)
+        deliver(_archive_path(out), Order(value, stores))
+    left = [part for part in value.parts if not part.left_out and isinstance(part.binding, Unbound)]
+    for part in left:
+        why = part.binding.why if isinstance(part.binding, Unbound) else ""
+        click.echo(f"“{part.name}” follows nothing. {why or 'No bone runs through it: bind it to one.'}", err=True)
+    click.echo(f"{len(value.parts) - len(left)} of {len(value.parts)} parts are bound.")
+
+
+@cli.command("treat")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("-o", "--out", type=click.Path(dir_okay=False), help="The figure archive to write.")
+@click.option("--joint", "joints", multiple=True, metavar="NAME", help="Only the joint of this bone; may be repeated.")
+@click.option("--dry-run", is_flag=True, help="Say what would be done and write nothing.")
+@click.option("--json", "as_json", is_flag=True, help="The proposals as an array of objects.")
+def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: bool, as_json: bool) -> None:
+    """Treat every seam as the bench proposes: each joint tried in all ways, the one that reads best taken."""
+    if out is None and not dry_run:
+        raise click.UsageError("Say with -o where to write the figure, or that this is a --dry-run.")
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        bones = [need_bone(value, one) for one in joints] if joints else None
+        treated, proposals = treated_as_proposed(value, stores, painter(), bones, progress)
+        if out is not None and not dry_run:
+            deliver(_archive_path(out), Order(treated, stores))
+    names = {bone.id: bone.name for bone in value.bones}
+    if as_json:
+        click.echo(json.dumps([_proposal_row(names[one.bone], one) for one in proposals], indent=1))
+        return
+    for one in proposals:
+        chosen = next(trial for trial in one.trials if trial.way == one.best)
+        misses = chosen.seam.misses if chosen.seam is not None else ()
+        words = "; ".join(f"still {miss.what} of {miss.value:g} px at {miss.angle:g}°" for miss in misses)
+        click.echo(f"{names[one.bone]}: {one.best}{', ' + words if words else ''}")
+    click.echo(f"{sum(one.best != one.now for one in proposals)} of {len(proposals)} joints are treated otherwise now.")
+
+
+def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
+    """What is proposed for a joint, with what every way tried would still miss."""
+    ways = {
+        trial.way: trial.refused
+        if trial.seam is None
+        else {"badness": round(trial.badness, 3), "sum": round(trial.sum, 3)}
+        for trial in one.trials
+    }
+    return {"joint": name, "now": one.now, "proposed": one.best, "ways": ways}
+
+
 @cli.command("pose")
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
 @click.argument("pose", type=click.Path(exists=True, dir_okay=False, allow_dash=True))
 @out_option
 @size_option
 def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) -> None:
-    """Paint a figure in a pose as PNG.
+    """Paint a figure in a pose as PNG, or in a list of poses as so many of them.
 
     POSE is JSON: {"turn": {"near forearm": 40}, "move": {"hips": [10, 0]}}, degrees clockwise and px, on top of rest.
-    An empty pose {} is the rest pose.
+    An empty pose {} is the rest pose. For a list the file's name has a place for the number, as in out_%03d.png.
     """
     with sentences():
         value, stores = load(figure)
         if Path(out).suffix.lower() != ".png":
             raise DeliveryRefused("A pose is written as .png.")
-        deliver(Path(out), Order(value, stores, parse_pose(read_json(pose)).by_id(value), size))
+        asked = read_json(pose)
+        poses = [parse_pose(one).by_id(value) for one in (asked if isinstance(asked, list) else [asked])]
+        if len(poses) > POSES_LIMIT:
+            raise DeliveryRefused(f"At most {POSES_LIMIT} poses are painted in one go; these are {len(poses)}.")
+        names = _numbered(out, len(poses)) if isinstance(asked, list) else [out]
+        rig = compile_rig(value, stores)
+        view = sheet_view(value, size)
+        for name, one in zip(names, poses, strict=True):
+            pixels = painter().paint(rig, rig.evaluate(one), view, stores)
+            write_whole(Path(name), encode_png(pixels))
+
+
+def _numbered(out: str, count: int) -> list[str]:
+    """File names for so many pictures from one with a place for the number."""
+    match = NUMBER.search(Path(out).name)
+    if match is None or NUMBER.search(Path(out).name, match.end()):
+        raise DeliveryRefused("A list of poses wants one place for the number in the file's name, as in out_%03d.png.")
+    name, width = Path(out).name, int(match[1] or 1)
+    return [
+        str(Path(out).with_name(f"{name[: match.start()]}{number:0{width}d}{name[match.end() :]}"))
+        for number in range(count)
+    ]
 
 
 @cli.command("read")

@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.outline import SOLID
 from kunstgriff.figure.model import Ink, Part
 from kunstgriff.figure.stores import Beside, Stores
 
@@ -73,7 +74,8 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     depth = edge_depth(rgba)
     none = InkSplit(np.zeros(depth.shape, np.float32), rgba[..., :3].copy(), depth, 0.0)
     if inks is None:
-        rim = (depth > 1) & (depth <= 4) & (rgba[..., 3] > 250)
+        # a thin line under a soft edge is nowhere wholly opaque, but its colour is its own all the same
+        rim = (depth > 0.5) & (depth <= 4) & (rgba[..., 3] >= SOLID)
         found = _commonest_dark(rgba[rim][:, :3].astype(np.float32)) if rim.sum() >= 16 else None
         colours = [found] if found is not None else []
     else:

@@ -54,6 +54,16 @@ def deliver(target: Path, order: Order) -> None:
     ending = max((one for one in WRITERS if target.name.lower().endswith(one)), key=len, default=None)
     if ending is None:
         raise DeliveryRefused(f"A delivery ends in {', '.join(WRITERS)}; “{target.name}” does not.")
+    write_to(target, lambda unfinished: WRITERS[ending](unfinished, order))
+
+
+def write_whole(target: Path, data: bytes) -> None:
+    """Write a file so that it appears whole or not at all. Raises DeliveryRefused where nothing can be written."""
+    write_to(target, lambda unfinished: unfinished.write_bytes(data))
+
+
+def write_to(target: Path, write: Callable[[Path], object]) -> None:
+    """Let `write` fill a file beside the target and move it there. Raises DeliveryRefused where it cannot be."""
     try:
         handle, name = tempfile.mkstemp(prefix=".delivery-", suffix=target.suffix, dir=target.parent)
     except OSError as error:
@@ -61,7 +71,7 @@ def deliver(target: Path, order: Order) -> None:
     os.close(handle)
     unfinished = Path(name)
     try:
-        WRITERS[ending](unfinished, order)
+        write(unfinished)
         unfinished.chmod(0o644)
         unfinished.replace(target)
     finally:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 from typing import Any
 
@@ -18,6 +19,9 @@ from kunstgriff.figure.stores import Beside, Stores
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
 SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
+SAME_TONE = math.cos(math.radians(6))  # least cosine between two colours seen from black, that are one tone; measured
+SHADED = 0.6  # of the lighter colour's strength that the darker may have for shade; common practice, no source
+GOES_ON = 0.5  # half widths off the parent's tip within which a bone still goes on from it
 REACHES = 3.0  # px a part may end short of a joint and still meet another there
 REACH = 2.0  # half widths of the limb; at 120° the side line enters the neighbour at r / cos 60° = 2 r from the joint
 SOFT = 0.15  # half widths over which the limit around the joint fades
@@ -84,7 +88,11 @@ def need_unstraightened(*parts: Part) -> None:
 
 
 def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
-    """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of the same colour there."""
+    """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of one tone there.
+
+    Where the bone goes on from its parent's tip, light and shade do not say otherwise, only another tone does (a hand
+    out of a sleeve); elsewhere the colours must be the same.
+    """
     pair = pair_at(figure, bone, stores)
     if pair is None:
         return False
@@ -92,7 +100,19 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     if widths[0] < ALIKE * widths[1]:
         return False
     first, second = (_colour_at(part.drawing, _spot(bone, part), widths[0], Beside((part, stores))) for part in pair)
-    return bool(np.linalg.norm(first - second) < SAME_COLOUR)
+    if np.linalg.norm(first - second) < SAME_COLOUR:
+        return True
+    parent = figure.bone(bone.parent or "")
+    goes_on = parent is not None and math.dist(bone.joint, parent.tip) < GOES_ON * widths[0]
+    return goes_on and _same_tone(first, second)
+
+
+def _same_tone(first: NDArray[np.float64], second: NDArray[np.float64]) -> bool:
+    """Whether two colours differ in little but light and shade: alike in direction from black, and no night and day."""
+    lengths = [float(np.linalg.norm(one)) for one in (first, second)]
+    if not all(math.isfinite(one) and one > 0 for one in lengths) or min(lengths) < SHADED * max(lengths):
+        return False
+    return float(first @ second) >= SAME_TONE * lengths[0] * lengths[1]
 
 
 def _spot(bone: Bone, part: Part) -> tuple[float, float]:
