@@ -26,6 +26,7 @@ import kunstgriff.binding.weight_edits
 import kunstgriff.binding.zone_edits
 import kunstgriff.figure.edits
 import kunstgriff.follow.edits
+import kunstgriff.seam.cap
 import kunstgriff.seam.checks
 import kunstgriff.seam.clip
 import kunstgriff.seam.cover

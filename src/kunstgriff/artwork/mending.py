@@ -14,14 +14,41 @@ from kunstgriff.artwork.facts import HOLE, ISLAND, facts_of, is_stray
 from kunstgriff.artwork.ink import Pixels
 from kunstgriff.artwork.meetings import axis_from, half_width, suggested_pivot
 from kunstgriff.artwork.outline import part_alpha, part_outline
-from kunstgriff.artwork.repaint import Easel, reshaped, with_picture
+from kunstgriff.artwork.repaint import Easel, repainted, reshaped, with_picture
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Unbound
+from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 
 # radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
 END = 1.45
 Length = Annotated[float, Field(gt=0, le=2_000)]
+
+
+def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> Part:
+    """A part with a round end about a pivot (figure space), from its own fill and ink.
+
+    Without `radius` half the part's width there is taken. Raises EditRefused where the pivot lies outside the part.
+    """
+    outline = part_outline(part, stores)
+    at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
+    axis = axis_from(outline, at)
+    radius = radius or half_width(outline, at)
+    if radius < 2:
+        raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
+    room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + radius)) + 2
+    easel = Easel.of(part, stores, room)
+    x, y = easel.grid
+    away = np.hypot(x - at[0], y - at[1])
+    behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
+    end = behind & (away < END * radius)
+    old = easel.rgba[..., 3] / np.float32(255)
+    closed = easel.is_inked(end)
+    # an open end must not cover the line of the piece it runs into
+    circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
+    alpha = np.where(end, circle, np.maximum(old, circle))
+    zone = end | (away < radius)
+    return repainted(part, reshaped(easel, alpha, zone, closed & behind), room, stores)
 
 
 class MakeCap(Edit):
@@ -41,26 +68,8 @@ class MakeCap(Edit):
         pivot = self.pivot or part.pivot or suggested_pivot(figure, part, stores)
         if pivot is None:
             raise EditRefused(f"Say where “{part.name}” turns first: set its pivot.")
-        outline = part_outline(part, stores)
-        at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
-        axis = axis_from(outline, at)
-        radius = self.radius or half_width(outline, at)
-        if radius < 2:
-            raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
-        room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + radius)) + 2
-        easel = Easel.of(part, stores, room)
-        x, y = easel.grid
-        away = np.hypot(x - at[0], y - at[1])
-        behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
-        end = behind & (away < END * radius)
-        old = easel.rgba[..., 3] / np.float32(255)
-        closed = easel.is_inked(end)
-        # an open end must not cover the line of the piece it runs into
-        circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
-        alpha = np.where(end, circle, np.maximum(old, circle))
-        zone = end | (away < radius)
-        part = part.model_copy(update={"pivot": (round(pivot[0], 1), round(pivot[1], 1))})
-        return with_picture(figure, part, reshaped(easel, alpha, zone, closed & behind), room, stores)
+        capped = with_cap(part, pivot, self.radius, stores)
+        return redrawn(figure, capped.model_copy(update={"pivot": (round(pivot[0], 1), round(pivot[1], 1))}), stores)
 
     def told(self, figure: Figure) -> str:
         return f"make the cap of {need_part(figure, self.part).name}"

@@ -92,11 +92,17 @@ def _carried_on(rgba: Pixels, split: InkSplit) -> Floats:
 def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: Stores) -> Figure:
     """The figure with a part repainted; what was made from the old picture is made anew. `pixels` are cut to what is
     painted. Raises EditRefused when nothing is left."""
+    return redrawn(figure, repainted(part, pixels, room, stores), stores)
+
+
+def repainted(part: Part, pixels: Pixels, room: int, stores: Stores) -> Part:
+    """A part with other `pixels`, which have `room` px around its picture, cut to what is painted. Raises EditRefused
+    when nothing is left."""
     cut = painted_box(pixels)
     if cut is None:
         raise EditRefused(f"Nothing of “{part.name}” would be left.")
     rows, columns = cut
-    after = part.model_copy(
+    return part.model_copy(
         update={
             "picture": stores.put_picture(encode_png(pixels[cut])),
             "place": (part.place[0] + columns.start - room, part.place[1] + rows.start - room),
@@ -104,4 +110,3 @@ def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: 
             "apart": None,
         }
     )
-    return redrawn(figure, after, stores)

@@ -7,8 +7,8 @@ keeps its width. Between the banks a vertex lies as both say, by how near it is 
 rigidly as it can be (Sorkine & Alexa 2007), the outer layer held.
 
 What is kept is the difference to blending, in the frame that turns with each vertex, every `SPACING` degrees; posing
-only interpolates it. The construction is our own; what it must look like is elementary geometry: both outlines continued,
-round outside, creased inside.
+only interpolates it. The construction is our own; what it must look like is elementary geometry: both outlines
+continued, round outside, creased inside.
 """
 
 from __future__ import annotations

@@ -317,14 +317,16 @@ class Reference(Value):
 
 class Tolerances(Value):
     """What a seam may show: a gap's largest disc and crossing ink in px, the step of the line as a share of its width,
-    notch and bump as a share of half the limb's width, and the jump of the outline in px where one piece comes to stand
-    in for two. Common practice, no source."""
+    notch and bump as a share of half the limb's width, the jump of the outline in px where one piece comes to stand in
+    for two, and how far the silhouette of two pieces may depart from that of one limb, again as a share of half its
+    width (between 1.25 and 2 px of it). Common practice, no source."""
 
     gap: Amount = 1.0
     ink: Amount = 3.0
     step: Amount = 0.25
     notch: Amount = 0.15
     jump: Amount = 2.0
+    shape: Amount = 0.06
 
 
 class KeptPose(Value):

@@ -129,6 +129,27 @@ class Patch(Recipe):
     fills: tuple[Digest, ...]
 
 
+class Cap(Recipe):
+    """A round end of `part` about the joint of `bone`, painted from its own fill and ink.
+
+    `radius` (px) is that of the end (None: half the part's width there). The part's picture is the one with the cap,
+    `made`; `picture` is the drawing without it, `place` and `size` are its. A new drawing gets the cap anew.
+    """
+
+    lengths: ClassVar = ("radius",)
+    places: ClassVar = ("place",)
+    pictures: ClassVar = ("picture",)
+
+    kind: Literal["cap"] = "cap"
+    part: Ref
+    bone: Ref
+    radius: Reach | None = None
+    picture: Digest
+    place: Point
+    size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
+    made: Digest
+
+
 class Opening(Recipe):
     """The ink of `part` taken off along its edge from `start` to `end`, the shorter way round or the `longer` one.
 
@@ -215,7 +236,7 @@ class Order(Recipe):
 
 
 Treatment = Annotated[
-    Cover | Trim | Patch | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
+    Cover | Trim | Patch | Cap | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
 ]
 
 

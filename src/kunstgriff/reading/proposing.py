@@ -9,11 +9,11 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
-from kunstgriff.seam.joints import melts_at
-from kunstgriff.seam.treating import WAYS, Way, treated
+from kunstgriff.seam.cap import needs_cap
+from kunstgriff.seam.joints import melts_at, pair_at
+from kunstgriff.seam.treating import CAPPED, WAYS, Way, treated, way_now
 
 STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
 BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
@@ -53,17 +53,25 @@ def propose(figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: 
     Raises EditRefused where no two parts meet there.
     """
     ways = WAYS if melts_at(figure, bone, stores) else ("nothing",)
-    trials = tuple(_tried(figure, stores, bone, painter, way, step) for way in ways)
+    trials = [_tried(figure, stores, bone, painter, way, step) for way in ways]
+    best = _best(trials)
+    pair = pair_at(figure, bone, stores)
+    if best.badness > 0 and len(ways) > 1 and pair and any(needs_cap(part, bone, stores) for part in pair):
+        trials += [_tried(figure, stores, bone, painter, way, step) for way in CAPPED]
+        best = _best(trials)
+    if best.seam is None:
+        raise EditRefused(best.refused)
+    return Proposal(bone.id, way_now(figure, bone.id), best.way, tuple(trials))
+
+
+def _best(trials: list[Trial]) -> Trial:
+    """The trial that misses least, the simpler one where others are hardly better."""
     best = trials[0]
     for one in trials[1:]:
         as_bad = one.badness <= best.badness * (2 - BETTER)
         if one.badness < BETTER * best.badness or (as_bad and one.sum < BETTER * best.sum) or best.seam is None:
             best = one
-    if best.seam is None:
-        raise EditRefused(best.refused)
-    laid = {one.kind for one in figure.treatments if hides_line(one, bone.id)}
-    now = next((way for way in WAYS if laid <= {way}), None)
-    return Proposal(bone.id, now, best.way, trials)
+    return best
 
 
 def treated_as_proposed(

@@ -30,6 +30,7 @@ from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
 from kunstgriff.reading.keeping import widest_disc
 from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
+from kunstgriff.reading.silhouette import Silhouette
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
 
@@ -57,7 +58,8 @@ class SeamReading:
     difference of the line's width on both sides of the joint; `notch` and `bump` how far the outline lies inside and
     outside its own mean over 2 r; `width_kept` and `area_kept` the shares of the limb's width at the joint and of its
     painted area at rest, `folded` how many triangles are turned over; `jump` how far the outline of a piece that comes
-    to stand in there lies from that of the parts it replaces.
+    to stand in there lies from that of the parts it replaces; `beyond` and `short` how far the silhouette of two rigid
+    pieces stands out beyond that of one limb and falls short of it, within 1.5 r.
     """
 
     angle: float
@@ -75,6 +77,8 @@ class SeamReading:
     area_kept: float
     folded: int
     jump: float
+    beyond: float = 0.0
+    short: float = 0.0
 
 
 class _Inked(MemoryStores):
@@ -119,6 +123,7 @@ class SeamReader:
         self.bone, self.painter = bone, painter
         self.parts = {part.id: part for part in pair}
         self.radius = limb_radius(pair, bone, stores)
+        self.silhouette = Silhouette.of(figure, pair, bone, stores)
         figure = figure_around(figure, pair, bone.joint, self.radius)
         self.seen = seen_at(figure, pair)
         self.rig = compile_rig(figure, stores)
@@ -156,6 +161,7 @@ class SeamReader:
         self.edge = self._within(2 * self.radius + 2.5 * self.line)  # both limbs as far as they are measured
         self.in_room = away[self.core] <= self.radius - 1.5 / self.scale
         self.in_reach = away[self.inner] <= 1.5 * self.radius
+        self.near = away <= 1.5 * self.radius
         self.in_disc = (away <= (WINDOW - 0.1) * self.radius).astype(np.uint8)
         self.disc_area = float(self.in_disc.sum()) / self.scale**2
         self.rest_paint: tuple[Pixels, Pixels] | None = None
@@ -253,6 +259,9 @@ class SeamReader:
         self.found = black, crossing, gap
         ahead = self._ahead(angle)
         step, notch, bump, corners = self._outline(seen, ink, ahead)
+        beyond = short = 0.0
+        if self.silhouette is not None:
+            beyond, short = self.silhouette.departures(seen, self.scale, angle, self.near)
         return SeamReading(
             angle=angle,
             gap=float(gap.sum()) / self.scale**2,
@@ -269,6 +278,8 @@ class SeamReader:
             area_kept=1 - (self.rest_area - self._area(alpha)) / self.whole_area,
             folded=folded,
             jump=jump,
+            beyond=beyond,
+            short=short,
         )
 
     @property

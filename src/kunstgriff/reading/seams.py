@@ -16,6 +16,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading, changes_of
+from kunstgriff.reading.silhouette import tolerated
 from kunstgriff.seam.joints import melts_at, pair_at
 
 STEP = 5.0  # degrees from one reading to the next
@@ -213,6 +214,11 @@ def _times(
                 lambda one: one.notch - max(still.notch, 0.0),
                 lambda bend: radius * (tolerances.notch + max(crease(bend) - crease(rest), 0.0)),
             ),
+        ]
+        shape = tolerated(tolerances.shape, radius)
+        kinds += [
+            ("stands out beyond one limb", lambda one: one.beyond, lambda bend: shape),
+            ("falls short of one limb", lambda one: one.short, lambda bend: shape),
         ]
     for what, value_of, allowed in kinds:
         yield (what, value_of), {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}

@@ -8,6 +8,7 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Inks, Reach, Softness
+from kunstgriff.seam.cap import without_caps
 from kunstgriff.seam.drawn import drawn, fill_picture, near_joint
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, maker, new_id, with_treatment
@@ -95,6 +96,9 @@ class LiftTreatment(Edit):
         left = tuple(one for one in figure.treatments if one.id != self.treatment)
         if len(left) == len(figure.treatments):
             raise EditRefused(f"There is no treatment “{self.treatment}”.")
+        caps = tuple(one for one in figure.treated("cap") if one.id == self.treatment)
+        if caps:
+            return without_caps(figure, caps, stores)
         refs = {ref for one in figure.treatments if one.id == self.treatment for ref in one.used_parts}
         return made_anew(figure.replace(treatments=left), refs, stores)
 

@@ -10,14 +10,20 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Value
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
+from kunstgriff.seam.cap import LayCap, caps_at, without_caps
 from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.joints import pair_at
 from kunstgriff.seam.patch import LayPatch
 from kunstgriff.seam.trim import LayTrim
 from kunstgriff.skeleton.mirroring import other_side
 
-Way = Literal["nothing", "cover", "trim", "patch"]
-WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "patch")  # the simplest first
+Way = Literal["nothing", "cover", "trim", "patch", "cap", "cap_cover", "cap_trim"]
+WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "patch")  # as the ends are drawn, the simplest first
+CAPPED: tuple[Way, ...] = ("cap", "cap_cover", "cap_trim")  # with both ends made round about the joint first
+KINDS: dict[Way, frozenset[str]] = {
+    "nothing": frozenset(), "cover": frozenset({"cover"}), "trim": frozenset({"trim"}), "patch": frozenset({"patch"}),
+    "cap": frozenset({"cap"}), "cap_cover": frozenset({"cap", "cover"}), "cap_trim": frozenset({"cap", "trim"}),
+}  # fmt: skip
 
 
 class Joint(Value):
@@ -65,11 +71,20 @@ def _plain(figure: Figure) -> list[str]:
 def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:
     """The figure with one bone's joint treated in a way, and in no other. Raises EditRefused where it cannot be."""
     figure = figure.replace(treatments=tuple(one for one in figure.treatments if not hides_line(one, ref)))
-    if way == "cover":
+    figure = without_caps(figure, caps_at(figure, ref), stores)
+    if way in CAPPED:
+        figure = LayCap(bone=ref).apply(figure, stores)
+    if "cover" in KINDS[way]:
         return LayCover(bone=ref).apply(figure, stores)
-    if way == "trim":
+    if "trim" in KINDS[way]:
         return LayTrim(bone=ref).apply(figure, stores)
     return LayPatch(bone=ref).apply(figure, stores) if way == "patch" else figure
+
+
+def way_now(figure: Figure, ref: str) -> Way | None:
+    """How a bone's joint is treated; None where it is in several ways."""
+    laid = {one.kind for one in figure.treatments if hides_line(one, ref)} | {one.kind for one in caps_at(figure, ref)}
+    return next((way for way, kinds in KINDS.items() if laid == kinds), None)
 
 
 def like_of(figure: Figure, bone: Bone, stores: Stores) -> Bone | None:

@@ -45,6 +45,8 @@ class Reading(models.Model):
     area_kept = models.FloatField()
     folded = models.PositiveIntegerField()
     jump = models.FloatField()
+    beyond = models.FloatField(default=0)
+    short = models.FloatField(default=0)
 
     class Meta:
         ordering = ["angle"]

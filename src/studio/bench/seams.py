@@ -19,7 +19,7 @@ from kunstgriff.reading.proposing import Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
-from kunstgriff.seam.treating import WAYS, treated
+from kunstgriff.seam.treating import KINDS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
@@ -100,7 +100,7 @@ def _proposal(revision_id: int, bone_id: str) -> Proposal:
 def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, way: str) -> HttpResponse:
     """A joint at some angles of its range side by side, as it is (`now`) or treated in a way, what misses marked."""
     revision_id = require_revision(request, figure_id, revision_id)
-    if way not in ("now", *WAYS):
+    if way not in ("now", *KINDS):
         raise Http404
     try:
         strip = _strip(figure_id, revision_id, bone_id, way)

@@ -5,7 +5,7 @@ import { scene } from './scene.js';
 
 const LET_BE = 1500; // ms after a joint was dragged in which the others wait to be read
 const PLOT = { width: 236, height: 64 };
-const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px']];
+const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px'], ['beyond', 'Beyond one limb, px'], ['short', 'Short of one limb, px']];
 
 export const seams = {
   get seamRows() {
@@ -29,7 +29,7 @@ export const seams = {
   },
   get toleranceRows() {
     if (!this.figure) return [];
-    const words = { gap: 'Gap, px', ink: 'Line across, px', step: 'Step, of the line', notch: 'Notch, of half the width', jump: 'Jump to one piece, px' };
+    const words = { gap: 'Gap, px', ink: 'Line across, px', step: 'Step, of the line', notch: 'Notch, of half the width', jump: 'Jump to one piece, px', shape: 'Silhouette, of half the width' };
     return Object.entries(words).map(([key, word]) => ({ key, word, id: `tolerance-${key}`, value: this.figure.tolerances[key] }));
   },
   get seamBefore() {

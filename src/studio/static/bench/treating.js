@@ -4,8 +4,8 @@ import { fetchJson } from './api.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
-export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch' };
-const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
+export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
+const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
 const TILES = 4; // pictures side by side in a strip (studio/bench/seams.py)
 const PAUSE = 350; // ms a joint must stay chosen before ways are tried at it
 

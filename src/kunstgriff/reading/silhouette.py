@@ -1,0 +1,90 @@
+"""What one limb in two pieces would look like at any angle: the silhouette a seam is held against.
+
+Both outlines are continued; an end at the joint is round about it. Their union, the one piece turned about the joint,
+is round on the outer side and creased on the inner one.
+"""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from shapely import affinity
+from shapely.geometry import MultiPolygon
+from shapely.geometry import Point as Spot
+from shapely.geometry.base import BaseGeometry
+
+from kunstgriff.artwork.meetings import half_width
+from kunstgriff.artwork.outline import part_solid, polygons_of
+from kunstgriff.figure.model import Bone, Figure, Part, Rigid
+from kunstgriff.figure.stores import Stores
+from kunstgriff.seam.cap import end_at
+
+FINE = 8  # bits of a pixel that outlines are drawn with
+CRUMBS = np.ones((2, 2), np.uint8)  # what is thinner than this is steps of pixels
+
+Mask = NDArray[np.bool_]
+
+
+class Silhouette:
+    """The ideal outline of two rigid pieces that meet at a bone's joint, in a square window about it."""
+
+    def __init__(self, child: Part, parent: Part, bone: Bone, stores: Stores) -> None:
+        self.child, self.parent = (_with_round_end(part, bone, stores) for part in (child, parent))
+
+    @classmethod
+    def of(cls, figure: Figure, pair: tuple[Part, Part], bone: Bone, stores: Stores) -> Silhouette | None:
+        """None where one of the two bends, or something stands in for them: then there is no such thing to be held
+        against. `pair` is the part that follows the bone, then the one that follows its parent."""
+        rigid = all(isinstance(part.binding, Rigid) and part.strip is None for part in pair)
+        stands = any(one.switch.bone == bone.id for one in figure.treated("stand_in"))
+        return cls(*pair, bone, stores) if rigid and not stands else None
+
+    def departures(self, seen: Mask, scale: float, angle: float, within: Mask) -> tuple[float, float]:
+        """How far what is seen (h, w), painted at `scale`, stands out beyond the ideal and falls short of it, px, with
+        the joint turned by `angle` degrees; looked at only `within` some pixels."""
+        side = len(seen)
+        ideal = np.zeros((side, side), np.uint8)
+        union = self.parent.union(affinity.rotate(self.child, angle, origin=(0, 0)))
+        for piece in polygons_of(union):
+            for ring, tone in [(piece.exterior, 1), *((hole, 0) for hole in piece.interiors)]:
+                spots = (np.asarray(ring.coords) * scale + side / 2 - 0.5) * (1 << FINE)
+                cv2.fillPoly(ideal, [np.rint(spots).astype(np.int32)], tone, shift=FINE)
+        return (
+            _deepest(seen & within, ideal) / scale,
+            _deepest((ideal > 0) & within, seen.astype(np.uint8)) / scale,
+        )
+
+
+def _deepest(shape: Mask, other: NDArray[np.uint8]) -> float:
+    """How far the pixel of a shape that is farthest from another lies from it; crumbs aside."""
+    off = cv2.morphologyEx((shape & (other == 0)).astype(np.uint8), cv2.MORPH_OPEN, CRUMBS)
+    if not off.any() or not other.any():
+        return 0.0
+    away = cv2.distanceTransform((other == 0).astype(np.uint8), cv2.DIST_L2, 5)
+    return float(away[off > 0].max())
+
+
+def _with_round_end(part: Part, bone: Bone, stores: Stores) -> BaseGeometry:
+    """A part's outline about a bone's joint, its end there round if it has one."""
+    outline = part_solid(part, stores)
+    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    radius = half_width(outline, at)
+    end = end_at(outline, at, radius)
+    shape: BaseGeometry = outline
+    if end is not None:
+        shape = outline.difference(end).union(Spot(at).buffer(radius, 64))
+    placed = affinity.translate(shape, -at[0], -at[1])
+    return placed if not placed.is_empty else MultiPolygon()
+
+
+def tolerated(share: float, radius: float) -> float:
+    """How far a silhouette may depart, px: a share of half the limb's width, but what is seen is told, and no more than
+    what pixels can tell is asked.
+
+    >>> [round(tolerated(0.06, radius), 2) for radius in (10, 30, 100)]
+    [1.25, 1.8, 2.0]
+    """
+    return math.inf if math.isinf(share) else min(max(share * radius, 1.25), max(2.0, 2.0 * share / 0.06))

@@ -1,0 +1,152 @@
+"""Caps: the ends of two pieces made round about the joint they share, so that turning lays nothing bare.
+
+A cap is painted on the part's own picture; the drawing without it is kept, the cap taken off gives it back, and a new
+drawing gets it anew. Concentric round ends never open a gap; a flat one opens a sector of θ r² / 2, a square one stands
+out at the corner by r (√2 − 1) (plane geometry).
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry import Point as Spot
+from shapely.geometry.base import BaseGeometry
+
+from kunstgriff.artwork.meetings import axis_from
+from kunstgriff.artwork.meetings import half_width as limb_half_width
+from kunstgriff.artwork.mending import END, with_cap
+from kunstgriff.artwork.outline import part_solid
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.renewal import redrawn, renewer
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Cap, Reach
+from kunstgriff.seam.joints import need_meeting, need_unstraightened
+from kunstgriff.seam.recipes import new_id
+
+NOT_ROUND = 0.03  # share of the half disc behind a joint by which an end may differ from round; measured on round ends
+THINNEST = 4.0  # px of half width under which an end is not asked after
+GOES_ON = 0.2  # the same share painted beyond the end's corners from which the part goes on and has no end there
+
+
+def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
+    """Whether a part ends at a bone's joint otherwise than round about it."""
+    outline = part_solid(part, stores)
+    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    radius = limb_half_width(outline, at)
+    end = end_at(outline, at, radius)
+    if end is None:
+        return False
+    disc = Spot(at).buffer(radius, 32).intersection(_behind(outline, at, radius))
+    return bool(end.symmetric_difference(disc).area > NOT_ROUND * np.pi * radius**2 / 2)
+
+
+def end_at(outline: MultiPolygon, at: Point, radius: float) -> BaseGeometry | None:
+    """What of a part of that half width lies behind a joint, its end there; None where it goes on or is too thin."""
+    if radius < THINNEST:
+        return None
+    behind = outline.intersection(_behind(outline, at, radius))
+    corners = Spot(at).buffer(END * radius, 32)
+    beyond = Spot(at).buffer(2.5 * radius, 32).difference(corners)
+    if behind.intersection(beyond).area > GOES_ON * np.pi * radius**2 / 2:
+        return None
+    return behind.intersection(corners)
+
+
+def _behind(outline: MultiPolygon, at: Point, radius: float) -> Polygon:
+    """The half plane behind a joint, seen from the part, as far as its end may reach."""
+    x, y = axis_from(outline, at)
+    turn = np.array([[x, -y], [y, x]])
+    return Polygon(np.asarray(box(-3 * radius, -3 * radius, 0, 3 * radius).exterior.coords) @ turn.T + at)
+
+
+@renewer(5)
+def capped_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
+    """Lay the caps of a part that was drawn anew on its new drawing."""
+    part = figure.part(ref)
+    caps = [one for one in figure.treated("cap") if one.part == ref]
+    if part is None or not caps or part.picture == caps[-1].made:
+        return figure
+    made = {}
+    for cap in caps:
+        after = _capped(figure, part, cap, stores)
+        made[cap.id] = _of(cap, part, after)
+        part = after
+    return figure.replace(
+        parts=tuple(part if one.id == ref else one for one in figure.parts),
+        treatments=tuple(made.get(one.id, one) for one in figure.treatments),
+    )
+
+
+def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
+    bone = figure.bone(cap.bone)
+    assert bone is not None
+    try:
+        return with_cap(part, bone.joint, cap.radius, stores)
+    except EditRefused:
+        return part  # the joint no longer lies on the new drawing
+
+
+def _of(cap: Cap, part: Part, after: Part) -> Cap:
+    return cap.model_copy(
+        update={"picture": part.picture, "place": part.place, "size": part.size, "made": after.picture}
+    )
+
+
+def with_caps(
+    figure: Figure, bone: Bone, stores: Stores, parts: tuple[Part, ...], radius: float | None = None
+) -> Figure:
+    """The figure with round ends of some parts about a bone's joint."""
+    for one in parts:
+        part = figure.part(one.id)
+        assert part is not None
+        need_unstraightened(part)
+        after = with_cap(part, bone.joint, radius, stores)
+        cap = Cap(
+            id=new_id(figure), part=part.id, bone=bone.id, radius=radius, picture=part.picture, place=part.place,
+            size=part.size, made=after.picture,
+        )  # fmt: skip
+        figure = figure.replace(treatments=(*figure.treatments, cap), next_id=figure.next_id + 1)
+        figure = redrawn(figure, after, stores)
+    return figure
+
+
+def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figure:
+    """The figure with some caps taken off: the drawings as they were, other caps of the same parts kept."""
+    ids = {one.id for one in gone}
+    for ref in dict.fromkeys(one.part for one in gone):
+        first = next(one for one in figure.treated("cap") if one.part == ref)
+        part = figure.part(ref)
+        assert part is not None
+        drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size})
+        left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
+        figure = redrawn(figure.replace(treatments=left), drawn, stores)
+    return figure
+
+
+def caps_at(figure: Figure, ref: str) -> tuple[Cap, ...]:
+    """The caps laid at a bone's joint."""
+    return tuple(one for one in figure.treated("cap") if one.bone == ref)
+
+
+class LayCap(Edit):
+    """Make the ends of the two parts that meet at a bone's joint round about it, where they are not.
+
+    `radius` (px) is that of the ends, left out half each part's width there. The drawings without are kept.
+    """
+
+    kind: Literal["lay_cap"] = "lay_cap"
+    bone: str
+    radius: Reach | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        parts = tuple(part for part in need_meeting(figure, bone, stores) if needs_cap(part, bone, stores))
+        if not parts:
+            raise EditRefused(f"Both ends at the joint of “{bone.name}” are round about it already.")
+        return with_caps(figure, bone, stores, parts, self.radius)
+
+    def told(self, figure: Figure) -> str:
+        return f"round the ends at {need_bone(figure, self.bone).name}"
