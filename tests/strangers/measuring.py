@@ -1,7 +1,8 @@
 """Painted pictures of a posed joint held against what the stranger drew.
 
 Near the joint (1.5 half widths of two pieces, 3 where one bends, the whole part for fingers):
-  hole   px² see-through where the two limb outlines, posed, are solid (drawn in by 1.5 px)
+  hole   px² see-through where the two limb outlines, posed, are solid (drawn in by 1.5 px) and one limb would be: the
+         corners of a square end are no limb
   line   px² of ink deeper than 1.3 line widths inside them (what gives the cut-out away)
   shape  two pieces: px² by which the silhouette is more than 2 px from the ideal one (both with round ends about the
          joint); one that bends: px² of area beyond 6 % more or less than the ideal; fingers: px of the rest of the part
@@ -73,7 +74,8 @@ class Truth:
     def measure(self, picture: Pixels, rest: Pixels, angle: float) -> Measured:
         """Both pictures (h, w, 4) are of `box`, straight alpha."""
         one, joint, box = self.one, self.joint, self.box
-        whole, union = self._whole(angle), self._whole(angle, ideal=False)
+        whole = self._whole(angle)
+        union = self._whole(angle, ideal=False).intersection(whole)
         others = [
             self._posed(piece.name, piece.shape, angle)
             for piece in one.pieces

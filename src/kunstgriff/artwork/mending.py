@@ -11,18 +11,32 @@ from shapely.geometry import Polygon
 
 from kunstgriff.artwork.edits import each_part
 from kunstgriff.artwork.facts import HOLE, ISLAND, facts_of, is_stray
-from kunstgriff.artwork.ink import Pixels
+from kunstgriff.artwork.ink import Floats, Pixels
 from kunstgriff.artwork.meetings import axis_from, half_width, suggested_pivot
-from kunstgriff.artwork.outline import part_alpha, part_outline
+from kunstgriff.artwork.outline import part_alpha, part_outline, part_solid
 from kunstgriff.artwork.repaint import Easel, repainted, reshaped, with_picture
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Unbound
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 
-# radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41
-END = 1.45
+# radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41, or at
+# 1.56 where it overlaps a fifth more
+END = 1.65
+CRUMB = 0.02  # of the largest piece under which one that a repaint cuts off is no piece of its own
 Length = Annotated[float, Field(gt=0, le=2_000)]
+
+
+def _without_crumbs(alpha: Floats, old: Floats) -> Floats:
+    """A new alpha (h, w) without the small islands it has that were part of something larger before."""
+    _, labels, sizes, _ = cv2.connectedComponentsWithStats((alpha > 0).astype(np.uint8))
+    _, before, earlier, _ = cv2.connectedComponentsWithStats((old > 0).astype(np.uint8))
+    gone = np.zeros(alpha.shape, bool)
+    for number in np.flatnonzero(sizes[:, cv2.CC_STAT_AREA] < CRUMB * sizes[1:, cv2.CC_STAT_AREA].max(initial=0)):
+        here = labels == number
+        if number and earlier[before[here].max(), cv2.CC_STAT_AREA] > sizes[number, cv2.CC_STAT_AREA]:
+            gone |= here
+    return np.where(gone, 0, alpha)
 
 
 def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> Part:
@@ -30,7 +44,7 @@ def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> 
 
     Without `radius` half the part's width there is taken. Raises EditRefused where the pivot lies outside the part.
     """
-    outline = part_outline(part, stores)
+    outline = part_solid(part, stores)
     at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
     axis = axis_from(outline, at)
     radius = radius or half_width(outline, at)
@@ -46,7 +60,7 @@ def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> 
     closed = easel.is_inked(end)
     # an open end must not cover the line of the piece it runs into
     circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
-    alpha = np.where(end, circle, np.maximum(old, circle))
+    alpha = _without_crumbs(np.where(end, circle, np.maximum(old, circle)), old)
     zone = end | (away < radius)
     return repainted(part, reshaped(easel, alpha, zone, closed & behind), room, stores)
 

@@ -65,7 +65,7 @@ def outline_of(alpha: NDArray[np.uint8], level: int = 1) -> MultiPolygon:
     for number, (_, _, _, parent) in enumerate(hierarchy[0]):
         if parent < 0 and len(rings[number]) >= 4:
             shapes = shapes.union(Polygon(rings[number], outer.get(number, ())).buffer(0))
-    whole = polygons_of(shapes.simplify(0.5))
+    whole = polygons_of(shapes.simplify(0.5).buffer(0))  # simplified rings may touch themselves
     kept = [
         Polygon(one.exterior, [hole for hole in one.interiors if Polygon(hole).area > SPECK])
         for one in whole

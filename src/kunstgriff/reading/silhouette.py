@@ -10,6 +10,7 @@ import math
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import MultiPolygon
@@ -20,10 +21,10 @@ from kunstgriff.artwork.meetings import half_width
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid
 from kunstgriff.figure.stores import Stores
-from kunstgriff.seam.cap import end_at
+from kunstgriff.seam.cap import GRID, end_at
 
 FINE = 8  # bits of a pixel that outlines are drawn with
-CRUMBS = np.ones((2, 2), np.uint8)  # what is thinner than this is steps of pixels
+CRUMBS = np.ones((3, 3), np.uint8)  # pixels, at twice the size: what is thinner is the soft edge in the crease
 
 Mask = NDArray[np.bool_]
 
@@ -45,25 +46,30 @@ class Silhouette:
     def departures(self, seen: Mask, scale: float, angle: float, within: Mask) -> tuple[float, float]:
         """How far what is seen (h, w), painted at `scale`, stands out beyond the ideal and falls short of it, px, with
         the joint turned by `angle` degrees; looked at only `within` some pixels."""
-        side = len(seen)
-        ideal = np.zeros((side, side), np.uint8)
-        union = self.parent.union(affinity.rotate(self.child, angle, origin=(0, 0)))
-        for piece in polygons_of(union):
-            for ring, tone in [(piece.exterior, 1), *((hole, 0) for hole in piece.interiors)]:
-                spots = (np.asarray(ring.coords) * scale + side / 2 - 0.5) * (1 << FINE)
-                cv2.fillPoly(ideal, [np.rint(spots).astype(np.int32)], tone, shift=FINE)
+        turned = affinity.rotate(self.child, angle, origin=(0, 0))
+        ideal = _drawn(self.parent, len(seen), scale) | _drawn(turned, len(seen), scale)
         return (
             _deepest(seen & within, ideal) / scale,
-            _deepest((ideal > 0) & within, seen.astype(np.uint8)) / scale,
+            _deepest(ideal & within, seen) / scale,
         )
 
 
-def _deepest(shape: Mask, other: NDArray[np.uint8]) -> float:
+def _drawn(shape: BaseGeometry, side: int, scale: float) -> Mask:
+    """A shape about the middle of a square of `side` px, painted at `scale` (side, side)."""
+    drawn = np.zeros((side, side), np.uint8)
+    for piece in polygons_of(shape):
+        for ring, tone in [(piece.exterior, 1), *((hole, 0) for hole in piece.interiors)]:
+            spots = (np.asarray(ring.coords) * scale + side / 2 - 0.5) * (1 << FINE)
+            cv2.fillPoly(drawn, [np.rint(spots).astype(np.int32)], tone, shift=FINE)
+    return np.asarray(drawn > 0)
+
+
+def _deepest(shape: Mask, other: Mask) -> float:
     """How far the pixel of a shape that is farthest from another lies from it; crumbs aside."""
-    off = cv2.morphologyEx((shape & (other == 0)).astype(np.uint8), cv2.MORPH_OPEN, CRUMBS)
+    off = cv2.morphologyEx((shape & ~other).astype(np.uint8), cv2.MORPH_OPEN, CRUMBS)
     if not off.any() or not other.any():
         return 0.0
-    away = cv2.distanceTransform((other == 0).astype(np.uint8), cv2.DIST_L2, 5)
+    away = cv2.distanceTransform((~other).astype(np.uint8), cv2.DIST_L2, 5)
     return float(away[off > 0].max())
 
 
@@ -75,7 +81,7 @@ def _with_round_end(part: Part, bone: Bone, stores: Stores) -> BaseGeometry:
     end = end_at(outline, at, radius)
     shape: BaseGeometry = outline
     if end is not None:
-        shape = outline.difference(end).union(Spot(at).buffer(radius, 64))
+        shape = shapely.difference(outline, end, grid_size=GRID).union(Spot(at).buffer(radius, 64), grid_size=GRID)
     placed = affinity.translate(shape, -at[0], -at[1])
     return placed if not placed.is_empty else MultiPolygon()
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+import shapely
 from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
@@ -26,6 +27,7 @@ from kunstgriff.figure.treatments import Cap, Reach
 from kunstgriff.seam.joints import need_meeting, need_unstraightened
 from kunstgriff.seam.recipes import new_id
 
+GRID = 1 / 64  # px outlines are rounded to: what touches itself makes geometry fail otherwise
 NOT_ROUND = 0.03  # share of the half disc behind a joint by which an end may differ from round; measured on round ends
 THINNEST = 4.0  # px of half width under which an end is not asked after
 GOES_ON = 0.2  # the same share painted beyond the end's corners from which the part goes on and has no end there
@@ -47,7 +49,7 @@ def end_at(outline: MultiPolygon, at: Point, radius: float) -> BaseGeometry | No
     """What of a part of that half width lies behind a joint, its end there; None where it goes on or is too thin."""
     if radius < THINNEST:
         return None
-    behind = outline.intersection(_behind(outline, at, radius))
+    behind = shapely.intersection(outline, _behind(outline, at, radius), grid_size=GRID)
     corners = Spot(at).buffer(END * radius, 32)
     beyond = Spot(at).buffer(2.5 * radius, 32).difference(corners)
     if behind.intersection(beyond).area > GOES_ON * np.pi * radius**2 / 2:
