@@ -184,11 +184,11 @@ def crooked(one: Stranger) -> None:
         bones = one.chain(name, "trunk", joints)
         one.bending(f"{name} whole", middle, halves, bones, name, 0.05, 0.58)
         one.joints = [joint for joint in one.joints if joint.lower != f"{name} whole"]
+        above = one.limb(*middle[:2], *halves[:2], "round")
         if k(0, 1) < 0.5:  # a hole well away from the joint
             hole = Point(root + way * 0.45 * length).buffer(0.35 * half, 24)
             piece = one.pieces[-1]
-            piece.shape = largest(piece.shape.difference(hole))
-        above = one.limb(*middle[:2], *halves[:2], "round")
+            piece.shape, above = (largest(shape.difference(hole)) for shape in (piece.shape, above))
         below = one.limb(*middle[1:], *halves[1:], "round")
         at = pair(joints[1])
         one.joints.append(

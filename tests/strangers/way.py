@@ -21,7 +21,7 @@ from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View
 from kunstgriff.reading.bends import bend_misses
 from kunstgriff.reading.proposing import treated_as_proposed
-from kunstgriff.reading.seams import read_seam_at
+from kunstgriff.reading.seams import joints_with_seams, read_seam_at
 from kunstgriff.seam.joints import pair_at
 from tests.strangers.artist import Joint, Stranger
 from tests.strangers.measuring import Measured, Pixels, Truth, angles_of
@@ -86,14 +86,14 @@ def rigged(one: Stranger) -> tuple[Figure, MemoryStores]:
     return apply_edit({"kind": "bind_figure"}, figure, stores), stores
 
 
-def walk(one: Stranger, treat: bool = True) -> Way:
-    """The whole way; what goes wrong ends in `error`."""
+def walk(one: Stranger, bones: set[str] | None = None) -> Way:
+    """The whole way, treating the seams of all bones or of those named; what goes wrong ends in `error`."""
     way, began = Way(one), time.process_time()
     try:
         figure, stores = rigged(one)
         way.parts_right, way.parts_wrong = _bound_as_told(one, figure)
-        if treat:
-            figure, _ = treated_as_proposed(figure, stores, painter())
+        asked = [bone for bone in joints_with_seams(figure, stores) if bones is None or bone.name in bones]
+        figure, _ = treated_as_proposed(figure, stores, painter(), asked)
         way.seconds = time.process_time() - began
         way.tried = list(_try(one, way, figure, stores))
     except Exception as error:  # all that can go wrong is what is asked here

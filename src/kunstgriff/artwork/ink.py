@@ -18,6 +18,7 @@ from kunstgriff.figure.stores import Beside, Stores
 EDGE_SEARCH = 24  # px inwards from the edge in which the outline is looked for; common practice, no source
 TONE_STEP = 48.0  # RGB distance by which the outline must differ from the colour inside it; measured on the demo art
 LINE_LIMIT = 30.0  # px; ink wider than this is an area of colour, no line; common practice, no source
+RIMS = (4.0, 2.0, 1.2)  # px from the edge in which a line's colour is looked for; a hairline fills only the last
 SAMPLE = 3.0  # px between the spots of the outline at which its line is measured
 
 Floats = NDArray[np.float32]
@@ -73,20 +74,18 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     """
     depth = edge_depth(rgba)
     none = InkSplit(np.zeros(depth.shape, np.float32), rgba[..., :3].copy(), depth, 0.0)
+    rgba = np.ascontiguousarray(rgba)
     if inks is None:
-        # a thin line under a soft edge is nowhere wholly opaque, but its colour is its own all the same
-        rim = (depth > 0.5) & (depth <= 4) & (rgba[..., 3] >= SOLID)
-        found = _commonest_dark(rgba[rim][:, :3].astype(np.float32)) if rim.sum() >= 16 else None
-        colours = [found] if found is not None else []
+        palettes = [np.array([found]) for reach in RIMS if (found := _ink_along_edge(rgba, depth, reach)) is not None]
     else:
         colours = [rgb_of(one.colour) for one in inks if one.on]
-    if not colours:
-        return none
-    rgba = np.ascontiguousarray(rgba)
-    palette = np.array(colours, np.float32)
-    distance, nearest = _from_ink(rgba, palette)
-    width = _run_from_edge(distance < TONE_STEP, depth)
-    if width == 0.0 and inks is None:
+        palettes = [np.array(colours, np.float32)] if colours else []
+    for palette in palettes:  # the first whose colour ends somewhere inside
+        distance, nearest = _from_ink(rgba, palette)
+        width = _run_from_edge(distance < TONE_STEP, depth)
+        if width > 0 or inks is not None:
+            break
+    else:
         return none
     limit = min(LINE_LIMIT, 3 * width) if width else LINE_LIMIT
     lines = narrow((distance < TONE_STEP) & (rgba[..., 3] > 128), limit)
@@ -98,6 +97,13 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
         return none
     coverage, carried = _unmixed(rgba, palette, nearest, near_line, core, _nearest(core))
     return InkSplit(coverage, carried, depth, width)
+
+
+def _ink_along_edge(rgba: Pixels, depth: Floats, reach: float) -> Floats | None:
+    """The commonest dark colour within so many px of the edge; None when none stands out."""
+    # a thin line under a soft edge is nowhere wholly opaque, but its colour is its own all the same
+    rim = (depth > 0.5) & (depth <= reach) & (rgba[..., 3] >= SOLID)
+    return _commonest_dark(rgba[rim][:, :3].astype(np.float32)) if rim.sum() >= 16 else None
 
 
 @njit(cache=True)
@@ -237,13 +243,14 @@ def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:
     level = np.clip(depth[inside] - 0.5, 0, EDGE_SEARCH - 1).astype(int)
     counts = np.bincount(level, minlength=EDGE_SEARCH)
     share = np.bincount(level, ink, minlength=EDGE_SEARCH) / np.maximum(counts, 1)
-    plateau = share[1:4].max()
+    plateau = share[:4].max()  # of a hairline only the outermost pixels are ink
     if plateau < 0.3:
         return 0.0
-    below = np.flatnonzero(share[2:] < plateau / 2)
+    most = int(share[:4].argmax())
+    below = np.flatnonzero(share[most + 1 :] < plateau / 2)
     if not below.size:
         return 0.0
-    last = int(below[0]) + 1
+    last = most + int(below[0])
     drop = share[last] - share[last + 1]
     return float(last + 0.5 + (share[last] - plateau / 2) / max(drop, 1e-6) + 0.5)
 

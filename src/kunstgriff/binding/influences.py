@@ -28,7 +28,8 @@ LESS = 0.2  # of its length that a bone may lie less inside another part and sti
 NEAR = 3.0  # px by which a joint may lie beside the art and still lie on it
 STATIONS = (0.02, 0.25, 0.5, 0.75, 0.98)  # along a bone, where the part's width is felt
 ROOM = 1.15  # half widths within which ground is explained; measured on strangers' limbs
-ADDS = 0.035  # share of a part a bone must newly explain to be needed
+ADDS = 0.02  # share of a part a bone must newly explain to be needed
+ALIKE = 0.07  # share by which one bone may explain less than another and still do as well
 MUCH = 0.12  # the same for one that lies better in another part
 MOST = 0.8  # the same where it would be the only one
 BETTER = 0.85  # of a part's width around a bone under which another part is more that bone's own
@@ -146,7 +147,7 @@ def _most_first(fits: dict[str, _Fit], pool: list[str], found: list[str], least:
         most = max(gains.values())
         if most < least:
             return
-        alike = [ref for ref, gain in gains.items() if gain >= most - 2 * ADDS]
+        alike = [ref for ref, gain in gains.items() if gain >= most - ALIKE]
         yield min(alike, key=lambda ref: (fits[ref].off, -gains[ref]))
 
 

@@ -18,7 +18,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.meetings import axis_from
 from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.mending import END, with_cap
-from kunstgriff.artwork.outline import part_solid
+from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.renewal import redrawn, renewer
@@ -45,16 +45,21 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
     return bool(end.symmetric_difference(disc).area > NOT_ROUND * np.pi * radius**2 / 2)
 
 
-def end_at(outline: MultiPolygon, at: Point, radius: float) -> BaseGeometry | None:
+def end_at(outline: MultiPolygon, at: Point, radius: float) -> MultiPolygon | None:
     """What of a part of that half width lies behind a joint, its end there; None where it goes on or is too thin."""
     if radius < THINNEST:
         return None
-    behind = shapely.intersection(outline, _behind(outline, at, radius), grid_size=GRID)
+    behind = _areas(shapely.intersection(outline, _behind(outline, at, radius), grid_size=GRID))
     corners = Spot(at).buffer(END * radius, 32)
     beyond = Spot(at).buffer(2.5 * radius, 32).difference(corners)
     if behind.intersection(beyond).area > GOES_ON * np.pi * radius**2 / 2:
         return None
-    return behind.intersection(corners)
+    return _areas(shapely.intersection(behind, corners, grid_size=GRID))
+
+
+def _areas(shape: BaseGeometry) -> MultiPolygon:
+    """What of a shape is no mere line or point."""
+    return MultiPolygon(polygons_of(shape))
 
 
 def _behind(outline: MultiPolygon, at: Point, radius: float) -> Polygon:
