@@ -10,7 +10,7 @@ import json
 from pathlib import Path
 
 import kunstgriff.stages  # noqa: F401 - registers every edit
-from kunstgriff.cli import describe_field
+from kunstgriff.commands import describe_field
 from kunstgriff.figure.archive import schema
 from kunstgriff.figure.edit import Edit
 

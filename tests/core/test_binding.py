@@ -5,15 +5,19 @@ from __future__ import annotations
 import cv2
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 
 from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.model import Figure
+from kunstgriff.paint.painter import View
 from tests.art import at, capsule, drawn, edited, figure_of
 
 
@@ -170,3 +174,32 @@ def test_a_rider_stays_on_its_spot_and_turns_with_it():
         apply_edit({"kind": "bind_rider", "parts": ["trunk"], "carrier": "trunk", "spot": spot}, figure, stores)
     with pytest.raises(EditRefused, match="rides on another"):
         apply_edit({"kind": "bind_rider", "parts": ["arm"], "carrier": "satchel", "spot": spot}, figure, stores)
+
+
+def test_a_part_that_lies_over_itself_is_painted_child_over_parent_or_as_told():
+    # a strip folded right over: where both halves lie on one another the child's colour is seen, and none of the
+    # parent's ink; told otherwise, the parent's
+    halves = (
+        '<rect x="60" y="180" width="140" height="40" fill="#cc3333"/>',
+        '<rect x="200" y="180" width="140" height="40" fill="#3333cc"/>',
+    )
+    figure, stores = figure_of({"strip": drawn("".join(halves))})
+    chain = {"kind": "draw_chain", "name": "strip", "joints": at(figure, (70, 200), (200, 200), (330, 200))}
+    figure = edited(figure, stores, chain, {"kind": "bind_figure"})
+
+    def seen(one: Figure) -> NDArray[np.uint8]:
+        rig = compile_rig(one, stores)
+        view = View((20, 10), 1.0, tuple(at(one, (65, 195))[0]))
+        return painter().paint(rig, rig.evaluate(parse_pose({"turn": {"strip 2": 178}}).by_id(one)), view, stores)
+
+    child, parent = (
+        seen(figure),
+        seen(edited(figure, stores, {"kind": "stack_bones", "parts": ["strip"], "bones": ["strip"]})),
+    )
+    assert (child[..., 2] > 150).all()
+    assert (child[..., 0] < 100).all()
+    assert (parent[..., 0] > 150).all()
+    other = {"kind": "draw_chain", "name": "other", "joints": at(figure, (10, 10), (50, 10))}
+    loose = edited(figure, stores, other)
+    with pytest.raises(EditRefused, match="does not move"):
+        apply_edit({"kind": "stack_bones", "parts": ["strip"], "bones": ["other"]}, loose, stores)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -145,3 +147,19 @@ def test_help_and_the_page_in_docs_tell_every_edit_with_its_fields(shell):
         assert f"## {kind}" in page
         for field in edit.model_fields:
             assert field == "kind" or (field in help_text and f"`{field}`" in page), (kind, field)
+
+
+def test_the_door_of_the_shell_tells_what_its_commands_tell_of_themselves():
+    from kunstgriff.cli import COMMANDS as DOOR
+    from kunstgriff.commands import COMMANDS
+
+    assert list(DOOR) == sorted(COMMANDS.commands)
+    for name, words in DOOR.items():
+        assert " ".join((COMMANDS.commands[name].help or "").split("\n\n")[0].split()) == words
+
+
+def test_version_and_help_load_nothing_heavy():
+    for asked in (["--version"], ["--help"]):
+        code = f"import sys; from kunstgriff.cli import cli; cli({asked}, standalone_mode=False); print([m for m in ('numba', 'scipy', 'numpy') if m in sys.modules])"
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        assert done.stdout.strip().endswith("[]")

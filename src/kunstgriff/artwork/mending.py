@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 from shapely.geometry import Polygon
 
@@ -27,7 +28,7 @@ CRUMB = 0.02  # of the largest piece under which one that a repaint cuts off is 
 Length = Annotated[float, Field(gt=0, le=2_000)]
 
 
-def _without_crumbs(alpha: Floats, old: Floats) -> Floats:
+def _without_crumbs(alpha: NDArray[Any], old: NDArray[Any]) -> Floats:
     """A new alpha (h, w) without the small islands it has that were part of something larger before."""
     _, labels, sizes, _ = cv2.connectedComponentsWithStats((alpha > 0).astype(np.uint8))
     _, before, earlier, _ = cv2.connectedComponentsWithStats((old > 0).astype(np.uint8))
@@ -36,7 +37,7 @@ def _without_crumbs(alpha: Floats, old: Floats) -> Floats:
         here = labels == number
         if number and earlier[before[here].max(), cv2.CC_STAT_AREA] > sizes[number, cv2.CC_STAT_AREA]:
             gone |= here
-    return np.where(gone, 0, alpha)
+    return np.asarray(np.where(gone, 0, alpha), np.float32)
 
 
 def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> Part:
@@ -59,8 +60,8 @@ def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> 
     old = easel.rgba[..., 3] / np.float32(255)
     closed = easel.is_inked(end)
     # an open end must not cover the line of the piece it runs into
-    circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1)
-    alpha = _without_crumbs(np.where(end, circle, np.maximum(old, circle)), old)
+    circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1).astype(np.float32)
+    alpha = _without_crumbs(np.asarray(np.where(end, circle, np.maximum(old, circle)), np.float32), old)
     zone = end | (away < radius)
     return repainted(part, reshaped(easel, alpha, zone, closed & behind), room, stores)
 

@@ -32,13 +32,13 @@ def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     ]
     if not figure.bones or not loose:
         return
-    told = [part for part in loose if isinstance(part.binding, Unbound) and part.binding.why]
-    for part in told:
-        sentence = f"{part.name} follows nothing: {part.binding.why}"
+    told = {part.id: part.binding.why for part in loose if isinstance(part.binding, Unbound) and part.binding.why}
+    for part in (one for one in loose if one.id in told):
+        sentence = f"{part.name} follows nothing: {told[part.id]}"
         yield Finding(
             stage="binding", sentence=sentence, weight=0.65, parts=(part.id,), remedies=(_to_the_nearest([part]),)
         )
-    rest = [part for part in loose if part not in told]
+    rest = [part for part in loose if part.id not in told]
     if len(rest) > 4:
         sentence = f"{len(rest)} of {len(figure.parts)} parts follow nothing yet and would be left behind"
         refs, remedies = tuple(part.id for part in rest), (Remedy(word="Bind all", edit={"kind": "bind_figure"}),)

@@ -194,6 +194,7 @@ class MergeInfluence(Edit):
                     "influences": tuple(influences),
                     "zones": tuple(zone for zone in table.binding.zones if zone.bone != gone.id),
                     "locked": tuple(ref for ref in table.binding.locked if ref != gone.id),
+                    "stacked": tuple(ref for ref in table.binding.stacked if ref != gone.id),
                 }
             )
             part = table.close(np.zeros(0, int), hold=False)

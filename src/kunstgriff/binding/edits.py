@@ -140,6 +140,31 @@ class BindFigure(Edit):
         return "bind the whole figure"
 
 
+class StackBones(Edit):
+    """Say what of weighted parts lies in front where they lie over themselves: what follows these bones, the last over
+    those before. Without bones a child lies over its parent."""
+
+    kind: Literal["stack_bones"] = "stack_bones"
+    parts: PartKeys
+    bones: Annotated[tuple[str, ...], Field(max_length=200)] = ()
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        refs = tuple(dict.fromkeys(need_bone(figure, key).id for key in self.bones))
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            if not isinstance(part.binding, Weighted):
+                raise EditRefused(f"“{part.name}” follows one bone as a whole and cannot lie over itself.")
+            strange = next((ref for ref in refs if ref not in part.binding.influences), None)
+            if strange is not None:
+                raise EditRefused(f"“{need_bone(figure, strange).name}” does not move “{part.name}”.")
+            changed[part.id] = part.model_copy(update={"binding": part.binding.model_copy(update={"stacked": refs})})
+        return with_parts(figure, changed)
+
+    def told(self, figure: Figure) -> str:
+        return f"order {these(figure, self.parts)} within itself"
+
+
 class BindNearest(Edit):
     """Let parts that no bone runs through follow what lies next to them: the part they lie on, or the nearest bone."""
 

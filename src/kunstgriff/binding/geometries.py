@@ -72,10 +72,36 @@ def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], st
     influences = np.array([bone_index[ref] for ref in binding.influences], np.int32)
     bones, weights = strongest_first(stores.get_array(binding.weights), influences)
     points = points_of(part, binding, stores)
-    triangles = stores.get_array(binding.mesh.triangles)
+    triangles = stacked(stores.get_array(binding.mesh.triangles), bones, weights, _ranks(figure, binding))
     uv = strip_coordinates(part.strip, points - part.place) if part.strip is not None else None
     rigidity = rigidity_of(figure, part, points).astype(np.float32)
     return Geometry(points.astype(np.float32), triangles.astype(np.int32), bones, weights, uv, rigidity)
+
+
+def _ranks(figure: Figure, binding: Weighted) -> NDArray[np.float64]:
+    """How far in front what follows each bone of the figure (b,) lies within a part: parents come before children."""
+    ranks = np.arange(len(figure.bones), dtype=np.float64)
+    for number, ref in enumerate(binding.stacked):
+        for index, bone in enumerate(figure.bones):
+            if bone.id == ref:
+                ranks[index] = len(figure.bones) + number
+    return ranks
+
+
+def stacked(
+    triangles: NDArray[np.int32], bones: NDArray[np.int32], weights: NDArray[np.float32], ranks: NDArray[np.float64]
+) -> NDArray[np.int32]:
+    """Triangles (m, 3) from back to front, so that a part that lies over itself is painted in one order in every pose:
+    by the mean of the ranks (b,) of the bones their vertices follow, by weight.
+
+    The order is static: it costs nothing while posing and nothing pops.
+
+    >>> bones, weights = np.array([[1], [1], [0], [0]]), np.ones((4, 1), np.float32)
+    >>> stacked(np.array([[0, 1, 1], [2, 3, 3]], np.int32), bones, weights, np.array([0.0, 1.0])).tolist()
+    [[2, 3, 3], [0, 1, 1]]
+    """
+    level = (ranks[bones] * weights).sum(1) if len(ranks) else np.zeros(len(bones))
+    return np.asarray(triangles[np.argsort(level[triangles].mean(1), kind="stable")])
 
 
 def strongest_first(

@@ -69,6 +69,7 @@ def _added_up(binding: Weighted, became: Became, stores: Stores) -> Weighted:
             "weights": stores.put_array(np.ascontiguousarray(np.stack(list(columns.values()), 1), np.float32)),
             "zones": tuple(zone for zone in binding.zones if became.get(zone.bone, (zone.bone,)) == (zone.bone,)),
             "locked": tuple(ref for ref in binding.locked if ref in columns),
+            "stacked": tuple(ref for ref in binding.stacked if ref in columns),
         }
     )
 

@@ -140,7 +140,8 @@ def _spots_along(solid: MultiPolygon, ground: MultiPolygon) -> tuple[Floats, Int
     shapely.prepare(beside)
     rings = [ring for one in solid.geoms for ring in (one.exterior, *one.interiors) if beside.intersects(ring)]
     step = max(SPACING, sum(ring.length for ring in rings) / MOST_SPOTS)
-    spots, numbers, runs, lengths = [np.zeros((0, 2))], [], [], []
+    spots, numbers = [np.zeros((0, 2))], [np.zeros(0, np.int32)]
+    runs, lengths = [np.zeros(0)], [np.zeros(0)]
     for number, ring in enumerate(rings):
         line = np.asarray(ring.coords)
         along = runs_along(line)
@@ -151,7 +152,7 @@ def _spots_along(solid: MultiPolygon, ground: MultiPolygon) -> tuple[Floats, Int
         runs.append(at[close])
         numbers.append(np.full(int(close.sum()), number, np.int32))
         lengths.append(np.full(int(close.sum()), along[-1]))
-    return tuple(np.concatenate(one) for one in (spots, numbers, runs, lengths)) if rings else (spots[0],) * 4
+    return np.concatenate(spots), np.concatenate(numbers), np.concatenate(runs), np.concatenate(lengths)
 
 
 def _carried_on(lines: list[LineString], solid: MultiPolygon, reach: float) -> list[LineString]:

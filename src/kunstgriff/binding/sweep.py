@@ -141,7 +141,7 @@ class Sweep:
         depth = depth[:, None]
         turned_normals = turned(normals, (0.0, 0.0), angle)
         missed = turned(self.missed[number], (0.0, 0.0), angle)
-        return offset + depth * turned_normals + missed
+        return np.asarray(offset + depth * turned_normals + missed)
 
     def _shaped(self, number: int, turn: float) -> tuple[float, float]:
         """How far along both halves of a bank (parent's, bone's) it is shaped when it closes by `turn` rad, px."""

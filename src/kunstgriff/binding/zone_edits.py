@@ -86,6 +86,7 @@ def reweighed(figure: Figure, part: Part, bones: list[Bone], way: WeightWay, sto
             "way": way,
             "zones": tuple(zone for _, zone in zones.values()),
             "locked": tuple(ref for ref in binding.locked if ref in known),
+            "stacked": tuple(ref for ref in binding.stacked if ref in known),
         }
     )
     return settled(figure, part, changed, stores)

@@ -147,7 +147,8 @@ class Weighted(Value):
 
     `way` is how they were found, `most` how many bones one vertex may follow; `held` (n,) bool marks vertices weighted
     by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone. `margin` (px) is
-    how far the mesh reaches past the art.
+    how far the mesh reaches past the art. Where the part lies over itself, what follows a bone is painted over what
+    follows its parent, and what follows the `stacked` bones over all else, the last over those before.
     """
 
     kind: Literal["weighted"] = "weighted"
@@ -161,6 +162,7 @@ class Weighted(Value):
     locked: tuple[Ref, ...] = ()
     held: Digest | None = None
     mush: Mush | None = None
+    stacked: tuple[Ref, ...] = ()
 
     def zone(self, bone: str) -> Zone | None:
         return next((zone for zone in self.zones if zone.bone == bone), None)

@@ -272,6 +272,7 @@ def _reshare(binding: Weighted, gone: set[str], heir: dict[str, str | None], sto
             "weights": stores.put_array(table.astype(np.float32)),
             "zones": tuple(zone for zone in binding.zones if zone.bone not in gone),
             "locked": tuple(ref for ref in binding.locked if ref not in gone),
+            "stacked": tuple(ref for ref in binding.stacked if ref not in gone),
         }
     )
 

@@ -1,0 +1,421 @@
+"""The shell command: the same reading, editing, posing and delivering as the bench, for pipelines."""
+
+from __future__ import annotations
+
+import json
+import re
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import click
+
+import kunstgriff.stages  # noqa: F401 - registers every edit and step
+from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
+from kunstgriff.binding.mesh import COUNT_LIMIT
+from kunstgriff.binding.weighing import DEFAULT_COUNT
+from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
+from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.archive import ArchiveRefused, read_archive
+from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
+from kunstgriff.figure.model import Figure, Tolerances, Unbound
+from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
+from kunstgriff.paint.painter import PainterMissing, sheet_view
+from kunstgriff.reading.fan import bend_fan
+from kunstgriff.reading.proposing import Proposal, treated_as_proposed
+from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
+from kunstgriff.reading.together import read_together
+
+REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
+JSON_LIMIT = 64 * 1024 * 1024
+POSES_LIMIT = 10_000
+NUMBER = re.compile(r"%(?:0(\d{1,2}))?d")
+
+
+class Sentence(click.ClickException):
+    """A refusal: one sentence on standard error, exit code 1."""
+
+    def show(self, file: Any = None) -> None:
+        click.echo(self.message, err=True)
+
+
+@contextmanager
+def sentences() -> Iterator[None]:
+    """Turn refusals of the core into one sentence each."""
+    try:
+        yield
+    except REFUSALS as error:
+        raise Sentence(str(error)) from error
+    except (OSError, ValueError) as error:
+        raise Sentence(f"{error}") from error
+
+
+@contextmanager
+def bar() -> Iterator[Progress]:
+    """A progress bar on standard error, shown only when someone is looking."""
+    if not sys.stderr.isatty():
+        yield lambda done, total, stage: None
+        return
+    shown: list[Any] = []
+
+    def tell(done: int, total: int, stage: str) -> None:
+        if not shown or shown[-1].label != stage:
+            if shown:
+                shown.pop().render_finish()
+            shown.append(click.progressbar(length=max(total, 1), label=stage, file=sys.stderr))
+        shown[-1].pos = done
+        shown[-1].render_progress()
+
+    try:
+        yield tell
+    finally:
+        if shown:
+            shown[-1].render_finish()
+
+
+def parse_size(context: click.Context, parameter: click.Parameter, value: str | None) -> tuple[int, int] | None:
+    """`WIDTHxHEIGHT` in px."""
+    if value is None:
+        return None
+    width, _, height = value.lower().partition("x")
+    if not (width.isdigit() and height.isdigit() and int(width) and int(height)):
+        raise click.BadParameter("a size reads like 800x1200")
+    return int(width), int(height)
+
+
+def parse_angles(context: click.Context, parameter: click.Parameter, value: str | None) -> tuple[float, ...] | None:
+    """`-60,0,60` in degrees."""
+    if value is None:
+        return None
+    try:
+        angles = tuple(float(one) for one in value.split(","))
+    except ValueError as error:
+        raise click.BadParameter("angles read like -60,0,60") from error
+    if len(angles) > 361 or not all(abs(one) <= 360 for one in angles):
+        raise click.BadParameter("at most 361 angles, each from -360 to 360 degrees")
+    return angles
+
+
+def load(path: str) -> tuple[Figure, MemoryStores]:
+    return read_archive(Path(path))
+
+
+def read_json(path: str) -> Any:
+    """JSON from a file, or from standard input for “-”."""
+    with click.open_file(path, "rb") as stream:
+        data = stream.read(JSON_LIMIT + 1)
+    if len(data) > JSON_LIMIT:
+        raise Sentence(f"“{path}” is larger than 64 MB.")
+    try:
+        return json.loads(data)
+    except ValueError as error:
+        raise Sentence(f"“{path}” is no JSON: {error}.") from error
+
+
+size_option = click.option("--size", callback=parse_size, metavar="WxH", help="Size in px; the sheet's unless given.")
+out_option = click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The file to write.")
+
+
+COMMANDS = click.Group()
+
+
+@COMMANDS.command("import")
+@click.argument("art", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@click.option("--name", help="The figure's name; the file's unless given.")
+@click.option("--scale", type=click.Choice(["1", "2", "4"]), default="1", help="Size at which an SVG is read.")
+@click.option("--onto", type=click.Path(exists=True, dir_okay=False), help="A figure archive this is a new drawing of.")
+def import_art(art: str, out: str, name: str | None, scale: str, onto: str | None) -> None:
+    """Make a figure archive from layered artwork: .ora, .svg, a .zip of PNGs with places.json, or one .png.
+
+    With --onto the artwork is a new version of that figure's sheet: bindings, weights and covers are kept.
+    """
+    with sentences(), bar() as progress:
+        sheet = read_artwork(Path(art), int(scale), progress)
+        if onto is None:
+            stores = MemoryStores()
+            figure = figure_from_sheet(sheet, name or Path(art).stem, stores, progress)
+            told = sheet.notices
+        else:
+            before, stores = load(onto)
+            matching = match_sheet(before, sheet, stores)
+            figure = apply_edit(renewal(before, sheet, matching, stores), before, stores)
+            told = matching.told(before) + sheet.notices
+        deliver(_archive_path(out), Order(figure, stores))
+    for sentence in told:
+        click.echo(sentence, err=True)
+
+
+def _archive_path(out: str) -> Path:
+    if Path(out).suffix.lower() != ".zip":
+        raise DeliveryRefused("A figure archive ends in .zip.")
+    return Path(out)
+
+
+def edit_help() -> str:
+    """Every edit with its fields, from the edits themselves."""
+    lines = []
+    for kind, edit in sorted(Edit.registry.items()):
+        lines.append(f"{kind}: {(edit.__doc__ or '').strip().splitlines()[0]}")
+        lines += [f"    {name}  {describe_field(edit, name)}" for name in edit.model_fields if name != "kind"]
+        lines.append("")
+    return "\n".join(lines)
+
+
+def describe_field(edit: type[Edit], name: str) -> str:
+    """What a field of an edit takes, in words, from its JSON Schema."""
+    schema = edit.model_json_schema()["properties"][name]
+    options = [one for one in schema.get("anyOf", [schema]) if one.get("type") != "null"]
+    info = edit.model_fields[name]
+    if info.is_required():
+        fallback = "required"
+    else:
+        fallback = "may be left out" if info.default is None else f"{json.dumps(info.default)} unless given"
+    return f"{' or '.join(_words(one) for one in options)}, {fallback}"
+
+
+def _words(schema: dict[str, Any]) -> str:
+    if "enum" in schema:
+        return " or ".join(json.dumps(value) for value in schema["enum"])
+    if schema.get("type") == "array":
+        if "prefixItems" in schema:
+            return "a point [x, y]"
+        return "a list of points [x, y]" if schema["items"].get("type") == "array" else "a list of names"
+    words = {"string": "a name", "number": "a number", "integer": "a whole number", "boolean": "true or false"}
+    low, high = schema.get("minimum", schema.get("exclusiveMinimum")), schema.get("maximum")
+    bounds = f" from {low:g}" + (f" to {high:g}" if high is not None else " up") if low is not None else ""
+    return words.get(schema.get("type", ""), "a value") + bounds
+
+
+class EditCommand(click.Command):
+    def format_epilog(self, context: click.Context, formatter: click.HelpFormatter) -> None:
+        formatter.write_paragraph()
+        formatter.write("The edits:\n\n")
+        formatter.write(edit_help())
+
+
+@COMMANDS.command("edit", cls=EditCommand)
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("edits", type=click.Path(exists=True, dir_okay=False, allow_dash=True))
+@out_option
+def edit_figure(figure: str, edits: str, out: str) -> None:
+    """Apply a JSON list of edits, the very ones the bench makes, to a figure archive.
+
+    An edit is an object with its "kind" and its fields; parts and bones are named by name or by id. Either all edits
+    are made or none.
+    """
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        listed = read_json(edits)
+        if not isinstance(listed, list):
+            raise EditRefused("The edits must be a JSON list.")
+        for number, one in enumerate(listed, 1):
+            progress(number - 1, len(listed), "editing")
+            try:
+                value = apply_edit(one, value, stores)
+            except EditRefused as error:
+                raise EditRefused(f"Edit {number} of {len(listed)}: {error}") from error
+        deliver(_archive_path(out), Order(value, stores))
+
+
+@COMMANDS.command("bind")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@click.option("--anew", is_flag=True, help="Bind parts again that are bound already.")
+@click.option("--count", type=click.IntRange(12, COUNT_LIMIT), default=DEFAULT_COUNT, help="Vertices of a mesh, about.")
+def bind_whole(figure: str, out: str, anew: bool, count: int) -> None:
+    """Bind every part to the bones that run through it, as the bench does, and say which are left over."""
+    with sentences():
+        value, stores = load(figure)
+        value = apply_edit({"kind": "bind_figure", "anew": anew, "count": count}, value, stores)
+        deliver(_archive_path(out), Order(value, stores))
+    left = [part for part in value.parts if not part.left_out and isinstance(part.binding, Unbound)]
+    for part in left:
+        why = part.binding.why if isinstance(part.binding, Unbound) else ""
+        click.echo(f"“{part.name}” follows nothing. {why or 'No bone runs through it: bind it to one.'}", err=True)
+    click.echo(f"{len(value.parts) - len(left)} of {len(value.parts)} parts are bound.")
+
+
+@COMMANDS.command("treat")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("-o", "--out", type=click.Path(dir_okay=False), help="The figure archive to write.")
+@click.option("--joint", "joints", multiple=True, metavar="NAME", help="Only the joint of this bone; may be repeated.")
+@click.option("--dry-run", is_flag=True, help="Say what would be done and write nothing.")
+@click.option("--json", "as_json", is_flag=True, help="The proposals as an array of objects.")
+def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: bool, as_json: bool) -> None:
+    """Treat every seam as the bench proposes: each joint tried in all ways, the one that reads best taken."""
+    if out is None and not dry_run:
+        raise click.UsageError("Say with -o where to write the figure, or that this is a --dry-run.")
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        bones = [need_bone(value, one) for one in joints] if joints else None
+        treated, proposals = treated_as_proposed(value, stores, painter(), bones, progress)
+        if out is not None and not dry_run:
+            deliver(_archive_path(out), Order(treated, stores))
+    names = {bone.id: bone.name for bone in value.bones}
+    if as_json:
+        click.echo(json.dumps([_proposal_row(names[one.bone], one) for one in proposals], indent=1))
+        return
+    for one in proposals:
+        chosen = next(trial for trial in one.trials if trial.way == one.best)
+        misses = chosen.seam.misses if chosen.seam is not None else ()
+        words = "; ".join(f"still {miss.what} of {miss.value:g} px at {miss.angle:g}°" for miss in misses)
+        click.echo(f"{names[one.bone]}: {one.best}{', ' + words if words else ''}")
+    click.echo(f"{sum(one.best != one.now for one in proposals)} of {len(proposals)} joints are treated otherwise now.")
+
+
+def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
+    """What is proposed for a joint, with what every way tried would still miss."""
+    ways = {
+        trial.way: trial.refused
+        if trial.seam is None
+        else {"badness": round(trial.badness, 3), "sum": round(trial.sum, 3)}
+        for trial in one.trials
+    }
+    return {"joint": name, "now": one.now, "proposed": one.best, "ways": ways}
+
+
+@COMMANDS.command("pose")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("pose", type=click.Path(exists=True, dir_okay=False, allow_dash=True))
+@out_option
+@size_option
+def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) -> None:
+    """Paint a figure in a pose as PNG, or in a list of poses as so many of them.
+
+    POSE is JSON: {"turn": {"near forearm": 40}, "move": {"hips": [10, 0]}}, degrees clockwise and px, on top of rest.
+    An empty pose {} is the rest pose. For a list the file's name has a place for the number, as in out_%03d.png.
+    """
+    with sentences():
+        value, stores = load(figure)
+        if Path(out).suffix.lower() != ".png":
+            raise DeliveryRefused("A pose is written as .png.")
+        asked = read_json(pose)
+        poses = [parse_pose(one).by_id(value) for one in (asked if isinstance(asked, list) else [asked])]
+        if len(poses) > POSES_LIMIT:
+            raise DeliveryRefused(f"At most {POSES_LIMIT} poses are painted in one go; these are {len(poses)}.")
+        names = _numbered(out, len(poses)) if isinstance(asked, list) else [out]
+        rig = compile_rig(value, stores)
+        view = sheet_view(value, size)
+        for name, one in zip(names, poses, strict=True):
+            pixels = painter().paint(rig, rig.evaluate(one), view, stores)
+            write_whole(Path(name), encode_png(pixels))
+
+
+def _numbered(out: str, count: int) -> list[str]:
+    """File names for so many pictures from one with a place for the number."""
+    match = NUMBER.search(Path(out).name)
+    if match is None or NUMBER.search(Path(out).name, match.end()):
+        raise DeliveryRefused("A list of poses wants one place for the number in the file's name, as in out_%03d.png.")
+    name, width = Path(out).name, int(match[1] or 1)
+    return [
+        str(Path(out).with_name(f"{name[: match.start()]}{number:0{width}d}{name[match.end() :]}"))
+        for number in range(count)
+    ]
+
+
+@COMMANDS.command("read")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--joint", metavar="NAME", help="The bone that is turned at its joint; without it every seam is read.")
+@click.option(
+    "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given nine through its limits, or ±120."
+)
+@click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
+@click.option("--picture", type=click.Path(dir_okay=False), help="Also write the bend fan as .png.")
+def read_joint(
+    figure: str, joint: str | None, angles: tuple[float, ...] | None, as_json: bool, picture: str | None
+) -> None:
+    """Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.
+
+    Of a joint at each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's
+    greatest kink beyond that at rest (1/px). Of seams: gap (px²) and its largest disc, ink across (px²) and its length,
+    step of the line, notch and bump (px), width and area kept, folded triangles, the outline's jump to one piece (px).
+    """
+    with sentences():
+        value, stores = load(figure)
+        if joint is None:
+            seams = _every_seam(value, stores, value.tolerances)
+            if as_json:
+                click.echo(json.dumps([row for seam in seams for row in seam.rows()], indent=1))
+            else:
+                _tell(seams)
+            return
+        fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or None)
+        rows = [{key: round(one, 4) for key, one in asdict(reading).items()} for reading in fan.readings]
+        if picture is not None:
+            if Path(picture).suffix.lower() != ".png":
+                raise DeliveryRefused("A bend fan is written as .png.")
+            Path(picture).write_bytes(encode_png(fan.strip))
+        if as_json:
+            click.echo(json.dumps(rows, indent=1))
+            return
+        click.echo("angle  width kept  area kept  folded  kink")
+        for row in rows:
+            click.echo("{angle:5.0f}  {width_kept:10.3f}  {area_kept:9.3f}  {folded:6d}  {kink:.4f}".format(**row))
+
+
+def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[Seam]:
+    """The seams one by one over their range, then with their neighbours turned and in the kept poses."""
+    figure = figure.replace(tolerances=tolerances)
+    seams = list(read_seams(figure, stores, painter()))
+    for bone in joints_with_seams(figure, stores):
+        seams += read_together(figure, stores, painter(), bone)
+    return seams
+
+
+def _tell(seams: list[Seam]) -> None:
+    """What misses, worst first, then how many seams are within what is tolerated."""
+    for seam in sorted(seams, key=lambda one: -one.badness):
+        for miss in seam.misses:
+            click.echo(f"{sentence_of(seam, miss)}, {miss.times:g} times what is tolerated")
+    click.echo(f"{sum(not seam.misses for seam in seams)} of {len(seams)} seams are within what is tolerated.")
+
+
+@COMMANDS.command("check")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--gap", type=click.FloatRange(0), help="Diameter of the largest gap tolerated, px.")
+@click.option("--ink", type=click.FloatRange(0), help="Length of line across a joint tolerated, px.")
+@click.option("--step", type=click.FloatRange(0), help="Step of the line tolerated, as a share of it.")
+@click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
+@click.option("--jump", type=click.FloatRange(0), help="Jump of the outline to one piece tolerated, px.")
+def check_figure(figure: str, **given: float | None) -> None:
+    """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated.
+
+    What is tolerated is kept with the figure; a number given here holds instead.
+    """
+    with sentences():
+        value, stores = load(figure)
+        asked = {name: one for name, one in given.items() if one is not None}
+        seams = _every_seam(value, stores, value.tolerances.model_copy(update=asked))
+        _tell(seams)
+    if any(seam.misses for seam in seams):
+        raise SystemExit(1)
+
+
+@COMMANDS.command("deliver")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@out_option
+@size_option
+def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
+    """Write a delivery; the ending of the file says which.
+
+    \b
+    .glb   glTF 2.0 with skins and the test swing
+    .webm  the test swing as VP9 video with alpha
+    .webp  the test swing as animated WebP
+    .png   the rest pose
+    .ora   the sheet as OpenRaster
+    .findings.ora  the same with a layer of findings for the illustrator
+    .png.zip  the sheet as a zip of PNGs with places.json
+    .zip   the figure archive
+    """
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        deliver(Path(out), Order(value, stores, Pose(), size, progress))
