@@ -15,6 +15,7 @@ from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 
+from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import axis_from
 from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.mending import END, with_cap
@@ -116,8 +117,18 @@ def with_caps(
             size=part.size, made=after.picture,
         )  # fmt: skip
         figure = figure.replace(treatments=(*figure.treatments, cap), next_id=figure.next_id + 1)
-        figure = redrawn(figure, after, stores)
+        figure = _repainted(figure, after, stores)
     return figure
+
+
+def _repainted(figure: Figure, after: Part, stores: Stores) -> Figure:
+    """The figure with a part repainted by ourselves: what was bound by the drawing still fits, however far the outline
+    went."""
+    shifted = after.shifted
+    figure = redrawn(figure, after, stores)
+    part = figure.part(after.id)
+    assert part is not None
+    return with_parts(figure, {part.id: part.model_copy(update={"shifted": shifted})})
 
 
 def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figure:
@@ -129,7 +140,7 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         assert part is not None
         drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size})
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
-        figure = redrawn(figure.replace(treatments=left), drawn, stores)
+        figure = _repainted(figure.replace(treatments=left), drawn, stores)
     return figure
 
 
