@@ -163,3 +163,46 @@ def test_version_and_help_load_nothing_heavy():
         code = f"import sys; from kunstgriff.cli import cli; cli({asked}, standalone_mode=False); print([m for m in ('numba', 'scipy', 'numpy') if m in sys.modules])"
         done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
         assert done.stdout.strip().endswith("[]")
+
+
+def test_a_figure_is_bound_and_treated_and_posed_many_times_without_a_bench(shell):
+    shell("import", "arm.ora", "-o", "arm.zip")
+    chain = [{"kind": "draw_chain", "name": "arm", "joints": [[-140, -44], [0, -44], [140, -44]]}]
+    Path("chain.json").write_text(json.dumps(chain))
+    shell("edit", "arm.zip", "chain.json", "-o", "boned.zip")
+    bound = shell("bind", "boned.zip", "-o", "bound.zip")
+    assert bound.exit_code == 0, bound.output
+    assert "2 of 2 parts are bound." in bound.output
+    asked = shell("treat", "bound.zip", "--dry-run", "--json")
+    rows = json.loads(asked.output)
+    assert [(row["joint"], row["now"], row["proposed"]) for row in rows] == [("arm 2", "nothing", "cover")]
+    assert rows[0]["ways"]["cover"]["badness"] < 1 < rows[0]["ways"]["nothing"]["badness"]
+    treated = shell("treat", "bound.zip", "-o", "treated.zip", "--joint", "arm 2")
+    assert treated.exit_code == 0, treated.output
+    assert "arm 2: cover" in treated.output
+    assert [one.kind for one in read_archive(Path("treated.zip"))[0].treatments] == ["cover"]
+    Path("poses.json").write_text('[{}, {"turn": {"arm 2": 60}}, {"turn": {"arm 2": -60}}]')
+    assert shell("pose", "treated.zip", "poses.json", "-o", "out_%03d.png").exit_code == 0
+    assert sorted(path.name for path in Path().glob("out_*.png")) == ["out_000.png", "out_001.png", "out_002.png"]
+
+
+@pytest.mark.parametrize(
+    ("words", "sentence"),
+    [
+        (("bind", "arm.zip", "-o", "x.zip"), "There are no bones yet"),
+        (("treat", "arm.zip"), "Say with -o"),
+        (("treat", "arm.zip", "--dry-run", "--joint", "leg"), "There is no bone “leg”"),
+        (("pose", "arm.zip", "many.json", "-o", "out.png"), "one place for the number"),
+        (("pose", "arm.zip", "many.json", "-o", "%d_%d.png"), "one place for the number"),
+        (("pose", "arm.zip", "many.json", "-o", "%03d.jpg"), "written as .png"),
+        (("pose", "arm.zip", "odd.json", "-o", "%03d.png"), "not a pose"),
+    ],
+)
+def test_wrong_words_to_bind_treat_and_pose_get_a_sentence(shell, words, sentence):
+    shell("import", "arm.ora", "-o", "arm.zip")
+    Path("many.json").write_text("[{}, {}]")
+    Path("odd.json").write_text('[{}, {"turn": 3}]')
+    result = shell(*words)
+    assert result.exit_code in (1, 2)
+    assert sentence in result.output
+    assert "Traceback" not in result.output

@@ -31,6 +31,7 @@ from kunstgriff.seam.recipes import new_id
 GRID = 1 / 64  # px outlines are rounded to: what touches itself makes geometry fail otherwise
 NOT_ROUND = 0.03  # share of the half disc behind a joint by which an end may differ from round; measured on round ends
 THINNEST = 4.0  # px of half width under which an end is not asked after
+RIM = 1.5  # px along its whole rim by which an end may differ from round all the same: how well its radius is told
 GOES_ON = 0.2  # the same share painted beyond the end's corners from which the part goes on and has no end there
 
 
@@ -43,7 +44,8 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
     if end is None:
         return False
     disc = Spot(at).buffer(radius, 32).intersection(_behind(outline, at, radius))
-    return bool(end.symmetric_difference(disc).area > NOT_ROUND * np.pi * radius**2 / 2)
+    off = end.symmetric_difference(disc).area
+    return bool(off > np.pi * radius * max(NOT_ROUND * radius / 2, RIM))
 
 
 def end_at(outline: MultiPolygon, at: Point, radius: float) -> MultiPolygon | None:
