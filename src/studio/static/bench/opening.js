@@ -20,6 +20,7 @@ export const opening = {
     const stored = JSON.parse(sessionStorage.getItem(`view-${figureId}`) || '{}');
     Object.assign(this, stored);
     engine.stage = await Stage.create(document.getElementById('stage'), `${document.body.dataset.static}shaders/`);
+    engine.stage.broken = () => this.paintAnew();
     engine.overlay = new Overlay(document.getElementById('overlay'), document.getElementById('lines'), engine.camera);
     engine.queue = new EditQueue(figureId, this.queueListener());
     const answer = await fetchJson(`/bench/${figureId}/state/`);
@@ -82,6 +83,14 @@ export const opening = {
     if (this.posed && engine.live) this.sendPose();
     engine.stage.loadPictures(() => this.redraw()).then(() => { this.redraw(); requestAnimationFrame(() => { engine.painted = engine.painted || performance.now(); }); this.loadFindings(state.revision); });
     engine.queue.work();
+    this.redraw();
+  },
+  /** Painting failed: the geometry is handed over anew, which makes all of its buffers again. */
+  paintAnew() {
+    this.warn('The figure could not be painted; it is handed to the screen anew.');
+    engine.stage.setGeometry(scene.geometry, this.state);
+    engine.stage.setVertices(scene.vertices);
+    this.loadTint();
     this.redraw();
   },
   queueListener() {

@@ -5,6 +5,7 @@ import { Veils } from './veils.js';
 
 const PAD = 8; // as in kunstgriff/paint/painter.py
 const DETAIL_LIMIT = 3;
+const PROVEN = 3; // pictures after a change that are asked whether they could be painted
 const TINT_FRAG = `#version 300 es
 precision highp float;
 uniform sampler2D u_picture;
@@ -37,6 +38,9 @@ export class Stage {
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
     this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
     this.nothing = this.gl.createVertexArray();
+    this.arrays = new Map();
+    this.unproven = 0;
+    this.broken = () => {}; // told when painting failed and the geometry is wanted again
     this.textures = new Map();
     this.items = [];
     this.layerLooks = {};
@@ -50,6 +54,7 @@ export class Stage {
   /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
   setGeometry(geometry, { items, layers, modes, blocks, amounts, order }) {
     const gl = this.gl;
+    this.arrays.forEach((one) => gl.deleteVertexArray(one.vertexArrayObject));
     if (this.buffers) Object.values(this.buffers.attribs).concat([{ buffer: this.buffers.indices }]).forEach((one) => gl.deleteBuffer(one.buffer));
     this.buffers = twgl.createBufferInfoFromArrays(gl, {
       a_position: { numComponents: 2, data: geometry.rest, drawType: gl.DYNAMIC_DRAW },
@@ -57,6 +62,10 @@ export class Stage {
       a_tint: { numComponents: 4, data: geometry.tint, type: gl.UNSIGNED_BYTE, normalize: true },
       indices: { numComponents: 3, data: geometry.indices },
     });
+    // each program has arrays of its own, made with the buffers: none is left enabled on a buffer that is gone
+    this.arrays = new Map([this.program, this.masked, this.tint].map((program) => [program, twgl.createVertexArrayInfo(gl, program, this.buffers)]));
+    gl.bindVertexArray(null);
+    this.unproven = PROVEN;
     this.items = items;
     this.blocks = blocks;
     this.vertices = geometry.rest;
@@ -79,6 +88,7 @@ export class Stage {
   listed() { return this.order ? Array.from(this.order, (number) => this.items[number]) : this.items; }
 
   setTint(colours) {
+    this.unproven = PROVEN;
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_tint, colours);
   }
 
@@ -162,6 +172,11 @@ export class Stage {
       }
     }
     while (open.length) close();
+    if (this.unproven > 0) {
+      this.unproven -= 1;
+      const error = gl.getError(); // waits for the picture, so only the first few after a change are asked
+      if (error !== gl.NO_ERROR && error !== gl.CONTEXT_LOST_WEBGL) this.broken(error);
+    }
   }
 
   /** Draw one item on a target, its masks applied, `depth` masks deep; shifted by some px. The server's painter does the same. */
@@ -236,9 +251,10 @@ export class Stage {
     const gl = this.gl;
     if (program === this.tint) gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     gl.useProgram(program.program);
-    twgl.setBuffersAndAttributes(gl, program, this.buffers);
+    gl.bindVertexArray(this.arrays.get(program).vertexArrayObject);
     twgl.setUniforms(program, uniforms);
     gl.drawElements(gl.TRIANGLES, item.count, gl.UNSIGNED_INT, item.first * 4);
+    gl.bindVertexArray(null);
   }
 
   /** Premultiplied pixels of a view, rows from the top, for comparing with the server's painter. */
