@@ -63,7 +63,7 @@ def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]
     if not needed:
         return []
     fits = _fits(figure, part, stores)
-    others = [one for one in figure.parts if not one.left_out and one.id != part.id]
+    others = [one for one in figure.parts if not one.left_out and not _of_one(part, one)]
     found = {bone.id for bone in needed}
     while True:
         more = [
@@ -76,6 +76,12 @@ def default_influences(figure: Figure, part: Part, stores: Stores) -> list[Bone]
         if not more:
             return [bone for bone in figure.bones if bone.id in found]
         found |= {bone.id for bone in more}
+
+
+def _of_one(part: Part, other: Part) -> bool:
+    """Whether two are the same part, or drawings that stand for one another."""
+    one, two = ({each.id, each.alternate_of, each.facing_of} - {None} for each in (part, other))
+    return bool(one & two)
 
 
 def _lies_as_well(figure: Figure, bone: Bone, part: Part, other: Part, stores: Stores) -> bool:
@@ -106,7 +112,8 @@ def _needed(figure: Figure, part: Part, stores: Stores) -> tuple[Bone, ...]:
     free = [ref for ref in fits if not _claimed(figure, ref, part, stores)]
     chosen = _cover(figure, part, fits, free)
     least = MUCH if chosen else MOST
-    for ref in _most_first(fits, [ref for ref in fits if ref not in free], chosen, least):
+    middle = [ref for ref in fits if ref not in free and fits[ref].beside <= BESIDE]
+    for ref in _most_first(fits, middle, chosen, least):
         chosen.append(ref)
         least = MUCH
     bones = {bone.id: bone for bone in figure.bones}
@@ -114,18 +121,19 @@ def _needed(figure: Figure, part: Part, stores: Stores) -> tuple[Bone, ...]:
 
 
 def _cover(figure: Figure, part: Part, fits: dict[str, _Fit], pool: list[str]) -> list[str]:
-    """As few bones of a `pool` as explain a part: those that bear its name first, then those nearer its middle than its
-    edge, then the others; and what lies between two of them."""
+    """As few bones of a `pool` as explain a part: all of its very name, then those named alike, then those nearer its
+    middle than its edge, then the others; and what lies between two of them."""
     bones = {bone.id: bone for bone in figure.bones}
-    found: list[str] = []
+    own = [ref for ref in pool if _words(bones[ref]) == _words(part)]
+    found = list(own)
 
     def rank(ref: str) -> tuple[bool, bool]:
-        return not _named_alike(bones[ref], part), fits[ref].beside > BESIDE
+        return not _alike(bones[ref], part), fits[ref].beside > BESIDE
 
     for kind in sorted({rank(ref) for ref in pool}):
         for ref in _most_first(fits, [ref for ref in pool if rank(ref) == kind], found, ADDS):
             found.append(ref)
-    found = [ref for ref in found if _adds(fits, found, ref) >= ADDS] or found[:1]
+    found = [ref for ref in found if ref in own or _adds(fits, found, ref) >= ADDS] or found[:1]
     while between := [
         ref
         for ref in pool
@@ -152,20 +160,20 @@ def _most_first(fits: dict[str, _Fit], pool: list[str], found: list[str], least:
 
 
 def _claimed(figure: Figure, ref: str, part: Part, stores: Stores) -> bool:
-    """Whether a bone is more another part's than this one's: needed there, where the art is narrower around it, or
-    has it in its middle, and is not further from its name."""
+    """Whether a bone is more another part's than this one's: needed there, where the art is narrower around it; or
+    it lies there as much, in the middle and not beside it here, or by its name."""
     here = _fits(figure, part, stores)[ref]
     bone = next(one for one in figure.bones if one.id == ref)
-    alike = _named_alike(bone, part)
+    alike = _alike(bone, part)
     for other in figure.parts:
-        if other.left_out or other.id == part.id:
+        if other.left_out or _of_one(part, other):
             continue
         there = _fits(figure, other, stores)
-        if ref not in there or there[ref].inside < here.inside - LESS or _named_alike(bone, other) < alike:
+        if ref not in there or there[ref].inside < here.inside - LESS or _alike(bone, other) < alike:
             continue
-        narrower = there[ref].width < BETTER * here.width or _named_alike(bone, other) > alike
+        narrower = there[ref].width < BETTER * here.width
         in_its_middle = here.beside > BESIDE >= there[ref].beside
-        if in_its_middle:
+        if in_its_middle or _alike(bone, other) > alike:
             return True
         if narrower and ref in _cover(figure, other, there, list(there)):
             return True
@@ -178,11 +186,18 @@ def _adds(fits: dict[str, _Fit], chosen: list[str], ref: str) -> float:
     return float((fits[ref].explains & ~np.logical_or.reduce(others, axis=0)).mean()) if others else 1.0
 
 
-def _named_alike(bone: Bone, part: Part) -> bool:
-    """Whether all words of one name, numbers aside, are in the other ("near ear 2" and "near ear")."""
-    bone_words = {word for word in bone.name.lower().split() if not word.isdigit()}
-    part_words = {word for word in part.name.lower().split() if not word.isdigit()}
-    return bool(bone_words and part_words) and (bone_words <= part_words or part_words <= bone_words)
+def _words(thing: Bone | Part) -> frozenset[str]:
+    """The words of a name, numbers aside."""
+    return frozenset(word for word in thing.name.lower().split() if not word.isdigit())
+
+
+def _alike(bone: Bone, part: Part) -> int:
+    """How alike two names are: 2 where the bone's words are all in the part's ("near arm 2" and "near arm upper"), 1
+    where it is the other way round ("coat tail" and "coat"), else 0."""
+    own, other = _words(bone), _words(part)
+    if not own or not other:
+        return 0
+    return 2 if own <= other else int(other <= own)
 
 
 def _fits(figure: Figure, part: Part, stores: Stores) -> dict[str, _Fit]:

@@ -31,8 +31,9 @@ def pair_at(figure: Figure, bone: Bone, stores: Stores) -> tuple[Part, Part] | N
     """The two parts that meet at a bone's joint: the one that follows it and the one that follows its parent."""
     if bone.parent is None:
         return None
-    child, parent = (_part_at(figure, ref, bone, stores) for ref in (bone.id, bone.parent))
-    return (child, parent) if child is not None and parent is not None and child.id != parent.id else None
+    child = _part_at(figure, bone.id, bone, stores)
+    parent = _part_at(figure, bone.parent, bone, stores, but=child)
+    return (child, parent) if child is not None and parent is not None else None
 
 
 def back_and_front(figure: Figure, one: Part, other: Part) -> tuple[Part, Part]:
@@ -134,15 +135,18 @@ def _colour_at(
     return np.median(solid, 0) if len(solid) else np.full(3, np.inf)
 
 
-def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
-    """The visible part that follows bone `ref` and has the joint of `at` deepest inside its outline.
+def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores, but: Part | None = None) -> Part | None:
+    """The visible part that follows bone `ref`, most of all or at the joint of `at`, and has that joint deepest inside
+    its outline.
 
-    Those that stand in for others do not count.
+    Those that stand in for others do not count, nor one that is left out by `but`.
     """
     best: tuple[float, Part] | None = None
     standing_in = {one.part for one in figure.treated("stand_in")}
     for part in figure.parts:
-        if not part.is_shown or part.id in standing_in or follows_most(part, stores) != ref:
+        if not part.is_shown or part.id in standing_in or (but is not None and part.id == but.id):
+            continue
+        if ref not in part.followed or ref not in (follows_most(part, stores), _follows_at(part, at, stores)):
             continue
         joint = np.subtract(at.joint, part.place)
         spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)
@@ -150,6 +154,23 @@ def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores) -> Part | None:
         if depth > -REACHES and (best is None or depth > best[0]):
             best = (depth, part)
     return best[1] if best else None
+
+
+def _follows_at(part: Part, at: Bone, stores: Stores) -> str | None:
+    """The bone a weighted part follows most at a bone's joint, where it has not that bone itself: what bends
+    there has no seam."""
+    binding: Any = part.binding
+    if not isinstance(binding, Weighted) or at.id in binding.influences:
+        return None
+    spot = (at.joint[0] - part.place[0], at.joint[1] - part.place[1])
+    return binding.influences[_strongest_at(binding.mesh.vertices, binding.weights, spot, Beside(stores))]
+
+
+@lru_cache(maxsize=4096)
+def _strongest_at(vertices: str, weights: str, spot: tuple[float, float], beside: Beside[Stores]) -> int:
+    """The column of a table of weights with the most at the vertex next to a spot."""
+    nearest = int(np.hypot(*(beside.value.get_array(vertices) - spot).T).argmin())
+    return int(beside.value.get_array(weights)[nearest].argmax())
 
 
 def follows_most(part: Part, stores: Stores) -> str | None:
