@@ -85,7 +85,7 @@ def parse_size(context: click.Context, parameter: click.Parameter, value: str | 
     if value is None:
         return None
     width, _, height = value.lower().partition("x")
-    if not (width.isdigit() and height.isdigit() and int(width) and int(height)):
+    if not (re.fullmatch(r"[0-9]{1,6}", width) and re.fullmatch(r"[0-9]{1,6}", height) and int(width) and int(height)):
         raise click.BadParameter("a size reads like 800x1200")
     return int(width), int(height)
 

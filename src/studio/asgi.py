@@ -18,11 +18,12 @@ from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E40
 from django.urls import path  # noqa: E402
 
 from studio.bench.live import LiveBench  # noqa: E402
+from studio.bodies import LimitBodies  # noqa: E402
 from studio.warmup import warm_up_behind_the_first_page  # noqa: E402
 
 application = ProtocolTypeRouter(
     {
-        "http": django_application,
+        "http": LimitBodies(django_application),
         "websocket": AllowedHostsOriginValidator(
             AuthMiddlewareStack(URLRouter([path("live/<int:figure_id>/", LiveBench.as_asgi())]))
         ),

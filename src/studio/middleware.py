@@ -8,7 +8,8 @@ from django.conf import settings
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
-ROOM_FOR_FORM = 1024 * 1024  # bytes a form may have beside its file
+from studio.bodies import ROOM_FOR_FORM
+
 SENTENCE = "The database does not answer just now. Nothing is lost; try again in a moment."
 
 
@@ -20,7 +21,7 @@ class RefuseHugeBodies:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         length = request.META.get("CONTENT_LENGTH") or "0"
-        if not length.isdigit() or int(length) > settings.UPLOAD_LIMIT + ROOM_FOR_FORM:
+        if not length.isascii() or not length.isdigit() or int(length) > settings.UPLOAD_LIMIT + ROOM_FOR_FORM:
             return JsonResponse({"sentence": "The file is larger than the 512 MB allowed."}, status=413)
         return self.get_response(request)
 

@@ -31,3 +31,12 @@ def json_body(request: HttpRequest) -> dict[str, Any]:
     if not isinstance(data, dict):
         raise EditRefused("The request was no JSON object.")
     return data
+
+
+def number(text: str) -> int | None:
+    """A whole number from a query or a form; None for anything else, digits of other scripts among it.
+
+    >>> number("42"), number("²"), number("9" * 30)
+    (42, None, None)
+    """
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 16 else None

@@ -271,5 +271,5 @@ def test_pell_is_treated_throughout_and_nothing_shows_at_any_of_his_joints(pell)
     kinds = {one.kind for one in pell[0].treatments}
     assert kinds >= {"cover", "trim", "opening", "clip", "fold", "stand_in", "order"}
     seams = list(read_seams(*pell, painter(), step=30))
-    assert len(seams) == 17
+    assert len(seams) == 18
     assert {seam.name: seam.misses for seam in seams if seam.misses} == {}

@@ -122,6 +122,24 @@ def test_a_delivery_is_made_of_the_figure_as_it_stood_and_sent_as_a_download(cli
 
 
 @pytest.mark.parametrize(
+    "name", ["a hare with a name of more than fifty-two letters, lantern and all, in her coat", "兎" * 80]
+)
+def test_a_delivery_of_a_figure_with_a_long_name_is_made(client, arm, name):
+    post(client, f"/bench/{arm.pk}/edit/", base=arm.head_id, edit={"kind": "rename_figure", "name": name[:80]})
+    job = post(client, f"/jobs/deliver/{arm.pk}/", ending="png", size=[32, 32]).json()
+    work()
+    told = client.get(f"/jobs/{job['id']}/").json()
+    assert told["state"] == "done", told
+    assert b"".join(client.get(told["file"]).streaming_content).startswith(b"\x89PNG")
+
+
+@pytest.mark.parametrize("onto", ["²", "٣", "9" * 30])
+def test_digits_that_are_no_number_of_a_figure_make_a_new_one(client, onto):
+    answer = client.post("/jobs/import/", {"art": SimpleUploadedFile("arm.ora", artwork()), "onto": onto})
+    assert answer.status_code == 200
+
+
+@pytest.mark.parametrize(
     "order",
     [
         {"ending": "exe"},

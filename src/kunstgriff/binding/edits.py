@@ -141,8 +141,10 @@ class BindFigure(Edit):
 
 
 class StackBones(Edit):
-    """Say what of weighted parts lies in front where they lie over themselves: what follows these bones, the last over
-    those before. Without bones a child lies over its parent."""
+    """Say what of weighted parts lies in front where they lie over themselves.
+
+    It is what follows these bones, the last over those before. Without bones a child lies over its parent.
+    """
 
     kind: Literal["stack_bones"] = "stack_bones"
     parts: PartKeys

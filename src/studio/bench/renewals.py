@@ -75,7 +75,7 @@ def _chosen(data: Any, value: FigureValue) -> dict[int, str]:
     found = {}
     for key, ref in data.items():
         number = key.removeprefix("piece-")
-        if number != key and number.isdigit() and len(number) < 6 and ref in refs:
+        if number != key and number.isascii() and number.isdigit() and len(number) < 6 and ref in refs:
             found[int(number)] = str(ref)
     return found
 

@@ -20,7 +20,7 @@ from studio.bench.state import compiled
 from studio.bench.tints import TintView, tints
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
-from studio.requests import sentence
+from studio.requests import number, sentence
 
 VERTICES_SHOWN = 400
 
@@ -118,11 +118,11 @@ def matches(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str
 def tint(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     """The colours weights are shown in: ?view=blend, strongest, single (of ?bone) or difference (to ?against)."""
     revision_id = require_revision(request, figure_id, revision_id)
-    against = request.GET.get("against", "")
+    against = number(request.GET.get("against", ""))
     view = request.GET.get("view", "blend")
     if view not in TintView.__args__:
         return sentence(f"There is no view of weights called “{view[:40]}”.", 400)
-    other = require_revision(request, figure_id, int(against)) if against.isdigit() else None
+    other = require_revision(request, figure_id, against) if against is not None else None
     try:
         colours = tints(revision_id, view, request.GET.get("bone", ""), other)
     except EditRefused as error:

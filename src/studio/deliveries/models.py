@@ -37,7 +37,7 @@ class Job(models.Model):
     stop_asked = models.BooleanField(default=False)
     attempts = models.PositiveIntegerField(default=0)
     beat = models.DateTimeField(null=True)
-    result = models.FileField(null=True)
+    result = models.FileField(null=True, max_length=400)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -200,11 +200,21 @@ def make_thumbnail(figure: Figure, value: FigureValue, stores: Stores) -> None:
     Figure.objects.filter(pk=figure.pk).update(thumbnail=Picture.objects.get(digest=digest))
 
 
+def file_stem(name: str) -> str:
+    """A figure's name as the name of a file, no longer than file systems take (255 bytes, with its ending).
+
+    >>> file_stem("Pell, lamplighter"), len(file_stem("兎" * 80).encode()) <= 180
+    ('pell-lamplighter', True)
+    """
+    stem = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or "figure"
+    return stem.encode()[:180].decode(errors="ignore")
+
+
 def _delivery(job: Job, progress: Progress) -> None:
     """Write into a folder of the job's own and move it into place whole."""
     value = value_of(Revision.objects.get(pk=job.order["revision"]))
     size = tuple(job.order["size"]) if job.order["size"] else None
-    name = re.sub(r"[^\w-]+", "-", value.name.lower()).strip("-") or "figure"
+    name = file_stem(value.name)
     folder = Path(settings.MEDIA_ROOT) / "deliveries"
     unfinished = folder / f".unfinished-{job.pk}"
     shutil.rmtree(unfinished, ignore_errors=True)  # of a worker that was lost

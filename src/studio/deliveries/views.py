@@ -16,7 +16,7 @@ from studio.deliveries.actions import ask_to_stop, order_delivery, order_import,
 from studio.deliveries.models import Job
 from studio.library.actions import NotAllowed
 from studio.library.models import Figure
-from studio.requests import json_body, sentence
+from studio.requests import json_body, number, sentence
 
 
 def told(job: Job) -> dict[str, Any]:
@@ -50,8 +50,8 @@ def start_import(request: HttpRequest) -> HttpResponse:
     if upload is None:
         return sentence("Choose a file to import.", 400)
     onto = None
-    if request.POST.get("onto", "").isdigit():
-        onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=request.POST["onto"])
+    if (key := number(request.POST.get("onto", ""))) is not None:
+        onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=key)
     scale = int(request.POST["scale"]) if request.POST.get("scale") in ("1", "2", "4") else 1
     return _ordered(lambda: order_import(request.user, upload, onto, scale, request.POST.get("name", "")))
 

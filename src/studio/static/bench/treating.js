@@ -7,6 +7,8 @@ import { scene } from './scene.js';
 export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
 const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
 const TILES = 4; // pictures side by side in a strip (studio/bench/seams.py)
+/** An angle in words; nothing while it is not known yet. */
+const told = (angle) => (Number.isFinite(angle) ? `${Math.round(angle)}°` : '');
 const PAUSE = 350; // ms a joint must stay chosen before ways are tried at it
 
 function tiles(url) {
@@ -92,7 +94,7 @@ export const treating = {
   get tryNote() { return this.tryBusy ? 'trying each way through the range …' : ''; },
   get nowTiles() { return this.seamNow ? tiles(`/bench/${this.figureId}/seam/${scene.revision}/${this.oneBone.id}/now.png`) : []; },
   get tryTiles() { return this.tried && this.tryWay && this.tryWay !== this.tried.now ? tiles(`/bench/${this.figureId}/seam/${this.tried.revision}/${this.tried.bone}/${this.tryWay}.png`) : []; },
-  get pairRows() { return this.nowTiles.map((now, k) => ({ key: k, angle: `${(this.seamNow.shown || [])[k]}°`, now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {}, both: Boolean(this.tryTiles[k]) })); },
+  get pairRows() { return this.nowTiles.map((now, k) => ({ key: k, angle: told((this.seamNow.shown || [])[k]), now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {}, both: Boolean(this.tryTiles[k]) })); },
   get mayTreat() { return this.mayBuild && this.tried && this.tryWay && this.tryWay !== this.tried.now; },
   get treatWord() { return this.tryWay === 'nothing' ? 'Take it off' : `${WAYS[this.tryWay] || ''} here and at its like`; },
   async loadTried() {
