@@ -24,6 +24,7 @@ from kunstgriff.figure.stores import Stores
 # radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41, or at
 # 1.56 where it overlaps a fifth more
 END = 1.65
+ROUNDING = 0.85  # of a cap's radius under which the limb is narrower at its pivot for its old end's sake
 CRUMB = 0.02  # of the largest piece under which one that a repaint cuts off is no piece of its own
 Length = Annotated[float, Field(gt=0, le=2_000)]
 
@@ -55,8 +56,13 @@ def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> 
     easel = Easel.of(part, stores, room)
     x, y = easel.grid
     away = np.hypot(x - at[0], y - at[1])
-    behind = (x - at[0]) * axis[0] + (y - at[1]) * axis[1] < 0
-    end = behind & (away < END * radius)
+    along = (x - at[0]) * axis[0] + (y - at[1]) * axis[1]
+    behind = along < 0
+    if half_width(outline, at) < ROUNDING * radius:  # the old end begins to round further in: the limb is carried on
+        aside = np.abs((x - at[0]) * axis[1] - (y - at[1]) * axis[0])
+        away = np.where((along >= 0) & (along < radius), np.minimum(away, aside), away)
+        behind = along < radius
+    end = (along < 0) & (away < END * radius)
     old = easel.rgba[..., 3] / np.float32(255)
     closed = easel.is_inked(end)
     # an open end must not cover the line of the piece it runs into

@@ -17,11 +17,10 @@ from shapely.geometry import MultiPolygon
 from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 
-from kunstgriff.artwork.meetings import half_width
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid
 from kunstgriff.figure.stores import Stores
-from kunstgriff.seam.cap import GRID, end_at
+from kunstgriff.seam.cap import GRID, end_at, end_radius
 
 FINE = 8  # bits of a pixel that outlines are drawn with
 CRUMBS = np.ones((3, 3), np.uint8)  # pixels, at twice the size: what is thinner is the soft edge in the crease
@@ -77,7 +76,7 @@ def _with_round_end(part: Part, bone: Bone, stores: Stores) -> BaseGeometry:
     """A part's outline about a bone's joint, its end there round if it has one."""
     outline = part_solid(part, stores)
     at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
-    radius = half_width(outline, at)
+    radius = end_radius(outline, at)
     end = end_at(outline, at, radius)
     shape: BaseGeometry = outline
     if end is not None:

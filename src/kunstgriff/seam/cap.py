@@ -18,7 +18,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import axis_from
 from kunstgriff.artwork.meetings import half_width as limb_half_width
-from kunstgriff.artwork.mending import END, with_cap
+from kunstgriff.artwork.mending import END, ROUNDING, with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Point
@@ -39,13 +39,21 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
     """Whether a part ends at a bone's joint otherwise than round about it."""
     outline = part_solid(part, stores)
     at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
-    radius = limb_half_width(outline, at)
+    radius = end_radius(outline, at)
     end = end_at(outline, at, radius)
     if end is None:
         return False
     disc = Spot(at).buffer(radius, 32).intersection(_behind(outline, at, radius))
     off = end.symmetric_difference(disc).area
     return bool(off > np.pi * radius * max(NOT_ROUND * radius / 2, RIM))
+
+
+def end_radius(outline: MultiPolygon, at: Point) -> float:
+    """Half the width of a limb at a joint, px: further in where the joint lies in its end's rounding already."""
+    there = limb_half_width(outline, at)
+    inner = np.add(at, there * axis_from(outline, at))
+    further = limb_half_width(outline, (float(inner[0]), float(inner[1])))
+    return further if there < ROUNDING * further else there
 
 
 def end_at(outline: MultiPolygon, at: Point, radius: float) -> MultiPolygon | None:
@@ -94,9 +102,14 @@ def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
     bone = figure.bone(cap.bone)
     assert bone is not None
     try:
-        return with_cap(part, bone.joint, cap.radius, stores)
+        return with_cap(part, bone.joint, cap.radius or _radius_at(part, bone, stores), stores)
     except EditRefused:
         return part  # the joint no longer lies on the new drawing
+
+
+def _radius_at(part: Part, bone: Bone, stores: Stores) -> float:
+    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    return end_radius(part_solid(part, stores), at)
 
 
 def _of(cap: Cap, part: Part, after: Part) -> Cap:
@@ -113,7 +126,7 @@ def with_caps(
         part = figure.part(one.id)
         assert part is not None
         need_unstraightened(part)
-        after = with_cap(part, bone.joint, radius, stores)
+        after = with_cap(part, bone.joint, radius or _radius_at(part, bone, stores), stores)
         cap = Cap(
             id=new_id(figure), part=part.id, bone=bone.id, radius=radius, picture=part.picture, place=part.place,
             size=part.size, made=after.picture,
