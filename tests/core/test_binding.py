@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.outline import outline_of
 from kunstgriff.binding.influences import default_influences
+from kunstgriff.binding.judging import Judge
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
@@ -203,3 +204,15 @@ def test_a_part_that_lies_over_itself_is_painted_child_over_parent_or_as_told():
     loose = edited(figure, stores, other)
     with pytest.raises(EditRefused, match="does not move"):
         apply_edit({"kind": "stack_bones", "parts": ["strip"], "bones": ["other"]}, loose, stores)
+
+
+def test_a_bend_that_flings_vertices_far_off_is_judged_in_a_picture_of_bounded_size():
+    # a chain that folds back near a joint once asked for an array larger than any machine has
+    mesh = build_mesh(outline_of(legs()), 200)
+    ends = (np.array([200.0, 300.0]), np.array([200.0, 600.0]))
+    judge = Judge(mesh.vertices, mesh.triangles, np.array([200.0, 450.0]), ends, 0.02)
+    flung = mesh.vertices.copy()
+    flung[::3] *= 1e7
+    assert judge.look(flung, ends).width >= 0
+    flung[:] = np.nan
+    assert judge.look(flung, ends).area == 0

@@ -89,12 +89,17 @@ class Judge:
 
     def _size(self, posed: Floats, ends: tuple[Floats, Floats]) -> tuple[float, float]:
         corners = posed[self.triangles]
-        low = corners.min((0, 1)) - 2 / self.scale
-        size = np.ceil((corners.max((0, 1)) - low) * self.scale).astype(int) + 2
+        if not len(corners) or not np.isfinite(corners).all():
+            return 0.0, 0.0
+        # a chain that folds back may fling vertices far off: what is drawn stays as large as it needs to be
+        extent = float((corners.max((0, 1)) - corners.min((0, 1))).max())
+        scale = min(self.scale, 2 * LARGEST / max(extent, 1e-9))
+        low = corners.min((0, 1)) - 2 / scale
+        size = np.ceil((corners.max((0, 1)) - low) * scale).astype(int) + 2
         picture = np.zeros((int(size[1]), int(size[0])), np.uint8)
-        _fill((corners - low) * self.scale, picture)
+        _fill((corners - low) * scale, picture)
         depth = cv2.distanceTransform(picture, cv2.DIST_L2, 5)
-        spots = [tuple(np.clip(np.rint((end - low) * self.scale).astype(int), 0, size - 1)) for end in ends]
+        spots = [tuple(np.clip(np.rint((end - low) * scale).astype(int), 0, size - 1)) for end in ends]
         least, most = 0.0, float(min(depth[y, x] for x, y in spots))
         for _ in range(8):
             middle = (least + most) / 2
@@ -104,7 +109,7 @@ class Judge:
                 least = middle
             else:
                 most = middle
-        return 2 * least / self.scale, float((picture > 0).sum()) / self.scale**2
+        return 2 * least / scale, float((picture > 0).sum()) / scale**2
 
     def _kink(self, posed: Floats) -> float:
         """Greatest turn of the outline near the joint over half a half width, rad."""
