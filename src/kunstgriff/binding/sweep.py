@@ -20,24 +20,20 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
-from scipy.sparse import coo_array, csc_array
-from scipy.sparse.linalg import splu
 from shapely.geometry import LineString
 
 from kunstgriff.binding.banks import Bank
 from kunstgriff.binding.bending import angles_between, blend_angles, blended, range_of, turned
-from kunstgriff.binding.mesh import boundary_edges
+from kunstgriff.binding.relaxing import Relaxing
 from kunstgriff.binding.zones import Elbow, connected, nearer_second
 from kunstgriff.figure.model import Bone, Solved, Zone
 from kunstgriff.figure.stores import Stores
 
-ROUNDS = 6  # of as-rigid-as-possible relaxing; measured: more change nothing that is seen
 HELD = 0.3  # of the half width from the outline within which vertices stay where the banks put them
 ROOM = 0.55  # of how far a bank is shaped at which its crease comes to lie, where the limb is long enough
 TIGHTEST = 0.85  # of a bank's whole length at which its crease may come to lie; beyond it the limbs overlap
 FAN = 0.15  # of the half width, from the crease, over which the normals of both halves pass into one another
 WIDEST_MARGIN = 10.0  # px a mesh may reach past the art; over so much they do so at least
-STIFF = 200.0  # times as stiff triangles are around a hole, so that it stays as drawn (measured)
 STEADY = 4.0  # degrees over which the place of the crease is evened out
 
 Floats = NDArray[np.float64]
@@ -73,7 +69,7 @@ class Sweep:
         for bank, along, deep in zip(self.banks, self.runs, self.depths, strict=True):
             spots, normals = bank.at(along)
             self.missed.append(self.points - spots - deep[:, None] * normals)
-        self.relax = _Relaxing(points, triangles, self.members, self.depths.min(0) < HELD * elbow.half_width)
+        self.relax = Relaxing(points, triangles, self.members, self.depths.min(0) < HELD * elbow.half_width)
 
     def at(self, turn: float) -> Floats:
         """Where the members (k, 2) lie when the joint turns by `turn` rad, clockwise as seen."""
@@ -100,7 +96,7 @@ class Sweep:
         swept = (1 - self.second)[:, None] * placed[0] + self.second[:, None] * placed[1]
         if self.curve > 0:
             swept = (1 - self.curve) * swept + self.curve * self._arched(turn)
-        return self.relax(swept, self.points)
+        return self.relax(swept)
 
     def _along_outer(self, number: int, turn: float) -> Floats:
         """Where the bank on the outside puts the members: spread over its two halves and the arc between."""
@@ -226,71 +222,6 @@ def _crossing(parent: LineString, child: LineString) -> tuple[float, float] | No
     along = [shapely.line_locate_point(line, spots) for line in (parent, child)]
     nearest = int(np.add(*along).argmin())
     return float(along[0][nearest]), float(along[1][nearest])
-
-
-class _Relaxing:
-    """As-rigid-as-possible relaxing of some vertices of a mesh, prefactored: those `held` and all that are no members
-    stay where they are put."""
-
-    def __init__(self, points: Floats, triangles: Ints, members: NDArray[np.intp], held: NDArray[np.bool_]) -> None:
-        number = np.full(len(points), -1)
-        number[members] = np.arange(len(members))
-        own = number[triangles]
-        faces = own[(own >= 0).all(1)]
-        outside = np.unique(own[(own >= 0).any(1) & (own < 0).any(1)])
-        self.free = ~held
-        self.free[outside[outside >= 0]] = False  # what lies next to vertices that are no members
-        if not len(faces):
-            self.free[:] = False
-        self.solve = None
-        if not self.free.any():
-            return
-        spots = points[members]
-        rim = np.zeros(len(members), bool)
-        edges = boundary_edges(triangles)
-        on_edge = np.unique(edges)
-        rim[number[on_edge][number[on_edge] >= 0]] = True
-        weight = np.where((rim & self.free)[faces].any(1), STIFF, 1.0)  # around holes: a rim that no bank holds
-        rows, columns, values = [], [], []
-        for k in range(3):
-            i, j, o = faces[:, k], faces[:, (k + 1) % 3], faces[:, (k + 2) % 3]
-            u, v = spots[i] - spots[o], spots[j] - spots[o]
-            cross = np.maximum(np.abs(u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]), 1e-9)
-            cotangent = np.maximum((u * v).sum(1) / cross, 0.05) * weight / 2
-            rows += [i, j]
-            columns += [j, i]
-            values += [cotangent, cotangent]
-        count = len(members)
-        table = coo_array((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), (count, count))
-        table = table.tocsr()
-        table.sum_duplicates()
-        coo = table.tocoo()
-        self.i, self.j, self.w = coo.coords[0], coo.coords[1], coo.data
-        self.edges = spots[self.i] - spots[self.j]
-        total = np.bincount(self.i, self.w, count)
-        self.inner, self.fixed = np.flatnonzero(self.free), np.flatnonzero(~self.free)
-        laplacian = (coo_array((total, (np.arange(count), np.arange(count))), (count, count)) - table).tocsc()
-        self.known = laplacian[self.inner][:, self.fixed]
-        self.factor = splu(
-            csc_array(laplacian[self.inner][:, self.inner]), permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True}
-        )
-        self.solve = self.factor.solve
-
-    def __call__(self, swept: Floats, rest: Floats) -> Floats:
-        """Vertices (k, 2) with those that are free relaxed, from where they were swept to."""
-        if self.solve is None:
-            return swept
-        count, posed = len(swept), swept.copy()
-        edge = self.edges @ (1, 1j)
-        for _ in range(ROUNDS):
-            now = (posed[self.i] - posed[self.j]) @ (1, 1j)
-            spin = self.w * now * edge.conj()
-            turn = np.bincount(self.i, spin.real, count) + 1j * np.bincount(self.i, spin.imag, count)
-            turn /= np.maximum(np.abs(turn), 1e-12)
-            pull = self.w * edge * (turn[self.i] + turn[self.j]) / 2
-            right = np.stack([np.bincount(self.i, part, count) for part in (pull.real, pull.imag)], 1)
-            posed[self.inner] = self.solve(right[self.inner] - self.known @ posed[self.fixed])
-        return posed
 
 
 def solve_zone(sweep: Sweep, bone: Bone, zone: Zone, stores: Stores) -> Zone:
