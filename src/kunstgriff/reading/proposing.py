@@ -97,7 +97,10 @@ def treated_as_proposed(
     found = []
     for number, bone in enumerate(asked):
         progress(number, len(asked), "trying ways to treat the joints")
-        one = propose(figure, stores, bone, painter, QUICK, every=False)
+        try:
+            one = propose(figure, stores, bone, painter, QUICK, every=False)
+        except EditRefused:  # what was done at another joint left no two parts to meet at this one
+            continue
         found.append(one)
         if one.best != one.now:
             figure = treated(figure, bone.id, one.best, stores)

@@ -91,8 +91,8 @@ def need_unstraightened(*parts: Part) -> None:
 def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of one tone there.
 
-    Where the bone goes on from its parent's tip, light and shade do not say otherwise, only another tone does (a hand
-    out of a sleeve); elsewhere the colours must be the same.
+    Its bone goes on from its parent's tip: an arm that hangs beside the spine's end only lies over the body. Light and
+    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve).
     """
     pair = pair_at(figure, bone, stores)
     if pair is None:
@@ -100,12 +100,11 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     widths = sorted(half_width(part, bone, stores) for part in pair)
     if widths[0] < ALIKE * widths[1]:
         return False
-    first, second = (_colour_at(part.drawing, _spot(bone, part), widths[0], Beside((part, stores))) for part in pair)
-    if np.linalg.norm(first - second) < SAME_COLOUR:
-        return True
     parent = figure.bone(bone.parent or "")
-    goes_on = parent is not None and math.dist(bone.joint, parent.tip) < GOES_ON * widths[0]
-    return goes_on and _same_tone(first, second)
+    if parent is None or math.dist(bone.joint, parent.tip) > GOES_ON * max(widths):
+        return False
+    first, second = (_colour_at(part.drawing, _spot(bone, part), widths[0], Beside((part, stores))) for part in pair)
+    return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
 
 
 def _same_tone(first: NDArray[np.float64], second: NDArray[np.float64]) -> bool:
