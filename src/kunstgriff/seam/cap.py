@@ -21,7 +21,7 @@ from kunstgriff.artwork.meetings import half_width as limb_half_width
 from kunstgriff.artwork.mending import END, ROUNDING, with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
-from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
 from kunstgriff.figure.renewal import redrawn, renewer
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cap, Reach
@@ -36,7 +36,12 @@ GOES_ON = 0.2  # the same share painted beyond the end's corners from which the 
 
 
 def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
-    """Whether a part ends at a bone's joint otherwise than round about it."""
+    """Whether a part ends at a bone's joint otherwise than round about it.
+
+    One that bends, such as a trunk under a head, is left as drawn: its shape there belongs to more than this joint.
+    """
+    if not isinstance(part.binding, Rigid):
+        return False
     outline = part_solid(part, stores)
     at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
     radius = end_radius(outline, at)
