@@ -23,7 +23,7 @@ def told(way: Way) -> str:
         for row in bad[:2]
     ]
     parts = f"parts {way.parts_right}/{way.parts_right + len(way.parts_wrong)}"
-    counts = f"{way.clean}/{len(way.tried)} clean, {way.blind} blind, seams {way.seams}/{way.seams_due}, {parts}"
+    counts = f"{way.clean}/{len(way.tried)} clean, {way.blind} blind, {way.alarms} false alarms, seams {way.seams}/{way.seams_due}, {parts}"
     return f"{head}  {counts}  {'; '.join([*words, *way.parts_wrong[:2]])}"
 
 

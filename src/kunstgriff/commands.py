@@ -7,7 +7,6 @@ import re
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -334,9 +333,10 @@ def read_joint(
 ) -> None:
     """Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.
 
-    Of a joint at each angle: width kept and area kept (shares of those at rest), folded triangles, the outline's
-    greatest kink beyond that at rest (1/px). Of seams: gap (px²) and its largest disc, ink across (px²) and its length,
-    step of the line, notch and bump (px), width and area kept, folded triangles, the outline's jump to one piece (px).
+    Of a joint at each angle: width kept (share of that of one limb), area kept (share of that at rest), folded
+    triangles, how far the outline departs from that of one limb and its waves (px). Of seams: gap (px²) and its largest
+    disc, ink across (px²) and its length, step of the line, notch and bump (px), width and area kept, folded triangles,
+    the outline's jump to one piece (px).
     """
     with sentences():
         value, stores = load(figure)
@@ -348,7 +348,7 @@ def read_joint(
                 _tell(seams)
             return
         fan = bend_fan(value, stores, need_bone(value, joint), painter(), angles or None)
-        rows = [{key: round(one, 4) for key, one in asdict(reading).items()} for reading in fan.readings]
+        rows = fan.rows()
         if picture is not None:
             if Path(picture).suffix.lower() != ".png":
                 raise DeliveryRefused("A bend fan is written as .png.")
@@ -356,9 +356,10 @@ def read_joint(
         if as_json:
             click.echo(json.dumps(rows, indent=1))
             return
-        click.echo("angle  width kept  area kept  folded  kink")
-        for row in rows:
-            click.echo("{angle:5.0f}  {width_kept:10.3f}  {area_kept:9.3f}  {folded:6d}  {kink:.4f}".format(**row))
+        click.echo("angle  width kept  area kept  folded  departs  waves  misses")
+        for one, told in zip(fan.readings, fan.told, strict=True):
+            shares = f"{one.angle:5.0f}  {one.width_kept:10.3f}  {one.area_kept:9.3f}  {one.folded:6d}"
+            click.echo(f"{shares}  {one.departs:7.2f}  {one.waves:5.2f}  {told}")
 
 
 def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[Seam]:

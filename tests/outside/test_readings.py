@@ -44,7 +44,7 @@ def test_two_rigid_pieces_with_round_ends_keep_their_width_and_the_area_of_their
 def test_a_joint_at_rest_reads_one_and_nothing_folded():
     figure, stores = two_piece_arm()
     read = readings(figure, stores, (0.0,))[0.0]
-    assert (read.width_kept, read.area_kept, read.folded, read.kink) == (1, 1, 0, 0)
+    assert (read.width_kept, read.area_kept, read.folded, read.departs, read.swells) == (1, 1, 0, 0, 0)
 
 
 def one_piece_arm(weights) -> tuple[Figure, MemoryStores]:
@@ -72,11 +72,11 @@ def test_half_and_half_weights_lose_width_by_the_cosine_of_half_the_angle(angle)
     assert read.width_kept < 0.97
 
 
-def test_a_hard_crease_folds_and_kinks_and_a_wide_passage_does_not():
+def test_a_hard_crease_folds_and_a_wide_passage_does_not_but_departs():
     hard = readings(*one_piece_arm(lambda x: (x > 200).astype(float)), (90.0,))[90.0]
     soft = readings(*one_piece_arm(lambda x: np.clip((x - 120) / 160, 0, 1)), (90.0,))[90.0]
     assert hard.folded > soft.folded == 0
-    assert hard.kink > soft.kink
+    assert soft.departs > 36 * (1 - np.cos(np.radians(45)))  # as the cosine says, for half a limb of 36 px
 
 
 def test_what_does_not_bend_is_said():
@@ -103,7 +103,7 @@ def test_the_shell_reads_a_joint_as_data(tmp_path):
     run = ["read", str(tmp_path / "arm.zip"), "--joint", "arm 2", "--angles", "-60,0,60"]
     rows = json.loads(CliRunner().invoke(cli, [*run, "--json", "--picture", str(tmp_path / "fan.png")]).output)
     assert [row["angle"] for row in rows] == [-60, 0, 60]
-    assert set(rows[0]) == {"angle", "width_kept", "area_kept", "folded", "kink"}
+    assert set(rows[0]) == {"angle", "width_kept", "area_kept", "folded", "departs", "waves", "swells", "told"}
     assert (tmp_path / "fan.png").exists()
     assert CliRunner().invoke(cli, [*run[:-1], "a,b"]).exit_code == 2
     refused = CliRunner().invoke(cli, ["read", str(tmp_path / "arm.zip"), "--joint", "knee"])

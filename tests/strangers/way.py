@@ -65,6 +65,11 @@ class Way:
     def blind(self) -> int:
         return sum(one.blind for one in self.tried)
 
+    @property
+    def alarms(self) -> int:
+        """Clean poses that our readings call bad."""
+        return sum(one.clean and one.told is not None for one in self.tried)
+
 
 def imported(one: Stranger) -> tuple[Figure, MemoryStores]:
     with tempfile.TemporaryDirectory() as folder:

@@ -15,10 +15,12 @@ from kunstgriff.artwork.outline import SOLID
 from kunstgriff.figure.model import Ink, Part
 from kunstgriff.figure.stores import Beside, Stores
 
-EDGE_SEARCH = 24  # px inwards from the edge in which the outline is looked for; common practice, no source
+EDGE_SEARCH = 48  # px inwards from the edge in which the outline is looked for; twice the widest line of the strangers
 TONE_STEP = 48.0  # RGB distance by which the outline must differ from the colour inside it; measured on the demo art
-LINE_LIMIT = 30.0  # px; ink wider than this is an area of colour, no line; common practice, no source
+LINE_LIMIT = 48.0  # px; ink wider than this is an area of colour, no line; common practice, no source
 RIMS = (4.0, 2.0, 1.2)  # px from the edge in which a line's colour is looked for; a hairline fills only the last
+GRAIN = 2.5  # times the usual difference of a fill's pixels that counts as no ink; measured on strangers' grain
+FAINT = 0.05  # of its strongest under which a line is not seen any more
 SAMPLE = 3.0  # px between the spots of the outline at which its line is measured
 
 Floats = NDArray[np.float32]
@@ -76,17 +78,17 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     none = InkSplit(np.zeros(depth.shape, np.float32), rgba[..., :3].copy(), depth, 0.0)
     rgba = np.ascontiguousarray(rgba)
     if inks is None:
-        palettes = [np.array([found]) for reach in RIMS if (found := _ink_along_edge(rgba, depth, reach)) is not None]
+        alongs = (_ink_along_edge(rgba, depth, reach) for reach in RIMS)
+        palettes = [np.array([one]) for one in alongs if one is not None]
     else:
         colours = [rgb_of(one.colour) for one in inks if one.on]
         palettes = [np.array(colours, np.float32)] if colours else []
-    for palette in palettes:  # the first whose colour ends somewhere inside
-        distance, nearest = _from_ink(rgba, palette)
-        width = _run_from_edge(distance < TONE_STEP, depth)
-        if width > 0 or inks is not None:
-            break
-    else:
+    tried = [_measured(rgba, depth, palette) for palette in palettes]
+    if inks is None:  # a line ends somewhere inside; a dark fill behind a hairline does, too, but is lighter than it
+        tried = sorted((one for one in tried if one.width > 0), key=lambda one: one.tone)
+    if not tried:
         return none
+    palette, distance, nearest, width = tried[0].palette, tried[0].distance, tried[0].nearest, tried[0].width
     limit = min(LINE_LIMIT, 3 * width) if width else LINE_LIMIT
     lines = narrow((distance < TONE_STEP) & (rgba[..., 3] > 128), limit)
     near_line = cv2.dilate(lines.astype(np.uint8), np.ones((5, 5), np.uint8))
@@ -96,7 +98,41 @@ def split_ink(rgba: Pixels, inks: Sequence[Ink] | None = None) -> InkSplit:
     if not core.any():
         return none
     coverage, carried = _unmixed(rgba, palette, nearest, near_line, core, _nearest(core))
+    grain = min(GRAIN * _grain(rgba, palette, core), 0.5)
+    if grain > 0.01:
+        coverage *= (coverage / grain - 1).clip(0, 1)  # as it was from twice the grain on
     return InkSplit(coverage, carried, depth, width)
+
+
+def _grain(rgba: Pixels, palette: Floats, core: NDArray[np.bool_]) -> float:
+    """How far neighbouring pixels of a fill differ towards the ink, as a share of ink: the median of what is not 0 on
+    a flat one."""
+    pairs = core[:, 1:] & core[:, :-1]
+    if not pairs.any():
+        return 0.0
+    here, beside = (rgba[:, part][pairs][:, :3].astype(np.float32) for part in (slice(1, None), slice(None, -1)))
+    towards = palette[0] - np.median(here, 0)
+    return float(np.median(np.abs((beside - here) @ towards)) / max(float(towards @ towards), 1.0))
+
+
+@dataclass(frozen=True)
+class _Inked:
+    """A palette tried on a part: how far each pixel is from it, which of its colours is nearest, its run from the edge
+    in px, and how light it is."""
+
+    palette: Floats
+    distance: Floats
+    nearest: Pixels
+    width: float
+
+    @property
+    def tone(self) -> float:
+        return float(self.palette.mean() // 24)  # colours of one line differ by this much between its middle and edge
+
+
+def _measured(rgba: Pixels, depth: Floats, palette: Floats) -> _Inked:
+    distance, nearest = _from_ink(rgba, palette)
+    return _Inked(palette, distance, nearest, _run_from_edge(distance < TONE_STEP, depth))
 
 
 def _ink_along_edge(rgba: Pixels, depth: Floats, reach: float) -> Floats | None:
@@ -141,12 +177,7 @@ def _unmixed(
     names.
     """
     height, width = core.shape
-    source = np.zeros((labels.max() + 1, 2), np.int32)
-    for y in range(height):
-        for x in range(width):
-            if core[y, x]:
-                source[labels[y, x], 0] = y
-                source[labels[y, x], 1] = x
+    source = _sources(core, labels)
     coverage, carried = np.zeros((height, width), np.float32), np.empty((height, width, 3), np.uint8)
     for y in range(height):
         for x in range(width):
@@ -161,9 +192,35 @@ def _unmixed(
                     span += toward * toward
                 share = min(max(along / max(span, np.float32(1)), np.float32(0)), np.float32(1))
                 coverage[y, x] = share
+            if share > 0.01:
+                fy, fx = _mirrored(core, y, x, fy, fx)
             for c in range(3):
                 carried[y, x, c] = rgba[fy, fx, c] if share > 0.01 else rgba[y, x, c]
     return coverage, carried
+
+
+@njit(cache=True)
+def _sources(core: NDArray[np.bool_], labels: NDArray[np.int32]) -> NDArray[np.int32]:
+    """Row and column of the core pixel with each label (labels, 2)."""
+    source = np.zeros((labels.max() + 1, 2), np.int32)
+    for y in range(core.shape[0]):
+        for x in range(core.shape[1]):
+            if core[y, x]:
+                source[labels[y, x], 0] = y
+                source[labels[y, x], 1] = x
+    return source
+
+
+@njit(cache=True)
+def _mirrored(core: NDArray[np.bool_], y: int, x: int, near_y: int, near_x: int) -> tuple[int, int]:
+    """The core pixel as far behind the nearest one as a pixel lies before it, or half as far, or the nearest itself: so
+    grain keeps its scale and a gradient goes on, where the nearest alone would be drawn out to streaks."""
+    for part in range(3):
+        share = 1.0 / (1 << part)
+        my, mx = near_y + round((near_y - y) * share), near_x + round((near_x - x) * share)
+        if 0 <= my < core.shape[0] and 0 <= mx < core.shape[1] and core[my, mx]:
+            return my, mx
+    return near_y, near_x
 
 
 def lifted(rgba: Pixels, split: InkSplit) -> Pixels:
@@ -216,6 +273,17 @@ def line_widths(rgba: Pixels, split: InkSplit) -> Floats:
     return np.asarray(np.where(first & through, widths, 0)[first <= through], np.float32)
 
 
+def line_reach(split: InkSplit) -> float:
+    """How far inwards the line along the edge is seen at all, px: its width and the softness of its sides."""
+    if split.line_width == 0:
+        return 0.0
+    rim = (split.depth > 0) & (split.depth < 1.5 * split.line_width + 3)
+    level = (split.depth[rim] * 2).astype(int)
+    share = np.bincount(level, split.at_edge[rim]) / np.maximum(np.bincount(level), 1)
+    seen = np.flatnonzero(share > FAINT * share.max())
+    return float(seen[-1] + 1) / 2
+
+
 def narrow(mask: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
     """What of a mask (h, w) lies in strokes at most `limit` px wide."""
     inner = cv2.distanceTransform(np.pad(mask.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
@@ -255,12 +323,23 @@ def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:
     return float(last + 0.5 + (share[last] - plateau / 2) / max(drop, 1e-6) + 0.5)
 
 
-def nearest_colour(rgb: Floats, core: NDArray[np.bool_]) -> Floats:
-    """Every pixel given the colour of the nearest core pixel."""
-    labels = _nearest(core)
-    colours = np.zeros((int(labels.max()) + 1, 3), np.float32)
-    colours[labels[core]] = rgb[core]
-    return np.asarray(colours[labels])
+def carried_on(rgb: Pixels, core: NDArray[np.bool_]) -> Pixels:
+    """Every pixel given the colour of a core pixel, mirrored about the nearest one (h, w, 3)."""
+    return np.asarray(_carried_on(np.ascontiguousarray(rgb), core, _nearest(core)))
+
+
+@njit(cache=True)
+def _carried_on(rgb: Pixels, core: NDArray[np.bool_], labels: NDArray[np.int32]) -> Pixels:
+    source = _sources(core, labels)
+    made = np.empty_like(rgb)
+    for y in range(rgb.shape[0]):
+        for x in range(rgb.shape[1]):
+            my, mx = y, x
+            if not core[y, x]:
+                my, mx = _mirrored(core, y, x, source[labels[y, x], 0], source[labels[y, x], 1])
+            for c in range(3):
+                made[y, x, c] = rgb[my, mx, c]
+    return made
 
 
 def _nearest(core: NDArray[np.bool_]) -> NDArray[np.int32]:

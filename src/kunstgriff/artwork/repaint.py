@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, edge_depth, nearest_colour, part_ink
+from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, edge_depth, part_ink
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
@@ -63,13 +63,13 @@ class Easel:
 def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArray[np.bool_] | bool) -> Pixels:
     """The picture with another `alpha` (h, w, in [0, 1]), painted anew inside `zone` (h, w).
 
-    New area takes the nearest fill colour. The old line across it goes, and where `inked` a line as wide as the part's
-    runs along the new edge.
+    New area takes the fill next to it, mirrored, so that its grain and shading go on. The old line across it goes, and
+    where `inked` a line as wide as the part's runs along the new edge.
     """
     rgba, split = easel.rgba, easel.split
     shape = np.dstack([rgba[..., :3], np.rint(alpha * 255).astype(np.uint8)])
     depth, width = edge_depth(shape), split.line_width
-    fill = _carried_on(rgba, split)
+    fill = _fill_of(rgba, split)
     line = np.clip(width + 1 - depth, 0, 1) * (width > 0)
     beyond = np.clip(depth - width, 0, 1) if width else np.float32(0)  # how far inside the new line's inner edge
     old = split.coverage - split.at_edge * beyond
@@ -81,12 +81,12 @@ def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArra
     return shape
 
 
-def _carried_on(rgba: Pixels, split: InkSplit) -> Floats:
-    """The part's fill colours carried on over everything, from the nearest pixel that is wholly fill."""
+def _fill_of(rgba: Pixels, split: InkSplit) -> Pixels:
+    """The part's fill carried on over everything, from what is wholly fill."""
     core = (split.coverage < 0.01) & (rgba[..., 3] > 250)
     if not core.any():
         core = rgba[..., 3] > 0
-    return nearest_colour(split.fill.astype(np.float32), core)
+    return carried_on(split.fill, core)
 
 
 def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: Stores) -> Figure:

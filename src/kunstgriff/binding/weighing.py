@@ -18,13 +18,13 @@ from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, 
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Solved, Value, Weighted, WeightWay, Zone
 from kunstgriff.figure.stores import Stores
-from kunstgriff.skeleton.bones import with_descendants
+from kunstgriff.skeleton.bones import ancestors, with_descendants
 
 DEFAULT_COUNT = 220  # vertices of a part unless asked otherwise; common practice, no source
 FINE_REACH = 1.7  # half widths around a joint in which the mesh is finest
 ROUND = 0.22  # half widths of a limb that edges may be long, away from its joints, so that it bends round; measured
 SMALLEST = 9.0  # px of such edges at least; what is smaller is not seen
-RAISED = 1.8  # times the vertices asked for that a mesh may have so
+RAISED = 2.05  # times the vertices asked for that a mesh may have so
 SHORTEST = 1.0  # half widths a zone must have room for, to be laid by itself; a limb wider than long has no elbow
 ROW_REACH = 4.0  # half widths a joint row reaches to each side at most
 
@@ -196,10 +196,10 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
 
 
 def shares_at(figure: Figure, binding: Weighted, weights: NDArray[np.float32], bone: Bone) -> tuple[Floats, Floats]:
-    """How much of each vertex (n,) goes with a bone and all that hangs on it, and how much follows neither it nor its
-    parent."""
+    """How much of each vertex (n,) goes with a bone and all that hangs on it, and how much with bones beside the chain
+    it is in: none of that and none the bone hangs on."""
     beyond = {one.id for one in with_descendants(figure, bone.id)}
-    pair = {bone.id, bone.parent}
+    chain = beyond | {one.id for one in ancestors(figure, bone.id)}
     share = weights[:, [ref in beyond for ref in binding.influences]].sum(1, dtype=np.float64)
-    others = weights[:, [ref not in pair for ref in binding.influences]].sum(1, dtype=np.float64)
+    others = weights[:, [ref not in chain for ref in binding.influences]].sum(1, dtype=np.float64)
     return share, others

@@ -25,6 +25,7 @@ from kunstgriff.skeleton.bones import length_of
 
 NARROWEST = 1.5  # px of half width under which a joint has no bend zone: there is nothing to shape
 LEFT_ALONE = 0.9  # of the shorter bone a zone may take at most, so that it does not run into the next joint's
+SHARED = 0.7  # the same where the next joint bends the same part, so that both bent at once do not wave; measured
 BESIDE = (1.25, 1.6)  # widths of limb across which what is not limb is left alone
 OUTSIDE = 0.5  # half widths (at least 6 px) that a vertex may lie outside the banks and still be of the limb
 
@@ -100,8 +101,11 @@ def points_of(part: Part, binding: Weighted, stores: Stores) -> Floats:
     return np.asarray(stores.get_array(binding.mesh.vertices) + np.asarray(part.place))
 
 
-def elbow_of(figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[float, float]) -> Elbow | None:
-    """The elbow of a bone in a part with this outline; None where the joint lies outside it or the limb is too thin."""
+def elbow_of(
+    figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[float, float], known: set[str]
+) -> Elbow | None:
+    """The elbow of a bone in a part with this outline that the bones `known` move; None where the joint lies outside it
+    or the limb is too thin."""
     parent = figure.bone(bone.parent) if bone.parent is not None else None
     if parent is None:
         return None
@@ -110,7 +114,9 @@ def elbow_of(figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[flo
     sector = (back - ahead) % (2 * math.pi)
     if min(sector, 2 * math.pi - sector) < math.radians(15):
         return None  # folded back onto its parent: there is no elbow to speak of
-    shorter = LEFT_ALONE * min(length_of(bone), length_of(parent))
+    followed = any(one.parent == bone.id and one.id in known for one in figure.bones)
+    room = [(length_of(bone), followed), (length_of(parent), parent.parent in known)]
+    shorter = min(length * (SHARED if shared else LEFT_ALONE) for length, shared in room)
     joint = (bone.joint[0] - place[0], bone.joint[1] - place[1])
     banks = banks_at(outline, joint, ahead, back, max(shorter, 4.0), place)
     if banks is None:
@@ -131,7 +137,7 @@ def elbows(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> dic
     for bone in bones:
         if bone.parent not in known:
             continue
-        elbow = elbow_of(figure, bone, outline, part.place)
+        elbow = elbow_of(figure, bone, outline, part.place, known)
         rivals = [other for other in bones if other.parent == bone.parent and other.id != bone.id]
         if elbow and all(math.dist(one.joint, bone.joint) > elbow.reach(Zone(bone=bone.id)) for one in rivals):
             found[bone.id] = elbow

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 import cv2
 import numpy as np
@@ -12,15 +12,25 @@ from numpy.typing import NDArray
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, unmultiply
+from kunstgriff.reading.bends import misses_of
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 
 
 @dataclass(frozen=True)
 class Fan:
-    """`readings` in the order of the angles, `strip` their pictures side by side (tile, tile * n, 4)."""
+    """`readings` in the order of the angles, `told` what each misses in words (worst first; "" where all is well),
+    `strip` their pictures side by side (tile, tile * n, 4)."""
 
     readings: tuple[JointReading, ...]
+    told: tuple[str, ...]
     strip: NDArray[np.uint8]
+
+    def rows(self) -> list[dict[str, float | str]]:
+        """The readings as plain data, each with what it misses in words."""
+        return [
+            {**{key: round(value, 4) for key, value in asdict(one).items()}, "told": told}
+            for one, told in zip(self.readings, self.told, strict=True)
+        ]
 
 
 def bend_fan(
@@ -32,13 +42,14 @@ def bend_fan(
     tile: int = 300,
 ) -> Fan:
     """The fan of a bone's joint, at `angles` or through its range. Raises EditRefused where nothing bends there."""
-    readings, tiles = [], []
-    for reading, picture in JointReader(figure, stores, bone, painter).read(
-        angles if angles is not None else range_angles(bone)
-    ):
+    readings, told, tiles = [], [], []
+    reader = JointReader(figure, stores, bone, painter)
+    for reading, picture in reader.read(angles if angles is not None else range_angles(bone)):
         readings.append(reading)
+        misses = sorted(misses_of(figure, bone, reader, reading), reverse=True)
+        told.append(", ".join(words for _, words in misses))
         tiles.append(_fitted(picture, tile))
-    return Fan(tuple(readings), np.concatenate(tiles, axis=1))
+    return Fan(tuple(readings), tuple(told), np.concatenate(tiles, axis=1))
 
 
 def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:

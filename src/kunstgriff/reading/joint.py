@@ -14,11 +14,12 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
+from shapely import affinity
+from shapely.geometry import Point as Spot
+from shapely.geometry.base import BaseGeometry
 
-from kunstgriff.artwork.ink import edge_depth
 from kunstgriff.artwork.lines import runs_along, spots_at
-from kunstgriff.artwork.outline import SOLID
+from kunstgriff.artwork.outline import SOLID, outline_of
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.pose import Pose
@@ -27,13 +28,19 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.reading.keeping import widest_disc
+from kunstgriff.reading.bent import Bent
+from kunstgriff.reading.keeping import deepest_from, widest_disc
+from kunstgriff.reading.silhouette import deepest, drawn
 
 SIDE_LIMIT = 700  # px of the longer side of what is painted for one angle; larger limbs are painted smaller
 ROOM = 6.0  # px around the posed parts
-NEAR = 2.0  # half widths around the joint in which the outline's kinks are looked for
-SMOOTH = 3.0  # px along the outline over which a kink is told from the pixels' steps; measured on drawn capsules
-SPACING = 2.0  # px between the spots of the outline
+NEAR = 3.0  # half widths around the joint in which the outline is looked at
+FINE = 4  # times as large the outline is looked at for waves
+LARGE = 400  # px of half a limb from which it is not
+THIN = 30.0  # px of half a limb under which it is painted larger, up to as many times
+SEEN = 128  # alpha from which a pixel counts as painted
+WAVE = 1 / 6  # half widths between the spots of the outline whose second differences tell waves
+CLEAR = 1.25  # half widths around the joint in which arc and crease make a turn that is no wave
 ANGLES = 9  # of a fan
 ACROSS = np.array([[1, 1, 1], [4, 1, 1], [1, 4, 1], [1, 1, 4]]) / [
     [3],
@@ -43,18 +50,28 @@ ACROSS = np.array([[1, 1, 1], [4, 1, 1], [1, 4, 1], [1, 1, 4]]) / [
 ]  # spots of a triangle asked for art
 
 Pixels = NDArray[np.uint8]
+Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
 class JointReading:
-    """One angle (degrees, clockwise as seen). `width_kept` and `area_kept` are shares of those at rest, `folded` counts
-    triangles turned over, `kink` is the greatest curvature of the outline near the joint beyond that at rest, 1/px."""
+    """One angle (degrees, clockwise as seen). `width_kept` is that of the widest disc that travels along the limb's
+    middle, as a share of the ideal limb's (see `bent`), `area_kept` the share of the area at rest; `folded` counts
+    triangles turned over.
+
+    The rest is told of the outline within 3 half widths of the joint, held against the ideal one: `departs` is how far
+    it goes astray at most, `waves` the greatest second difference of that along it away from arc and crease (px, at
+    steps of a sixth of the half width), `swells` by what share its area is more (or less) than the ideal one. All are 0
+    where the joint lies in no limb.
+    """
 
     angle: float
     width_kept: float
     area_kept: float
     folded: int
-    kink: float
+    departs: float = 0.0
+    waves: float = 0.0
+    swells: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -102,10 +119,19 @@ class JointReader:
         faces = faces[seen]
         self.faces = faces
         self.areas = signed_areas(self.rig.rest, faces)
+        self.finest = 1.0
         rest = self._look(0.0)
-        self.rest_width, self.rest_area = self._width(rest), _painted_area(rest)
-        self.near = NEAR * max(self.rest_width / 2, 10.0)
-        self.rest_kink = self._kink(rest)
+        bent = self._parted(rest)
+        if bent is not None and bent.half_width < THIN:
+            self.finest = min(THIN / bent.half_width, FINE)
+            rest = self._look(0.0)
+            bent = self._parted(rest)
+        self.bent, self.rest_area = bent, _painted_area(rest)
+        self.rest_width = self._rest_width(rest)
+        # drawn polygons include the pixels of their edge: what that makes is told at rest
+        self.rest_swells, self.rest_share, due = 0.0, 1.0, self._due(rest, 0.0)
+        self.rest_swells = self._held_against(rest, due, 0.0).get("swells", 0.0)
+        self.rest_share = self._width_kept(rest, due)
 
     def _with_art(self, ref: str) -> NDArray[np.bool_]:
         """Which triangles of a part's block (m,) have art: what lies in the margin alone is not seen when it folds."""
@@ -130,12 +156,13 @@ class JointReader:
         """The reading at each angle with the limb's picture (h, w, 4) in that pose, straight alpha."""
         for angle in angles:
             look = self._look(angle)
+            due = self._due(look, angle)
             reading = JointReading(
                 angle=angle,
-                width_kept=self._width(look) / self.rest_width if self.rest_width else 1.0,
+                width_kept=self._width_kept(look, due),
                 area_kept=_painted_area(look) / self.rest_area,
                 folded=turned_over(self.areas, self.rig.vertices, self.faces),  # as `_look` left them
-                kink=max(self._kink(look) - self.rest_kink, 0.0),
+                **self._held_against(look, due, angle),
             )
             yield reading, look.picture
 
@@ -143,7 +170,7 @@ class JointReader:
         frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
         used = np.unique(self.faces)
         low, high = frame.vertices[used].min(0) - ROOM, frame.vertices[used].max(0) + ROOM
-        scale = min(1.0, SIDE_LIMIT / float((high - low).max()))
+        scale = min(self.finest, SIDE_LIMIT / float((high - low).max()))
         width, height = (max(math.ceil(side * scale), 1) for side in (high - low))
         origin = (float(low[0]), float(low[1]))
         alone = replace(frame, items=self.items)
@@ -156,35 +183,105 @@ class JointReader:
         a, b, c, d, e, f = self.rig.matrices[self.rig.bone_index[bone.id]]
         return np.array([a * spot[0] + c * spot[1] + e, b * spot[0] + d * spot[1] + f])
 
-    def _width(self, look: _Look) -> float:
-        """Diameter in px of the widest disc that travels from the middle of one bone to the middle of the other."""
-        start, end = (look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone))
-        return 2 * widest_disc(edge_depth(look.picture), start, end) / look.scale
+    def _parted(self, rest: _Look) -> Bent | None:
+        """The outline at rest, cut at the joint."""
+        solid = rest.picture[..., 3]
+        if not (solid >= SEEN).any():
+            return None
+        large = cv2.resize(solid, None, fx=FINE, fy=FINE, interpolation=cv2.INTER_CUBIC)
+        outline = affinity.scale(outline_of(large, SEEN), *[1 / rest.scale / FINE] * 2, origin=(0, 0))
+        outline = affinity.translate(outline, *rest.origin)
+        directions = [np.subtract(end, self.bone.joint) for end in (self.parent.joint, self.bone.tip)]
+        return Bent.at(outline, self.bone.joint, *(one / max(np.hypot(*one), 1e-9) for one in directions))
 
-    def _kink(self, look: _Look) -> float:
-        """Greatest curvature of the painted outline near the joint, 1/px, smoothed over `SMOOTH` px."""
-        contours, _ = cv2.findContours(
-            (look.picture[..., 3] >= 128).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE
-        )
-        joint = self._posed(self.bone, 0.0)
+    def _rest_width(self, rest: _Look) -> float:
+        """Diameter in px of the widest disc that travels from the middle of one bone to the middle of the other."""
+        depth = _depth(rest.picture[..., 3] >= SEEN)
+        start, end = (deepest_from(depth, rest.pixel(self._posed(bone, 0.5))) for bone in (self.parent, self.bone))
+        return 2 * widest_disc(depth, start, end) / rest.scale
+
+    def _due(self, look: _Look, angle: float) -> BaseGeometry | None:
+        """The ideal outline, about the joint; None where there is none."""
+        return None if self.bent is None else self.bent.ideal(angle)
+
+    def _middle(self, look: _Look) -> Floats:
+        """Where the joint lies in a picture (x, y)."""
+        return (self._posed(self.bone, 0.0) - look.origin) * look.scale
+
+    def _width_kept(self, look: _Look, due: BaseGeometry | None) -> float:
+        """The share of the width that the ideal outline has in this pose, or the limb at rest."""
+        ends = [look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone)]
+        depth = _depth(_without_holes(look.picture[..., 3]) >= SEEN)
+        if due is None:
+            start, end = (deepest_from(depth, one) for one in ends)
+            width = 2 * widest_disc(depth, start, end) / look.scale
+            return width / self.rest_width if self.rest_width else 1.0
+        ideal = _depth(drawn(due, depth.shape, look.scale, self._middle(look)))
+        start, end = (deepest_from(ideal, one) for one in ends)
+        whole = widest_disc(ideal, start, end)
+        return widest_disc(depth, start, end) / whole / self.rest_share if whole else 1.0
+
+    def _held_against(self, look: _Look, due: BaseGeometry | None, angle: float) -> dict[str, float]:
+        """What is told of the outline beside the ideal one, by the names of the reading."""
+        if self.bent is None or due is None:
+            return {}
+        size, middle = look.picture.shape[:2], self._middle(look)
+        ideal = drawn(due, size, look.scale, middle)
+        within = drawn(Spot(0, 0).buffer(NEAR * self.bent.half_width, 32), size, look.scale, middle)
+        seen = _without_holes(look.picture[..., 3]) >= SEEN
+        departs = max(deepest(seen & within, ideal), deepest(ideal & within, seen)) / look.scale
+        area = float((ideal & within).sum())
+        swells = float((seen & within).sum()) / area - 1 - self.rest_swells if area else 0.0
+        return {"departs": departs, "waves": self._waves(look, due, angle), "swells": swells}
+
+    def _waves(self, look: _Look, ideal: BaseGeometry, angle: float) -> float:
+        """The greatest second difference of how far the outline lies off the ideal one, px."""
+        assert self.bent is not None
+        half, middle = self.bent.half_width, self._middle(look)
+        fine = FINE / look.scale if half * FINE < LARGE else 1 / look.scale
+        side = 2 * math.ceil(NEAR * half * look.scale * fine)
+        zoom = np.array([[fine, 0, side / 2 - middle[0] * fine], [0, fine, side / 2 - middle[1] * fine]])
+        zoom[:, 2] += (fine - 1) / 2  # pixel centres
+        alpha = cv2.warpAffine(look.picture[..., 3], zoom, (side, side), flags=cv2.INTER_CUBIC)
+        scale = look.scale * fine
+        inside = drawn(ideal, (side, side), scale, np.full(2, side / 2)).astype(np.uint8)
+        away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5) - cv2.distanceTransform(inside, cv2.DIST_L2, 5)
+        contours, _ = cv2.findContours((alpha >= SEEN).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        crease = self.bent.crease(angle)
+        corners = [np.zeros(2), *([] if crease is None else [crease])]
+        clear = [CLEAR * half, *[3 * WAVE * half] * (len(corners) - 1)]
         greatest = 0.0
         for contour in contours:
-            ring = contour[:, 0].astype(np.float64) / look.scale + look.origin
-            closed = np.vstack([ring, ring[:1]])
-            runs = runs_along(closed)
-            if runs[-1] < 12 * SPACING:
+            ring = contour[:, 0].astype(np.float64)
+            runs = runs_along(np.vstack([ring, ring[:1]]))
+            if runs[-1] < 12 * WAVE * half * scale:
                 continue
-            even = spots_at(closed, runs, np.arange(0, runs[-1], SPACING))
-            smooth = gaussian_filter1d(even, SMOOTH / SPACING, axis=0, mode="wrap")
-            step = np.roll(smooth, -1, 0) - smooth
-            turn = np.angle(np.exp(1j * np.diff(np.arctan2(step[:, 1], step[:, 0]))))
-            curvature = np.abs(turn) / np.maximum(np.linalg.norm(step[1:], axis=1), 1e-6)
-            close = np.linalg.norm(smooth[1:] - joint, axis=1) < self.near
-            if close.any():
-                greatest = max(greatest, float(curvature[close].max()))
+            spots = spots_at(np.vstack([ring, ring[:1]]), runs, np.arange(0, runs[-1], WAVE * half * scale))
+            off = cv2.remap(away, spots.astype(np.float32)[:, None], None, cv2.INTER_LINEAR)[:, 0] / scale
+            wave = np.abs(np.roll(off, 1) - 2 * off + np.roll(off, -1))
+            placed = (spots - side / 2) / scale
+            kept = np.abs(placed).max(1) < NEAR * half - 2 * WAVE * half
+            for corner, room in zip(corners, clear, strict=True):
+                kept &= np.hypot(*(placed - corner).T) > room
+            greatest = max(greatest, float(wave[kept].max(initial=0.0)))
         return greatest
 
 
 def _painted_area(look: _Look) -> float:
     """What is painted, px² of the figure."""
     return float(look.picture[..., 3].sum(dtype=np.float64)) / 255 / look.scale**2
+
+
+def _depth(solid: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """How far each pixel lies inside, 0 outside (h, w)."""
+    padded = np.pad(solid.astype(np.uint8), 1)
+    return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1], np.float32)
+
+
+def _without_holes(alpha: Pixels) -> Pixels:
+    """Alpha (h, w) painted over where paint is all around: a hole is no narrow place of the limb."""
+    solid = (alpha >= SEEN).astype(np.uint8)
+    flooded = np.pad(solid, 1)
+    cv2.floodFill(flooded, None, (0, 0), 2)
+    enclosed = (flooded[1:-1, 1:-1] == 0) & (solid == 0)
+    return np.where(enclosed, np.uint8(255), alpha)

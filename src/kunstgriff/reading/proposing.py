@@ -10,6 +10,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
+from kunstgriff.reading.resting import AtRest
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.joints import melts_at, pair_at
@@ -57,11 +58,12 @@ def propose(
     """
     melts = melts_at(figure, bone, stores)
     trials = [_tried(figure, stores, bone, painter, WAYS[0], step)]
+    rest = AtRest(treated(figure, bone.id, WAYS[0], stores), stores, bone, painter) if melts else None
 
     def go_on(ways: Sequence[Way]) -> None:
         for way in ways:
             if every or min(one.badness for one in trials) > 0:
-                trials.append(_tried(figure, stores, bone, painter, way, step))
+                trials.append(_tried(figure, stores, bone, painter, way, step, rest))
 
     go_on(WAYS[1:] if melts else ())
     pair = pair_at(figure, bone, stores)
@@ -107,9 +109,14 @@ def treated_as_proposed(
     return figure, tuple(found)
 
 
-def _tried(figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float) -> Trial:
+def _tried(
+    figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float, rest: AtRest | None = None
+) -> Trial:
+    """A way tried; refused, too, where the drawing at `rest` would look otherwise beside the two parts."""
     try:
         after = treated(figure, bone.id, way, stores)
+        if rest is not None and (off := rest.disturbed(after)) > rest.may:
+            return Trial(way, None, f"{off:.0f} px² beside the two parts would look otherwise at rest.")
         return Trial(way, read_seam(after, stores, bone, painter, step))
     except EditRefused as error:
         return Trial(way, None, str(error))

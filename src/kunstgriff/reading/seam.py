@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from kunstgriff.artwork.ink import InkSplit, line_widths, split_ink
+from kunstgriff.artwork.ink import InkSplit, line_reach, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
@@ -138,6 +138,7 @@ class SeamReader:
         self.inks = tuple(Ink(colour=one) for one in colours if one is not None)
         widths = [width for ref in self.parts if (width := _line_of(*looks[ref]))]
         self.line = float(np.mean(widths)) if widths else 0.0
+        self.deep = max(self.line, *(line_reach(looks[ref][1]) - SOFT_EDGE for ref in self.parts)) + SOFT_EDGE
         self.inked = {
             item.id: self._inked(item, *looks[item.part]) for item in self.rig.items if item.part in self.seen
         }
@@ -333,7 +334,7 @@ class SeamReader:
         margin = (self.edge[0].stop - self.edge[0].start - self.inner[0].stop + self.inner[0].start) // 2
         black = ink[margin : len(ink) - margin, margin : len(ink) - margin]
         inside = cv2.distanceTransform(seen[self.inner].view(np.uint8), cv2.DIST_L2, 5)
-        deep = inside > (self.line + SOFT_EDGE) * self.scale
+        deep = inside > self.deep * self.scale
         return black, np.asarray(deep & self.in_reach & bool(self.line))
 
     def _outline(self, seen: Mask, ink: Pixels, ahead: NDArray[np.float64]) -> tuple[float, float, float, float]:

@@ -18,52 +18,59 @@ from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.outline import part_solid, polygons_of
-from kunstgriff.figure.model import Bone, Figure, Part, Rigid
+from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.seam.cap import GRID, end_at, end_radius
+from kunstgriff.skeleton.bones import with_descendants
 
 FINE = 8  # bits of a pixel that outlines are drawn with
+DRAWN = 2.0  # px by which an ideal limb may be more than what was drawn at rest
 CRUMBS = np.ones((3, 3), np.uint8)  # pixels, at twice the size: what is thinner is the soft edge in the crease
 
 Mask = NDArray[np.bool_]
 
 
 class Silhouette:
-    """The ideal outline of two rigid pieces that meet at a bone's joint, in a square window about it."""
+    """The ideal outline of two pieces that meet at a bone's joint and do not bend as it turns."""
 
     def __init__(self, child: Part, parent: Part, bone: Bone, stores: Stores) -> None:
         self.child, self.parent = (_with_round_end(part, bone, stores) for part in (child, parent))
 
     @classmethod
     def of(cls, figure: Figure, pair: tuple[Part, Part], bone: Bone, stores: Stores) -> Silhouette | None:
-        """None where one of the two bends, or something stands in for them: then there is no such thing to be held
-        against. `pair` is the part that follows the bone, then the one that follows its parent."""
-        rigid = all(isinstance(part.binding, Rigid) and part.strip is None for part in pair)
+        """None where one of the two bends as the bone turns, something stands in for them, or what would be one limb is
+        more than was drawn at rest: then there is no such thing to be held against. `pair` is the part that follows the bone, then the one that follows its parent."""
+        turning = {one.id for one in with_descendants(figure, bone.id)}
+        stiff = len(pair[0].followed) == 1 and turning.isdisjoint(pair[1].followed)
+        plain = all(isinstance(part.binding, Rigid | Weighted) and part.strip is None for part in pair)
         stands = any(one.switch.bone == bone.id for one in figure.treated("stand_in"))
-        return cls(*pair, bone, stores) if rigid and not stands else None
+        if not plain or not stiff or stands:
+            return None
+        found = cls(*pair, bone, stores)
+        both = (affinity.translate(part_solid(one, stores), *np.subtract(one.place, bone.joint)) for one in pair)
+        more = found.child.union(found.parent).difference(shapely.union_all(list(both)).buffer(DRAWN))
+        return found if more.is_empty else None
 
     def departures(self, seen: Mask, scale: float, angle: float, within: Mask) -> tuple[float, float]:
         """How far what is seen (h, w), painted at `scale`, stands out beyond the ideal and falls short of it, px, with
         the joint turned by `angle` degrees; looked at only `within` some pixels."""
         turned = affinity.rotate(self.child, angle, origin=(0, 0))
-        ideal = _drawn(self.parent, len(seen), scale) | _drawn(turned, len(seen), scale)
-        return (
-            _deepest(seen & within, ideal) / scale,
-            _deepest(ideal & within, seen) / scale,
-        )
+        middle = np.full(2, len(seen) / 2)
+        ideal = drawn(self.parent, seen.shape, scale, middle) | drawn(turned, seen.shape, scale, middle)
+        return deepest(seen & within, ideal) / scale, deepest(ideal & within, seen) / scale
 
 
-def _drawn(shape: BaseGeometry, side: int, scale: float) -> Mask:
-    """A shape about the middle of a square of `side` px, painted at `scale` (side, side)."""
-    drawn = np.zeros((side, side), np.uint8)
+def drawn(shape: BaseGeometry, size: tuple[int, int], scale: float, middle: NDArray[np.float64]) -> Mask:
+    """A shape painted at `scale` with its origin at pixel (x, y) `middle` of a picture of such a size (h, w)."""
+    mask = np.zeros(size, np.uint8)
     for piece in polygons_of(shape):
         for ring, tone in [(piece.exterior, 1), *((hole, 0) for hole in piece.interiors)]:
-            spots = (np.asarray(ring.coords) * scale + side / 2 - 0.5) * (1 << FINE)
-            cv2.fillPoly(drawn, [np.rint(spots).astype(np.int32)], tone, shift=FINE)
-    return np.asarray(drawn > 0)
+            spots = (np.asarray(ring.coords) * scale + middle - 0.5) * (1 << FINE)
+            cv2.fillPoly(mask, [np.rint(spots).astype(np.int32)], tone, shift=FINE)
+    return np.asarray(mask > 0)
 
 
-def _deepest(shape: Mask, other: Mask) -> float:
+def deepest(shape: Mask, other: Mask) -> float:
     """How far the pixel of a shape that is farthest from another lies from it; crumbs aside."""
     off = cv2.morphologyEx((shape & ~other).astype(np.uint8), cv2.MORPH_OPEN, CRUMBS)
     if not off.any() or not other.any():

@@ -59,6 +59,15 @@ def with_descendants(figure: Figure, ref: str) -> list[Bone]:
     return found
 
 
+def ancestors(figure: Figure, ref: str) -> list[Bone]:
+    """The bones a bone hangs on, from its parent on."""
+    found = []
+    bone = figure.bone(ref)
+    while bone is not None and (bone := figure.bone(bone.parent or "")) is not None:
+        found.append(bone)
+    return found
+
+
 def chain_from(figure: Figure, ref: str) -> list[Bone]:
     """The bone and those that carry on from it one after another, up to the first fork or end."""
     bone = figure.bone(ref)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from functools import lru_cache
 
 from django.contrib.auth.decorators import login_required
@@ -30,8 +29,7 @@ def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id
         fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    rows = [{key: round(value, 4) for key, value in asdict(one).items()} for one in fan.readings]
-    return JsonResponse({"readings": rows, "picture": request.path.rstrip("/") + ".png"})
+    return JsonResponse({"readings": fan.rows(), "picture": request.path.rstrip("/") + ".png"})
 
 
 @login_required

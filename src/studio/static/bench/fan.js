@@ -11,10 +11,17 @@ export const fan = {
     if (!this.fanRead) return [];
     const { readings, picture } = this.fanRead;
     return readings.map((one, k) => ({
-      key: k, angle: Math.round(one.angle), words: `${Math.round(one.width_kept * 100)} %`, bad: one.width_kept < 0.85 || one.folded > 0,
-      more: `at ${one.angle}°: width ${Math.round(one.width_kept * 100)} %, area ${Math.round(one.area_kept * 100)} %, ${one.folded} folded, kink ${one.kink.toFixed(3)} per px`,
+      key: k, angle: Math.round(one.angle), words: `${Math.round(one.width_kept * 100)} %`, bad: !!one.told,
+      more: `at ${one.angle}°: ${one.told || `width ${Math.round(one.width_kept * 100)} %, area ${Math.round(one.area_kept * 100)} %, outline within ${Math.max(one.departs, one.waves).toFixed(1)} px of one limb’s`}`,
       style: { backgroundImage: `url(${picture})`, backgroundSize: `${readings.length * 100}% 100%`, backgroundPosition: `${(k / Math.max(readings.length - 1, 1)) * 100}% 0` },
     }));
+  },
+  /** What the worst of the fan's angles misses, in words. */
+  get fanMisses() {
+    const missed = this.fanRead ? this.fanRead.readings.filter((one) => one.told) : [];
+    if (!missed.length) return this.fanRead ? 'Bends like one limb at every angle.' : '';
+    const worst = missed.reduce((one, other) => (Math.abs(other.angle) > Math.abs(one.angle) ? other : one));
+    return `Misses at ${missed.length} of ${this.fanRead.readings.length} angles; at ${Math.round(worst.angle)}° it ${worst.told}.`;
   },
   get fanWords() { return this.fanSentence || (this.fanRead ? '' : 'being painted …'); },
   get widthPlot() { return this.plotted('width_kept'); },

@@ -46,10 +46,10 @@ export const weighing = {
   get tunedWords() {
     const before = this.fanBefore;
     if (!before || !this.fanRead) return '';
-    const worst = (rows) => ({ width: Math.min(...rows.map((one) => one.width_kept)), area: Math.min(...rows.map((one) => one.area_kept)), folded: Math.max(...rows.map((one) => one.folded)), kink: Math.max(...rows.map((one) => one.kink)) });
+    const worst = (rows) => ({ width: Math.min(...rows.map((one) => one.width_kept)), area: Math.min(...rows.map((one) => one.area_kept)), folded: Math.max(...rows.map((one) => one.folded)), off: Math.max(...rows.map((one) => Math.max(one.departs, one.waves))) });
     const [was, now] = [worst(before), worst(this.fanRead.readings)];
     const pc = (one) => `${Math.round(one * 100)} %`;
-    return `Before and now, at the worst angle: width ${pc(was.width)} → ${pc(now.width)}, area ${pc(was.area)} → ${pc(now.area)}, folded ${was.folded} → ${now.folded}, kink ${was.kink.toFixed(2)} → ${now.kink.toFixed(2)} per px`;
+    return `Before and now, at the worst angle: width ${pc(was.width)} → ${pc(now.width)}, area ${pc(was.area)} → ${pc(now.area)}, folded ${was.folded} → ${now.folded}, outline off by ${was.off.toFixed(1)} → ${now.off.toFixed(1)} px`;
   },
   get meshWords() {
     const part = this.weightedPart;
