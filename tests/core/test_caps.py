@@ -7,10 +7,13 @@ import pytest
 
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid
+from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import MemoryStores, encode_png
+from kunstgriff.reading.proposing import propose
+from kunstgriff.reading.seams import read_seam_at
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.treating import way_now
 from tests.art import INK, at, capsule, drawn, edited, figure_of
@@ -18,12 +21,12 @@ from tests.art import INK, at, capsule, drawn, edited, figure_of
 RADIUS, STROKE = 30, 6
 
 
-def limb(end: str) -> tuple[Figure, MemoryStores]:
+def limb(end: str, upper: float = RADIUS) -> tuple[Figure, MemoryStores]:
     """A forearm whose upper end is drawn flat at the joint (200, 200) or square beyond it, on a round upper arm."""
     start = 200 if end == "flat" else 170
     box = f'x="{start}" y="170" width="{340 - start}" height="60"'
     fore = f'<rect {box} fill="#d8c3a4" stroke="{INK}" stroke-width="{STROKE}"/>'
-    layers = {"upper": drawn(capsule((80, 200), (200, 200), RADIUS, STROKE)), "fore": drawn(fore)}
+    layers = {"upper": drawn(capsule((80, 200), (200, 200), upper, STROKE)), "fore": drawn(fore)}
     figure, stores = figure_of(layers)
     chain = {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200), (330, 200))}
     rigid = [
@@ -49,6 +52,24 @@ def test_an_end_is_made_round_about_the_joint_and_given_back(end):
     assert need_part(lifted, "fore") == need_part(figure, "fore")
     with pytest.raises(EditRefused, match="round about it already"):
         apply_edit({"kind": "lay_cap", "bone": "arm 2"}, after, stores)
+
+
+def test_what_would_show_at_rest_beside_the_two_parts_is_not_proposed():
+    # a round end of the wider piece stands out beside the narrower one, where nothing was drawn: (30² - 18²) π / 2 px²
+    figure, stores = limb("flat", upper=18)
+    found = propose(figure, stores, need_bone(figure, "arm 2"), painter())
+    capped = [one for one in found.trials if "cap" in one.way]
+    assert capped
+    assert all("otherwise at rest" in one.refused for one in capped)
+    assert "cap" not in found.best
+
+
+def test_a_seam_at_a_soft_limit_is_held_against_the_turn_that_is_really_made():
+    figure, stores = limb("flat")
+    figure = edited(figure, stores, {"kind": "lay_cap", "bone": "arm 2"},
+                    {"kind": "set_limits", "bones": ["arm 2"], "limits": {"low": -30, "high": 40, "soft": 20}})  # fmt: skip
+    told = read_seam_at(figure, stores, need_bone(figure, "arm 2"), painter(), [-30.0, 40.0])
+    assert not any("one limb" in words for words in told.values())
 
 
 def test_a_new_drawing_gets_the_cap_anew():

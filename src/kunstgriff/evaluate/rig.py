@@ -7,6 +7,7 @@ there. Nothing here knows which stages there are.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
@@ -18,7 +19,7 @@ from numpy.typing import NDArray
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering, share_of
-from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Switch
 
@@ -72,6 +73,14 @@ class Frame:
     def share(self, switches: tuple[int, ...]) -> float:
         """How far all of these switches are on together, in [0, 1]."""
         return share_of(switches, self.amounts)
+
+
+def turned_by(rig: Rig, bone: Bone, matrices: NDArray[np.float64]) -> float:
+    """How far a bone is really turned against its parent, degrees clockwise: soft limits take some of a turn."""
+    turns = [
+        math.atan2(*matrices[rig.bone_index[ref], [1, 0]]) if ref is not None else 0.0 for ref in (bone.id, bone.parent)
+    ]
+    return math.degrees(math.remainder(turns[0] - turns[1], 2 * math.pi))
 
 
 class Step(Protocol):

@@ -23,7 +23,7 @@ from kunstgriff.artwork.outline import SOLID, outline_of
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.evaluate.rig import Rig, compile_rig, turned_by
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
@@ -129,7 +129,7 @@ class JointReader:
         self.bent, self.rest_area = bent, _painted_area(rest)
         self.rest_width = self._rest_width(rest)
         # drawn polygons include the pixels of their edge: what that makes is told at rest
-        self.rest_swells, self.rest_share, due = 0.0, 1.0, self._due(rest, 0.0)
+        self.rest_swells, self.rest_share, due = 0.0, 1.0, self._due(0.0)
         self.rest_swells = self._held_against(rest, due, 0.0).get("swells", 0.0)
         self.rest_share = self._width_kept(rest, due)
 
@@ -156,13 +156,14 @@ class JointReader:
         """The reading at each angle with the limb's picture (h, w, 4) in that pose, straight alpha."""
         for angle in angles:
             look = self._look(angle)
-            due = self._due(look, angle)
+            turn = turned_by(self.rig, self.bone, self.rig.matrices)
+            due = self._due(turn)
             reading = JointReading(
                 angle=angle,
                 width_kept=self._width_kept(look, due),
                 area_kept=_painted_area(look) / self.rest_area,
                 folded=turned_over(self.areas, self.rig.vertices, self.faces),  # as `_look` left them
-                **self._held_against(look, due, angle),
+                **self._held_against(look, due, turn),
             )
             yield reading, look.picture
 
@@ -200,7 +201,7 @@ class JointReader:
         start, end = (deepest_from(depth, rest.pixel(self._posed(bone, 0.5))) for bone in (self.parent, self.bone))
         return 2 * widest_disc(depth, start, end) / rest.scale
 
-    def _due(self, look: _Look, angle: float) -> BaseGeometry | None:
+    def _due(self, angle: float) -> BaseGeometry | None:
         """The ideal outline, about the joint; None where there is none."""
         return None if self.bent is None else self.bent.ideal(angle)
 

@@ -22,7 +22,7 @@ from kunstgriff.artwork.ink import InkSplit, line_reach, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
-from kunstgriff.evaluate.rig import Frame, compile_rig
+from kunstgriff.evaluate.rig import Frame, compile_rig, turned_by
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.stores import MemoryStores, Stores
 from kunstgriff.figure.treatments import StandIn, Switch
@@ -244,7 +244,8 @@ class SeamReader:
                 alpha, ink = self._paint(angle, beside)
                 gap, void = self._gap(alpha)
                 folded = turned_over(self.areas, self.frame.vertices, self.faces)
-                now = measuring.submit(self._measured, angle, alpha, ink, gap, void, folded, jump)
+                turn = turned_by(self.rig, self.bone, self.frame.matrices)
+                now = measuring.submit(self._measured, (angle, turn), alpha, ink, gap, void, folded, jump)
                 if before is not None:
                     yield before.result()
                 before = now
@@ -252,17 +253,18 @@ class SeamReader:
                 yield before.result()
 
     def _measured(
-        self, angle: float, alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int, jump: float
+        self, turns: tuple[float, float], alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int, jump: float
     ) -> SeamReading:
+        angle, turn = turns  # as asked for, and what soft limits make of it
         seen = alpha >= SEEN
         black, crossing = self._crossing(seen, ink)
         across = float(np.where(crossing, black, 0).sum()) / 255 / self.scale**2
         self.found = black, crossing, gap
-        ahead = self._ahead(angle)
+        ahead = self._ahead(turn)
         step, notch, bump, corners = self._outline(seen, ink, ahead)
         beyond = short = 0.0
         if self.silhouette is not None:
-            beyond, short = self.silhouette.departures(seen, self.scale, angle, self.near)
+            beyond, short = self.silhouette.departures(seen, self.scale, turn, self.near)
         return SeamReading(
             angle=angle,
             gap=float(gap.sum()) / self.scale**2,

@@ -39,7 +39,10 @@ class Silhouette:
     @classmethod
     def of(cls, figure: Figure, pair: tuple[Part, Part], bone: Bone, stores: Stores) -> Silhouette | None:
         """None where one of the two bends as the bone turns, something stands in for them, or what would be one limb is
-        more than was drawn at rest: then there is no such thing to be held against. `pair` is the part that follows the bone, then the one that follows its parent."""
+        more than was drawn at rest: then there is no such thing to be held against.
+
+        `pair` is the part that follows the bone, then the one that follows its parent.
+        """
         turning = {one.id for one in with_descendants(figure, bone.id)}
         stiff = len(pair[0].followed) == 1 and turning.isdisjoint(pair[1].followed)
         plain = all(isinstance(part.binding, Rigid | Weighted) and part.strip is None for part in pair)
