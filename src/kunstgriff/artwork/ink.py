@@ -281,7 +281,7 @@ def line_reach(split: InkSplit) -> float:
     level = (split.depth[rim] * 2).astype(int)
     share = np.bincount(level, split.at_edge[rim]) / np.maximum(np.bincount(level), 1)
     seen = np.flatnonzero(share > FAINT * share.max())
-    return float(seen[-1] + 1) / 2
+    return float(seen[-1] + 1) / 2 if seen.size else 0.0
 
 
 def narrow(mask: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:

@@ -12,7 +12,7 @@ from kunstgriff.artwork.sheet import ArtSheet, Layer, apart_of, composite, ink_o
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part
 from kunstgriff.figure.model import Figure, Name, Part
 from kunstgriff.figure.renewal import redrawn
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores
+from kunstgriff.figure.stores import Stores
 
 
 class MergeParts(Edit):
@@ -33,8 +33,6 @@ class MergeParts(Edit):
         lowest = merged[0]
         left, top = (int(np.floor(min(part.place[axis] for part in merged))) for axis in (0, 1))
         right, bottom = (int(np.ceil(max(part.place[axis] + part.size[axis] for part in merged))) for axis in (0, 1))
-        if (right - left) * (bottom - top) > PICTURE_PIXELS_LIMIT:
-            raise EditRefused("Together these parts are larger than Kunstgriff takes.")
         layers = [_layer(part, (left, top), stores) for part in merged]
         # the lowest keeps its own opacity and blending, so it is laid down fully
         layers[0] = _layer(lowest.model_copy(update={"opacity": 1.0, "blend": "normal"}), (left, top), stores)

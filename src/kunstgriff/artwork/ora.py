@@ -14,7 +14,6 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Lock
 from typing import Any, BinaryIO
 from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
 
@@ -26,6 +25,7 @@ from PIL import Image
 
 from kunstgriff.artwork.sheet import PLAIN, ArtSheet, ArtworkRefused, GroupLook, Layer, Progress, composite, no_progress
 from kunstgriff.artwork.sheet import Path as GroupPath
+from kunstgriff.figure.budget import Budget, budget
 from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.figure.zips import reading_zip, take
@@ -45,7 +45,7 @@ LAYERS_LIMIT = 1_000
 SIDE_LIMIT = 30_000
 LAYER_PIXELS_LIMIT = 100_000_000
 READERS = 2  # threads that decode and encode pictures; each holds the pixels of one layer
-TOTAL_PIXELS_LIMIT = 600_000_000  # 2.4 GB of straight RGBA would already be too much; a sheet of 100 layers has 400 M
+OFFSET_LIMIT = 100_000  # px a layer may lie off the sheet's corner
 
 
 @dataclass(frozen=True)
@@ -99,12 +99,12 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
         if info is None:
             raise ArtworkRefused(f"Layer “{entry.name}” names a picture that is not in the file.")
         waiting.append((entry, info))
-    budget = PixelBudget()
+    spending = budget()
 
     def one(entry: _Entry, info: zipfile.ZipInfo) -> Layer:
         png = take(archive, info, ENTRY_LIMIT, ArtworkRefused)
         return layer_of_png(
-            png, entry.name, budget, entry.offset, entry.groups, entry.opacity, entry.visible, entry.blend
+            png, entry.name, spending, entry.offset, entry.groups, entry.opacity, entry.visible, entry.blend
         )
 
     sheet.layers.extend(in_threads(one, waiting, progress))
@@ -124,24 +124,9 @@ def in_threads(read: Callable[..., Layer], waiting: list[tuple[Any, ...]], progr
                 future.cancel()
 
 
-class PixelBudget:
-    """How many pixels a file may still have decoded."""
-
-    def __init__(self, pixels: int = TOTAL_PIXELS_LIMIT) -> None:
-        self.left = pixels
-        self.lock = Lock()
-
-    def spend(self, pixels: int) -> None:
-        """Raises ArtworkRefused when there are not so many left."""
-        with self.lock:
-            self.left -= pixels
-            if self.left < 0:
-                raise ArtworkRefused("The layers together have more pixels than Kunstgriff takes at once.")
-
-
-def layer_of_png(png: bytes, name: str, budget: PixelBudget, offset: tuple[int, int], *look: Any) -> Layer:
+def layer_of_png(png: bytes, name: str, spending: Budget, offset: tuple[int, int], *look: Any) -> Layer:
     """A layer from a PNG; where all of it is painted its very bytes are kept. Raises ArtworkRefused."""
-    pixels = read_picture(png, name, budget)
+    pixels = read_picture(png, name, spending)
     height, width = pixels.shape[:2]
     if pixels[0, :, 3].any() and pixels[-1, :, 3].any() and pixels[:, 0, 3].any() and pixels[:, -1, 3].any():
         plain = plain_png(png)
@@ -212,6 +197,8 @@ def _walk(top: Element, sheet: ArtSheet) -> Iterator[_Entry]:
             outer.offset[0] + _whole(element.get("x", "0"), "offset"),
             outer.offset[1] + _whole(element.get("y", "0"), "offset"),
         )
+        if max(map(abs, offset)) > OFFSET_LIMIT:
+            raise ArtworkRefused(f"stack.xml puts a layer {max(map(abs, offset))} px off the sheet's corner.")
         opacity = _fraction(element.get("opacity", "1"))
         visible = outer.visible and element.get("visibility", "visible") != "hidden"
         name = " ".join(element.get("name", "").split())
@@ -224,6 +211,7 @@ def _walk(top: Element, sheet: ArtSheet) -> Iterator[_Entry]:
         elif element.tag == "stack":
             number += 1
             groups = outer.groups if element is top else (*outer.groups, (number, name or "group"))
+            budget().name(len(name), len(groups))
             look = GroupLook(opacity, blend, element.get("isolation") == "isolate")
             if element is top or look == PLAIN:
                 look, opacity = PLAIN, opacity * outer.opacity
@@ -264,14 +252,14 @@ def _fraction(text: str) -> float:
     return min(max(value, 0.0), 1.0)
 
 
-def read_picture(data: bytes, name: str, budget: PixelBudget) -> NDArray[np.uint8]:
+def read_picture(data: bytes, name: str, spending: Budget) -> NDArray[np.uint8]:
     """A layer's PNG as straight-alpha pixels; its claimed size is judged before anything is decoded."""
     try:
         with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
             pixels = image.width * image.height
             if pixels > LAYER_PIXELS_LIMIT or max(image.size) > SIDE_LIMIT:
                 raise ArtworkRefused(f"Layer “{name}” claims {image.width} x {image.height} px, more than allowed.")
-            budget.spend(pixels)
+            spending.decode(pixels)
             return np.asarray(image.convert("RGBA"))
     except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         if isinstance(error, ArtworkRefused):

@@ -20,12 +20,12 @@ from kunstgriff.artwork.ora import (
     ENTRIES_LIMIT,
     SIDE_LIMIT,
     STAMP,
-    PixelBudget,
     in_threads,
     layer_of_png,
     read_picture,
 )
 from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Layer, Path, Progress, no_progress
+from kunstgriff.figure.budget import DEPTH, budget
 from kunstgriff.figure.edit import tell
 from kunstgriff.figure.model import Blend, Name, Point, Share, Value
 from kunstgriff.figure.zips import reading_zip, take
@@ -45,7 +45,7 @@ class Place(Value):
     opacity: Share = 1.0
     visible: bool = True
     blend: Blend = "normal"
-    group: str = ""
+    group: Annotated[str, Field(max_length=100 * DEPTH)] = ""
 
 
 class Places(Value):
@@ -54,7 +54,7 @@ class Places(Value):
     width: Annotated[int, Field(ge=1, le=SIDE_LIMIT)]
     height: Annotated[int, Field(ge=1, le=SIDE_LIMIT)]
     standing_point: Point | None = None
-    places: tuple[Place, ...]
+    places: Annotated[tuple[Place, ...], Field(max_length=ENTRIES_LIMIT)]
 
 
 def read_pngs(source: FilePath | BinaryIO, progress: Progress = no_progress) -> ArtSheet:
@@ -79,12 +79,14 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
         except ValidationError as error:
             raise ArtworkRefused(f"places.json is wrong: {tell(error)}") from error
     places = listed.places if listed else tuple(Place(file=name) for name in pictures)
-    budget, groups, waiting = PixelBudget(), {"": 0}, []
+    spending, groups, waiting = budget(), {"": 0}, []
     for place in places:
         if place.file not in entries:
             raise ArtworkRefused(f"places.json names “{place.file[:60]}”, which is not in the file.")
         path, along = [], ""
-        for step in filter(None, place.group.split("/")):
+        steps = [step for step in place.group.split("/", DEPTH + 2) if step]
+        spending.name(len(place.group), len(steps))
+        for step in steps:
             along = f"{along}/{step}"
             path.append((groups.setdefault(along, len(groups)), step))
         waiting.append((place, tuple(path)))
@@ -94,7 +96,7 @@ def _read(archive: zipfile.ZipFile, progress: Progress) -> ArtSheet:
         name = place.name or PurePosixPath(place.file).stem[:80] or "part"
         png = take(archive, entries[place.file], PICTURE_LIMIT, ArtworkRefused)
         sizes.add((int.from_bytes(png[16:20], "big"), int.from_bytes(png[20:24], "big")))
-        return layer_of_png(png, name, budget, (place.x, place.y), path, place.opacity, place.visible, place.blend)
+        return layer_of_png(png, name, spending, (place.x, place.y), path, place.opacity, place.visible, place.blend)
 
     layers = list(in_threads(one, waiting, progress))
     if listed:
@@ -131,5 +133,5 @@ def single_picture(source: FilePath) -> ArtSheet:
         data = source.read_bytes()
     except OSError as error:
         raise ArtworkRefused(f"“{source}” cannot be read: {error.strerror}.") from error
-    pixels = read_picture(data, source.stem, PixelBudget())
+    pixels = read_picture(data, source.stem, budget())
     return ArtSheet((pixels.shape[1], pixels.shape[0]), [Layer.of(source.stem[:80] or "part", pixels)])

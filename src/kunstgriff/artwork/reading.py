@@ -8,6 +8,7 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.pngs import read_pngs, single_picture
 from kunstgriff.artwork.sheet import ArtSheet, ArtworkRefused, Progress, no_progress
 from kunstgriff.artwork.svg import read_svg
+from kunstgriff.figure.budget import Budget, drawing_on
 
 ENDINGS = (".ora", ".svg", ".zip", ".png")
 
@@ -17,6 +18,16 @@ def read_artwork(path: Path, scale: int = 1, progress: Progress = no_progress) -
 
     Raises ArtworkRefused with a sentence.
     """
+    with drawing_on(Budget(ArtworkRefused)) as spending:
+
+        def told(done: int, total: int, stage: str) -> None:
+            spending.tick()
+            progress(done, total, stage)
+
+        return _read(path, scale, told)
+
+
+def _read(path: Path, scale: int, progress: Progress) -> ArtSheet:
     ending = path.suffix.lower()
     if ending == ".svg":
         return read_svg(path, scale, progress)

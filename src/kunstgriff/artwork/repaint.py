@@ -9,11 +9,13 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, edge_depth, part_ink
 from kunstgriff.artwork.sheet import painted_box
+from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.renewal import redrawn
-from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
+from kunstgriff.figure.stores import Stores, encode_png
 
+WORKED = 60  # bytes a pixel while a part is told into ink and fill and painted anew
 CLOSED = 0.5  # share of an edge that must have ink for it to have a line
 
 
@@ -27,9 +29,7 @@ class Easel:
 
     @staticmethod
     def of(part: Part, stores: Stores, room: int = 0) -> Easel:
-        """Raises EditRefused when the picture would grow beyond what Kunstgriff takes."""
-        if (part.size[0] + 2 * room) * (part.size[1] + 2 * room) > PICTURE_PIXELS_LIMIT:
-            raise EditRefused(f"“{part.name}” would become larger than Kunstgriff takes.")
+        budget().need(part.size[0] + 2 * room, part.size[1] + 2 * room, WORKED, f"“{part.name}”")
         rgba = stores.get_pixels(part.picture)
         split = part_ink(part, stores)
         edge = ((room, room), (room, room))

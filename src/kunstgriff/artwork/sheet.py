@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.blending import REACHES_PAST, laid, premultiplied, straightened
 from kunstgriff.artwork.hints import Hints, hints_in
 from kunstgriff.artwork.looks import tinted
+from kunstgriff.figure.budget import Budget, budget, drawing_on
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.model import Apart, Blend, Figure, Group, Part, Sheet
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Apart, Blend, Figure, Group, Part, Sheet
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 NOT_A_PART = ", not a part"  # ends the names of layers written for the illustrator; read again they are no parts
@@ -21,6 +22,9 @@ Progress = Callable[[int, int, str], None]
 Path = tuple[tuple[int, str], ...]  # (number, name) of the groups around a layer, outermost first
 Pixels = NDArray[np.uint8]
 Floats32 = NDArray[np.float32]
+
+
+LAID = 60  # bytes a pixel while two pictures are laid over one another: both, and what comes of them, in floats
 
 
 class ArtworkRefused(ValueError):
@@ -106,6 +110,8 @@ class ArtSheet:
 
 def composite(sheet: ArtSheet) -> Pixels:
     """The sheet as one straight-alpha picture (h, w, 4), groups and blend modes as W3C Compositing defines them."""
+    layered = sum(1 for look in sheet.looks.values() if look != PLAIN)
+    budget().need(*sheet.size, LAID + 16 * min(layered, GROUP_LAYERS_LIMIT), "The sheet laid together")
     open_groups: list[Path] = []
     floors = [np.zeros((sheet.size[1], sheet.size[0], 4), np.float32)]
 
@@ -186,7 +192,8 @@ def pieces_of(sheet: ArtSheet) -> list[Piece]:
         ink, fill = (halves.get((half, hints.name.casefold())) for half in ("ink", "fill"))
         if hints.half and ink and fill:
             done.add(hints.name.casefold())
-            pieces.append(Piece(ink_over_fill(ink, fill, hints.name), hints))
+            with drawing_on(Budget(ArtworkRefused)):
+                pieces.append(Piece(ink_over_fill(ink, fill, hints.name), hints))
             continue
         if hints.half:
             other = "fill" if hints.half == "ink" else "ink"
@@ -199,6 +206,7 @@ def ink_over_fill(ink: Layer, fill: Layer, name: str) -> Layer:
     """One layer of two that hold a part's ink and its fill."""
     left, top = min(ink.offset[0], fill.offset[0]), min(ink.offset[1], fill.offset[1])
     right, bottom = (max(ink.offset[axis] + ink.size[axis], fill.offset[axis] + fill.size[axis]) for axis in (0, 1))
+    budget().need(right - left, bottom - top, LAID, f"“{name[:80]}”, whose ink and fill lie so far apart,")
     both = []
     for half in (fill, ink):
         floor = np.zeros((bottom - top, right - left, 4), np.float32)

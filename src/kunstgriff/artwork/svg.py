@@ -10,6 +10,7 @@ from __future__ import annotations
 import copy
 import io
 import json
+import math
 import re
 import subprocess
 import sys
@@ -40,7 +41,10 @@ LAYERS_LIMIT = 400
 SIDE_LIMIT = 16_000
 SHEET_PIXELS_LIMIT = 64_000_000
 DATA_PICTURE_LIMIT = 4 * 1024 * 1024  # characters
-SECONDS_LIMIT = 120
+STYLES_LIMIT = 256 * 1024  # characters; every layer is told by all of them
+PAGES_LIMIT = 96 * 1024 * 1024  # characters of all layers, each with what it refers to
+SECONDS_LIMIT = 50
+TOO_LONG = f"Drawing this SVG took longer than {SECONDS_LIMIT} s; it was given up."
 CHILDREN = 2  # processes that render side by side
 BATCH = 12  # layers a process renders; its start costs 0.1 s
 SCALES = (1, 2, 4)
@@ -93,6 +97,7 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
     """Read an SVG into an art sheet at 1, 2 or 4 times its size. Raises ArtworkRefused with a sentence."""
     if scale not in SCALES:
         raise ArtworkRefused("An SVG is read at 1, 2 or 4 times its size.")
+    ends = time.monotonic() + SECONDS_LIMIT
     try:
         data = source.read_bytes() if isinstance(source, Path) else source.read(FILE_LIMIT + 1)
     except OSError as error:
@@ -106,14 +111,23 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
     found = list(_layers(root, looks))
     if len(found) > LAYERS_LIMIT:
         raise ArtworkRefused(f"The SVG has {len(found)} layers, more than the {LAYERS_LIMIT} allowed.")
-    named = {element.get("id"): element for element in root.iter() if element.get("id")}
+    if sum(len(one.text or "") for one in root.iter(f"{{{SVG}}}style")) > STYLES_LIMIT:
+        raise ArtworkRefused("The SVG's style sheets are larger than Kunstgriff takes.")
+    definitions = _Definitions(root)
     frame = _frame(root, sheet.size, scale)
-    pages = []
-    for one in found:
-        page, shown = _page(root, one, named)
+    pages: list[list[str]] = []
+    size = 0
+    for number, one in enumerate(found):
+        progress(number, len(found), "taking the layers apart")
+        page, shown = _page(root, one, definitions)
         versions = (page, *(svg_paint.variants(page, shown) or []))
         pages.append([_framed(version) for version in versions])
-    for one, (offset, pngs) in zip(found, _rendered(pages, frame, scale, progress), strict=True):
+        size += sum(len(version) for version in pages[-1])
+        if time.monotonic() > ends:
+            raise ArtworkRefused(TOO_LONG)
+        if size > PAGES_LIMIT:
+            raise ArtworkRefused("What the layers of this SVG share is too much to be drawn for each of them.")
+    for one, (offset, pngs) in zip(found, _rendered(pages, frame, scale, ends, progress), strict=True):
         whole, *parted = (_pixels(png) for png in pngs)
         apart = svg_paint.ink_and_fill(whole, *parted) if parted else None
         sheet.layers.append(Layer.of(one.name, whole, offset, one.groups, one.opacity, one.visible, one.blend, apart))
@@ -177,6 +191,8 @@ def _size(root: Element, scale: int) -> tuple[int, int]:
             sides.append(box[2 + axis])
         else:
             raise ArtworkRefused("The SVG gives neither a size in px nor a view box.")
+    if max(sides) > SIDE_LIMIT:
+        raise ArtworkRefused(f"The SVG claims more than {SIDE_LIMIT} px a side.")
     width, height = (round(side * scale) for side in sides)
     if not (1 <= width <= SIDE_LIMIT and 1 <= height <= SIDE_LIMIT) or width * height > SHEET_PIXELS_LIMIT:
         raise ArtworkRefused(
@@ -187,7 +203,7 @@ def _size(root: Element, scale: int) -> tuple[int, int]:
 
 def _view_box(root: Element) -> list[float]:
     """The numbers of the view box, four in a sound one."""
-    return [float(one) for one in re.findall(r"-?\d+(?:\.\d+)?", root.get("viewBox", ""))]
+    return [float(one) for one in re.findall(r"-?\d{1,12}(?:\.\d{1,12})?", root.get("viewBox", "")[:200])]
 
 
 def _local(tag: object) -> str:
@@ -284,12 +300,36 @@ def _blend(element: Element) -> Blend:
 
 def _fraction(text: str) -> float:
     try:
-        return min(max(float(text.rstrip("%")) / (100 if text.endswith("%") else 1), 0.0), 1.0)
+        share = float(text.rstrip("%")) / (100 if text.endswith("%") else 1)
     except ValueError:
         return 1.0
+    return min(max(share, 0.0), 1.0) if math.isfinite(share) else 1.0
 
 
-def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> tuple[Element, Element]:
+class _Definitions:
+    """What layers may refer to, each with what it refers to itself, looked up once."""
+
+    def __init__(self, root: Element) -> None:
+        self.named = {element.get("id"): element for element in root.iter() if element.get("id")}
+        self.styles = list(root.iter(f"{{{SVG}}}style"))
+        self.referring: dict[str | None, set[str | None]] = {}
+
+    def reached_from(self, wanted: set[str | None], own: set[str | None]) -> list[Element]:
+        """All that is needed for `wanted`, but what is there already by its `own` id."""
+        found, taken, waiting = [], set(own), list(wanted - own)
+        while waiting:
+            ref = waiting.pop()
+            if ref in taken or ref not in self.named:
+                continue
+            taken.add(ref)
+            found.append(self.named[ref])
+            if ref not in self.referring:
+                self.referring[ref] = _references(self.named[ref])
+            waiting += self.referring[ref] - taken
+        return found
+
+
+def _page(root: Element, one: _Found, definitions: _Definitions) -> tuple[Element, Element]:
     """An SVG of one layer alone, and the layer in it: what stands around it, and whatever it refers to."""
     page = Element(root.tag, dict(root.attrib))
     inner = page
@@ -308,16 +348,11 @@ def _page(root: Element, one: _Found, named: dict[str | None, Element]) -> tuple
         shown.attrib.pop("mix-blend-mode", None)
     inner.append(shown)
     own = {element.get("id") for element in shown.iter()}
-    definitions = Element(f"{{{SVG}}}defs")
-    wanted, taken = _references(page), set(own)
-    while wanted - taken:
-        ref = (wanted - taken).pop()
-        taken.add(ref)
-        if ref in named:
-            definitions.append(copy.deepcopy(named[ref]))
-            wanted |= _references(named[ref])
-    definitions.extend(copy.deepcopy(one) for one in root.iter(f"{{{SVG}}}style"))
-    page.insert(0, definitions)
+    needed = Element(f"{{{SVG}}}defs")
+    # shared with all other pages, never changed: what is told apart is told on copies
+    needed.extend(definitions.reached_from(_references(page), own))
+    needed.extend(definitions.styles)
+    page.insert(0, needed)
     return page, shown
 
 
@@ -332,11 +367,10 @@ def _references(element: Element) -> set[str | None]:
 
 
 def _rendered(
-    pages: list[list[str]], frame: dict[str, object], scale: int, progress: Progress
+    pages: list[list[str]], frame: dict[str, object], scale: int, ends: float, progress: Progress
 ) -> Iterator[tuple[tuple[int, int], list[bytes]]]:
     """For each layer its place and the PNGs of its versions, in their order, from child processes."""
     batches = [pages[start : start + BATCH] for start in range(0, len(pages), BATCH)]
-    ends = time.monotonic() + SECONDS_LIMIT
     done = 0
     with ThreadPoolExecutor(CHILDREN) as waiting:
         begun = [waiting.submit(_child, {"scale": scale, "pages": batch, **frame}, ends) for batch in batches]
@@ -364,7 +398,7 @@ def _child(job: dict[str, object], ends: float) -> bytes:
             check=False,
         )
     except subprocess.TimeoutExpired as error:
-        raise ArtworkRefused(f"Rendering the SVG took longer than {SECONDS_LIMIT} s; it was given up.") from error
+        raise ArtworkRefused(TOO_LONG) from error
     if child.returncode:
         raise ArtworkRefused("The SVG could not be rendered; it asks for more than it may, or is damaged.")
     return child.stdout

@@ -15,8 +15,8 @@ import resource
 import sys
 from typing import Any
 
-MEMORY_LIMIT = 3 * 1024**3  # bytes of address space; a sheet of 64 megapixels takes 256 MB
-PROCESSOR_LIMIT = 110  # s
+MEMORY_LIMIT = 1024**3  # bytes of address space; a sheet of 64 megapixels takes 256 MB
+PROCESSOR_LIMIT = 45  # s
 PLACES = ("@width", "@height", "@box")
 COARSE = 8  # px of the sheet to one of the small drawing
 ROOM = 2  # px of the small drawing left free around what is painted

@@ -15,6 +15,7 @@ from typing import Annotated, Any, ClassVar
 
 from pydantic import Field, ValidationError
 
+from kunstgriff.figure.budget import Budget, drawing_on
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
 from kunstgriff.figure.stores import Missing, Stores
 
@@ -71,7 +72,8 @@ def apply_edit(data: Any, figure: Figure, stores: Stores) -> Figure:
     """Parse and apply in one go. Raises EditRefused; the figure given is never touched."""
     edit = data if isinstance(data, Edit) else parse_edit(data)
     try:
-        after = edit.apply(figure, stores)
+        with drawing_on(Budget(EditRefused)):
+            after = edit.apply(figure, stores)
         if edit.heeds_locks:
             _require_locked_unchanged(figure, after)
         return after

@@ -353,9 +353,9 @@ class Figure(Value):
     sheet: Sheet
     rate: Annotated[int, Field(ge=1, le=240)] = 24
     next_id: Annotated[int, Field(ge=1)] = 1
-    groups: tuple[Group, ...] = ()
-    parts: tuple[Part, ...] = ()
-    bones: tuple[Bone, ...] = ()
+    groups: Annotated[tuple[Group, ...], Field(max_length=5_000)] = ()
+    parts: Annotated[tuple[Part, ...], Field(max_length=5_000)] = ()
+    bones: Annotated[tuple[Bone, ...], Field(max_length=5_000)] = ()
     treatments: Annotated[tuple[Treatment, ...], Field(max_length=2_000)] = ()
     tolerances: Tolerances = Tolerances()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()

@@ -13,6 +13,7 @@ from scipy.spatial import cKDTree
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.items import item_of
 from kunstgriff.evaluate.rig import Drawn, Rig, drawing
+from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
@@ -54,6 +55,7 @@ def made_fold(figure: Figure, fold: Fold, stores: Stores) -> dict[str, Any]:
 def _smooth(points: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
     """Spots every half px along a smooth way through points (n, 2)."""
     runs = runs_along(points)
+    budget().line(float(runs[-1]), "The fold")
     if len(points) > 2 and (np.diff(runs) > 1e-6).all():
         fine = make_interp_spline(runs, points, k=min(3, len(points) - 1))(np.linspace(0, runs[-1], 8 * len(points)))
         points, runs = fine, runs_along(fine)

@@ -17,6 +17,7 @@ from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.meetings import meetings
 from kunstgriff.artwork.middle import middle_line
 from kunstgriff.artwork.outline import part_alpha, part_outline
+from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Part, Point
 from kunstgriff.figure.stores import Beside, Stores
@@ -130,6 +131,7 @@ def on_the_middle(figure: Figure, stroke: Floats, stores: Stores) -> Floats:
     Of all parts under a point, and along with the stroke, its limb is the one the stroke follows longest.
     """
     runs = runs_along(stroke)
+    budget().line(float(runs[-1]), "The line")
     even = spots_at(stroke, runs, np.linspace(0, runs[-1], max(int(runs[-1] / 6), 2)))
     direction = np.gradient(even, axis=0)
     lines: dict[str, LineString | None] = {}
