@@ -19,7 +19,6 @@ from django.urls import path  # noqa: E402
 
 from studio.bench.live import LiveBench  # noqa: E402
 from studio.bodies import LimitBodies  # noqa: E402
-from studio.warmup import warm_up_behind_the_first_page  # noqa: E402
 
 application = ProtocolTypeRouter(
     {
@@ -29,4 +28,3 @@ application = ProtocolTypeRouter(
         ),
     }
 )
-warm_up_behind_the_first_page()

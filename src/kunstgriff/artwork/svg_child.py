@@ -8,10 +8,12 @@ only there. Standard output for each layer: x and y in px, then for each version
 
 from __future__ import annotations
 
+import ctypes
 import io
 import json
 import math
 import resource
+import signal
 import sys
 from typing import Any
 
@@ -25,6 +27,7 @@ ROOM = 2  # px of the small drawing left free around what is painted
 def main() -> None:
     import resvg_py
 
+    ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG of linux/prctl.h: it ends with who waits for it
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
     resource.setrlimit(resource.RLIMIT_CPU, (PROCESSOR_LIMIT, PROCESSOR_LIMIT))
     resource.setrlimit(resource.RLIMIT_NOFILE, (16, 16))

@@ -7,15 +7,19 @@ import hashlib
 import os
 import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+from studio.launch.children import end, end_left_behind, started
+
 START_LIMIT = 40.0  # s; 0.3 s is usual
+ENDING_LIMIT = 2.0  # s
 
 
 class LaunchFailed(RuntimeError):
@@ -42,10 +46,12 @@ class MariaDB:
     @property
     def password(self) -> str:
         path = self.data.with_name(self.data.name + ".password")
-        if not path.exists():
-            path.touch(mode=0o600)
-            path.write_text(secrets.token_urlsafe(24))
-        return path.read_text()
+        with _needing_rights():
+            if not path.exists():
+                path.parent.mkdir(parents=True, exist_ok=True)
+                path.touch(mode=0o600)
+                path.write_text(secrets.token_urlsafe(24))
+            return path.read_text()
 
     def start(self) -> None:
         """Make the data directory when missing, start the server, wait until it answers, see to our account."""
@@ -55,19 +61,17 @@ class MariaDB:
             raise LaunchFailed(
                 "MariaDB is not installed: run ./run setup, or apt-get install mariadb-server-core mariadb-client-core."
             )
-        try:
+        with _needing_rights():
             self.data.parent.mkdir(parents=True, exist_ok=True)
             self._make_data(installer)
             self.socket_folder.mkdir(mode=0o700, exist_ok=True)
-        except OSError as error:
-            raise LaunchFailed(f"No right to write to “{error.filename}”; own it, or set KUNSTGRIFF_VAR.") from error
         self._end_orphan()
         if self.socket_folder.stat().st_uid != os.getuid():
             raise LaunchFailed(f"“{self.socket_folder}” belongs to someone else; remove it.")
         self.port = self.port or free_port()
         log = self.data.with_name(self.data.name + ".log")
         with log.open("ab") as out:
-            self.process = subprocess.Popen(
+            self.process = started(
                 [
                     program, "--no-defaults", f"--datadir={self.data}", f"--socket={self._socket}",
                     f"--pid-file={self.socket_folder / 'mariadb.pid'}", "--bind-address=127.0.0.1",
@@ -75,38 +79,25 @@ class MariaDB:
                     "--max-allowed-packet=256M",
                     "--innodb-buffer-pool-size=128M", "--innodb-log-file-size=64M", "--skip-name-resolve",
                 ],
-                stdout=out, stderr=out, stdin=subprocess.DEVNULL, start_new_session=True,
+                stdout=out, stderr=out, stdin=subprocess.DEVNULL,
             )  # fmt: skip
         self._wait(log)
         self._see_to_account()
 
     def _end_orphan(self) -> None:
         """End a server on our own data folder that a start of ours left behind when it was killed."""
-        try:
-            pid = int((self.socket_folder / "mariadb.pid").read_text())
-            words = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace").split("\0")
-            parent = int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
-        except (OSError, ValueError):
-            return
-        if f"--datadir={self.data}" not in words:
-            return
-        if parent != 1:
-            raise LaunchFailed(
-                "This project's MariaDB is running already, for another start of it; stop that one first."
-            )
-        os.kill(pid, signal.SIGTERM)
-        deadline = time.monotonic() + START_LIMIT
-        while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+        deadline = time.monotonic() + ENDING_LIMIT  # one that lost its launcher just now is ending by itself
+        while not end_left_behind(self.socket_folder / "mariadb.pid", f"--datadir={self.data}", START_LIMIT):
+            if time.monotonic() > deadline:
+                raise LaunchFailed(
+                    "This project's MariaDB is running already, for another start of it; stop that one first."
+                )
             time.sleep(0.05)
 
     def stop(self) -> None:
         """End the server we started, gently."""
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(30)
-            except subprocess.TimeoutExpired:
-                self.process.kill()
+        if self.process is not None:
+            end(self.process, 30)
         self.process = None
 
     def environment(self) -> dict[str, str]:
@@ -167,6 +158,14 @@ class MariaDB:
                 cursor.execute(f"GRANT ALL ON `{database}`.* TO kunstgriff@'127.0.0.1'")
         finally:
             connection.close()
+
+
+@contextmanager
+def _needing_rights() -> Iterator[None]:
+    try:
+        yield
+    except OSError as error:
+        raise LaunchFailed(f"No right to write to “{error.filename}”; own it, or set KUNSTGRIFF_VAR.") from error
 
 
 def free_port() -> int:
