@@ -142,8 +142,10 @@ TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 JOB_SILENCE = float(
     os.environ.get("KUNSTGRIFF_JOB_SILENCE", "20")
 )  # s without a sign of life after which a job is taken from its worker and begun anew
+SWEEP_AFTER_DAYS = 7.0  # after which what only a deleted figure referred to is let go
 LIVE_MESSAGE_LIMIT = 64 * 1024
 LIVE_MESSAGES_PER_SECOND = 300
+LIVE_RIGHTS_SECONDS = 0.4  # after which an open bench is asked again whether its user may see it
 
 CHANNEL_LAYERS = {"default": {"BACKEND": "channels.layers.InMemoryChannelLayer"}}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}

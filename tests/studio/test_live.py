@@ -10,6 +10,7 @@ import pytest
 from asgiref.testing import ApplicationCommunicator
 from django.conf import settings as django_settings
 from django.test import Client
+from django.urls import reverse
 
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
@@ -17,6 +18,7 @@ from kunstgriff.trial.swing import play
 from studio.asgi import application
 from studio.bench.live import HEADER, NO_FRAME, LiveBench
 from studio.library.actions import value_of
+from studio.library.models import Share
 from studio.library.stores import DatabaseStores
 from tests.studio.conftest import signed_in
 
@@ -172,3 +174,54 @@ def test_strangers_other_peoples_figures_and_other_sites_are_closed_out(ada, bo,
     assert asyncio.run(run(Client())) == 4401
     assert asyncio.run(run(signed_in(bo))) == 4404
     assert asyncio.run(run(signed_in(ada), "http://evil.example")) == "refused"
+
+
+def unshared(ada, bo, arm, client):
+    signed_in(ada).post(reverse("unshare", args=[arm.pk, bo.pk]))
+
+
+def signed_out(ada, bo, arm, client):
+    client.post(reverse("logout"))
+
+
+def figure_deleted(ada, bo, arm, client):
+    signed_in(ada).post(reverse("delete-figure", args=[arm.pk]), {"name": arm.name})
+
+
+def user_deleted(ada, bo, arm, client):
+    bo.delete()
+
+
+def password_changed(ada, bo, arm, client):
+    bo.set_password("another wick altogether")
+    bo.save()
+
+
+@pytest.mark.parametrize(
+    ("ended", "code"),
+    [(unshared, 4404), (signed_out, 4401), (figure_deleted, 4404), (user_deleted, 4401), (password_changed, 4401)],
+)
+def test_rights_that_end_close_the_open_socket(ada, bo, arm, ended, code):
+    Share.objects.create(figure=arm, user=bo)
+    client = signed_in(bo)
+
+    async def exchange(one):
+        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "pose": {}}))
+        assert unpacked(await one.receive_from(5))[0] == 1
+        await asyncio.to_thread(ended, ada, bo, arm, client)
+        return await one.receive_output(5)
+
+    output = talk(client, arm, exchange)
+    assert (output["type"], output.get("code")) == ("websocket.close", code)
+
+
+def test_nothing_of_a_later_revision_goes_out_after_rights_have_ended(ada, bo, arm, settings):
+    settings.LIVE_RIGHTS_SECONDS = 60  # so that only what is sent is asked about
+    Share.objects.create(figure=arm, user=bo)
+
+    async def exchange(one):
+        await asyncio.to_thread(unshared, ada, bo, arm, None)
+        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "pose": {}}))
+        return await one.receive_output(5)
+
+    assert talk(signed_in(bo), arm, exchange)["type"] == "websocket.close"

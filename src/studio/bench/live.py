@@ -6,12 +6,17 @@ import asyncio
 import json
 import struct
 import time
-from typing import Any
+from importlib import import_module
+from types import SimpleNamespace
+from typing import Any, cast
 
 import numpy as np
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
+from django.contrib.auth import get_user
+from django.db import DatabaseError
+from django.http import HttpRequest
 
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
@@ -44,21 +49,23 @@ class LiveBench(AsyncWebsocketConsumer):
         self.arrived = asyncio.Event()
         self.answering: asyncio.Task[None] | None = None
         self.reading: asyncio.Task[None] | None = None
+        self.watching: asyncio.Task[None] | None = None
         self.unread: tuple[int, str, dict[str, float]] | None = None
         self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
         await self.accept()
         if not self.scope["user"].is_authenticated:
             await self.close(SIGNED_OUT)
             return
-        if not await self._may_see():
-            await self.close(GONE)
+        if (barred := await self._barred()) is not None:
+            await self.close(barred)
             return
         if self.channel_layer is not None:
             await self.channel_layer.group_add(self.group, self.channel_name)
         self.answering = asyncio.create_task(self._answer())
+        self.watching = asyncio.create_task(self._watch())
 
     async def disconnect(self, code: int) -> None:
-        for task in (self.answering, self.reading):
+        for task in (self.answering, self.reading, self.watching):
             if task is not None:
                 task.cancel()
         if self.channel_layer is not None:
@@ -81,7 +88,22 @@ class LiveBench(AsyncWebsocketConsumer):
 
     async def head_moved(self, event: dict[str, Any]) -> None:
         """Someone made an edit."""
+        if (barred := await self._barred()) is not None:
+            await self.close(barred)
+            return
         await self.send(json.dumps({"head": event["revision"]}))
+
+    async def _watch(self) -> None:
+        """Close the socket when its user may not see the figure any more, whoever and whatever saw to that."""
+        while True:
+            await asyncio.sleep(settings.LIVE_RIGHTS_SECONDS)
+            try:
+                barred = await self._barred()
+            except DatabaseError:
+                continue  # it may be away; the next look tells
+            if barred is not None:
+                await self.close(barred)
+                return
 
     async def _answer(self) -> None:
         while True:
@@ -165,13 +187,19 @@ class LiveBench(AsyncWebsocketConsumer):
         return HEADER.pack(serial, COLOURS, self.revision, start, len(colours)) + colours.tobytes()
 
     def _load(self, revision: int) -> Rig:
-        if not Revision.objects.filter(pk=revision, figure_id=self.figure_id).exists():
+        seen = Figure.objects.seen_by(self.scope["user"])
+        if not Revision.objects.filter(pk=revision, figure_id=self.figure_id, figure__in=seen).exists():
             raise Revision.DoesNotExist
         return compile_rig(compiled(revision)[0], DatabaseStores())
 
     @database_sync_to_async
-    def _may_see(self) -> bool:
-        return Figure.objects.seen_by(self.scope["user"]).filter(pk=self.figure_id).exists()
+    def _barred(self) -> int | None:
+        """Why the socket may not stay open, as a closing code; None where it may. Nothing is taken from memory."""
+        session = import_module(settings.SESSION_ENGINE).SessionStore(self.scope["session"].session_key)
+        user = get_user(cast(HttpRequest, SimpleNamespace(session=session, META={})))
+        if not user.is_authenticated:
+            return SIGNED_OUT
+        return None if Figure.objects.seen_by(user).filter(pk=self.figure_id).exists() else GONE
 
     def _within_rate(self) -> bool:
         """A bucket that holds a second's worth of messages and fills steadily."""

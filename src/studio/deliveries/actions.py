@@ -11,7 +11,10 @@ from pathlib import Path
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
+from django_tasks import TaskResultStatus
+from django_tasks_db.models import DBTaskResult
 
 from kunstgriff.artwork.reading import ENDINGS
 from kunstgriff.artwork.svg import SCALES
@@ -45,11 +48,7 @@ def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: 
 def _size(size: object) -> list[int] | None:
     if size is None:
         return None
-    if (
-        isinstance(size, list)
-        and len(size) == 2
-        and all(isinstance(one, int) and 1 <= one <= SIDE_LIMIT for one in size)
-    ):
+    if isinstance(size, list) and len(size) == 2 and all(type(one) is int and 1 <= one <= SIDE_LIMIT for one in size):
         return size
     raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
 
@@ -106,9 +105,28 @@ def revive_silent_jobs() -> int:
             state=Job.State.WAITING, stage="its worker was lost; it begins anew", beat=None
         )
         if taken:
-            run_job.enqueue(str(job.pk))
+            _begin_anew(job)
+            revived += 1
+    # a worker may be lost between taking a task and beginning its job
+    for job in Job.objects.filter(state=Job.State.WAITING, created__lt=silent):
+        tasks = _tasks_of(job)
+        if tasks.filter(started_at__lt=silent).exists() and not tasks.filter(status=TaskResultStatus.READY).exists():
+            _begin_anew(job)
             revived += 1
     return revived
+
+
+def _begin_anew(job: Job) -> None:
+    """Enqueue a job again; the task of the worker that was lost is over."""
+    with transaction.atomic():
+        _tasks_of(job).filter(status=TaskResultStatus.RUNNING).update(
+            status=TaskResultStatus.FAILED, finished_at=timezone.now(), traceback="Its worker was lost."
+        )
+        run_job.enqueue(str(job.pk))
+
+
+def _tasks_of(job: Job) -> QuerySet[DBTaskResult]:
+    return DBTaskResult.objects.filter(args_kwargs__args__0=str(job.pk))
 
 
 def _enqueue(job: Job) -> Job:

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import shutil
 import uuid
+from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.db.models.signals import post_delete
+from django.dispatch import receiver
 
 from studio.library.models import Figure
 
@@ -47,3 +52,10 @@ class Job(models.Model):
     @property
     def is_over(self) -> bool:
         return self.state in (self.State.DONE, self.State.FAILED, self.State.STOPPED)
+
+
+@receiver(post_delete, sender=Job)
+def remove_result(sender: type[Job], instance: Job, **more: Any) -> None:
+    """A job that is deleted, with its figure or its owner, takes what it delivered along."""
+    if instance.result:
+        shutil.rmtree((Path(settings.MEDIA_ROOT) / instance.result.name).parent, ignore_errors=True)

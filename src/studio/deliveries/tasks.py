@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
-from django.db import close_old_connections, connection
+from django.db import close_old_connections, connection, transaction
 from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
@@ -128,11 +128,13 @@ def _import(job: Job, progress: Progress) -> None:
         notices = sheet.notices
     stores = keep(memory, progress)
     file_name = job.order["name"] + upload.suffix
-    figure = create_figure(job.owner, value, f"import {job.order['name']}", file_name, notices, keep_source(upload))
+    source = keep_source(upload)
+    with transaction.atomic():  # both or neither: a worker may be lost at any moment, and the job is begun anew
+        figure = create_figure(job.owner, value, f"import {job.order['name']}", file_name, notices, source)
+        done = {"figure": figure, "state": Job.State.DONE, "stage": "done", "sentence": " ".join(notices)[:500]}
+        if not Job.objects.filter(pk=job.pk, state=Job.State.RUNNING).update(**done):
+            raise Stopped  # another worker has taken it meanwhile
     make_thumbnail(figure, value, stores)
-    Job.objects.filter(pk=job.pk).update(
-        figure=figure, state=Job.State.DONE, stage="done", sentence=" ".join(notices)[:500]
-    )
     upload.unlink(missing_ok=True)
 
 

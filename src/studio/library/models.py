@@ -21,6 +21,13 @@ class Picture(models.Model):
     size = models.PositiveBigIntegerField()
 
 
+class Leaving(models.Model):
+    """Content that a deleted figure referred to, by its digest, and since when."""
+
+    digest = models.CharField(max_length=64, primary_key=True)
+    since = models.DateTimeField()
+
+
 class FigureQuerySet(models.QuerySet["Figure"]):
     def seen_by(self, user: settings.AUTH_USER_MODEL) -> FigureQuerySet:
         """Figures that are the user's own or shared with them."""

@@ -16,7 +16,7 @@ from django.db import IntegrityError, transaction
 from numpy.typing import NDArray
 
 from kunstgriff.figure.stores import Decoding, Missing, digest_of, pack_array, unpack_array
-from studio.library.models import ArrayBlock, Picture
+from studio.library.models import ArrayBlock, Leaving, Picture
 
 CACHE_BYTES = 256 * 1024 * 1024
 
@@ -62,6 +62,7 @@ class DatabaseStores(Decoding):
     def put_array(self, array: NDArray[Any]) -> str:
         data = pack_array(np.asarray(array))
         digest = digest_of(data)
+        _stays(digest)
         if not ArrayBlock.objects.filter(digest=digest).exists():
             # another request may have stored the same content meanwhile
             with contextlib.suppress(IntegrityError), transaction.atomic():
@@ -82,6 +83,7 @@ class DatabaseStores(Decoding):
     def put_picture(self, png: bytes) -> str:
         digest = digest_of(png)
         path = picture_path(digest)
+        _stays(digest)
         if not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
             with tempfile.NamedTemporaryFile(dir=path.parent, delete=False) as unfinished:
@@ -92,6 +94,11 @@ class DatabaseStores(Decoding):
                 Picture.objects.create(digest=digest, file=str(path.relative_to(settings.MEDIA_ROOT)), size=len(png))
         _cache.put(digest, png)
         return digest
+
+
+def _stays(digest: str) -> None:
+    """What is stored again leaves no more; where it is just being swept, this waits for that."""
+    Leaving.objects.filter(digest=digest).delete()
 
 
 def picture_path(digest: str) -> Path:

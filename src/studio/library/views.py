@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_POST
 from studio.accounts.models import User
 from studio.library.models import Figure, Share
 from studio.library.stores import picture_path
+from studio.library.sweeping import delete_figure
 from studio.requests import lasting
 
 
@@ -64,8 +65,6 @@ def delete(request: HttpRequest, figure_id: int) -> HttpResponse:
     if request.POST.get("name") != figure.name:
         messages.error(request, f"{figure.name} was kept: type its name exactly to delete it.")
         return redirect("library")
-    Figure.objects.filter(pk=figure.pk).update(head=None)
-    figure.revisions.update(parent=None)
-    figure.delete()
+    delete_figure(figure)
     messages.success(request, f"{figure.name} was deleted.")
     return redirect("library")
