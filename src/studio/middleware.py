@@ -1,29 +1,13 @@
-"""A request larger than allowed is refused before it is read; a database that is away is said in one sentence."""
+"""A database that is away is said in one sentence."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from django.conf import settings
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
-from studio.bodies import ROOM_FOR_FORM
-
 SENTENCE = "The database does not answer just now. Nothing is lost; try again in a moment."
-
-
-class RefuseHugeBodies:
-    """Turns away what says it is larger than the largest upload, before anything reads or stores it."""
-
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
-        self.get_response = get_response
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        length = request.META.get("CONTENT_LENGTH") or "0"
-        if not length.isascii() or not length.isdigit() or int(length) > settings.UPLOAD_LIMIT + ROOM_FOR_FORM:
-            return JsonResponse({"sentence": "The file is larger than the 512 MB allowed."}, status=413)
-        return self.get_response(request)
 
 
 class SayDatabaseIsAway:

@@ -30,6 +30,11 @@ def json_body(request: HttpRequest) -> dict[str, Any]:
         raise EditRefused("The request was no JSON.") from error
     if not isinstance(data, dict):
         raise EditRefused("The request was no JSON object.")
+    if b"\\ud" in request.body.lower():  # half of a letter, which no database takes
+        try:
+            json.dumps(data, ensure_ascii=False).encode()
+        except (UnicodeEncodeError, RecursionError) as error:
+            raise EditRefused("The request holds half a letter (a lone surrogate).") from error
     return data
 
 

@@ -49,7 +49,6 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
-    "studio.middleware.RefuseHugeBodies",
     "studio.middleware.SayDatabaseIsAway",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -100,8 +99,12 @@ LOGIN_REDIRECT_URL = "library"
 LOGOUT_REDIRECT_URL = "login"
 # whether visitors may make accounts: by default only while nobody but this machine can reach the studio
 SIGN_UP = os.environ.get("KUNSTGRIFF_SIGN_UP", "yes" if LOOPBACK_ONLY else "no") == "yes"
-LOGIN_TRIES = 8  # wrong passwords for one name before it must wait
-LOGIN_WAIT = 300  # s
+LOGIN_TRIES = 8  # wrong passwords from one address before it must wait, or for one name before it is slowed down
+LOGIN_WAIT = 300  # s an address must wait
+LOGIN_SLOW = 5  # s between two tries for a name that is slowed down; whoever signed in here before is not
+SIGN_INS_AT_ONCE = 2  # a password's hash takes 100 MB
+SIGN_IN_PATIENCE = 20.0  # s a sign-in waits for its turn
+KNOWN_DAYS = 180  # for which a browser is known from which someone signed in
 
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOOPBACK_ONLY
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import time
+
 import pytest
 from django.test import Client
 
+from studio.accounts import views
 from studio.library.models import Share
 from tests.studio.conftest import post, signed_in
 
@@ -21,12 +24,39 @@ def test_the_right_password_opens_the_library_and_is_kept_as_argon2(ada):
     assert (answer.status_code, answer.url) == (302, "/figures/")
 
 
-def test_too_many_wrong_passwords_make_even_the_right_one_wait(ada, settings):
+def test_too_many_wrong_passwords_make_an_address_wait(ada, settings):
     client = Client()
     for _ in range(settings.LOGIN_TRIES):
         assert try_password(client, "wrong").status_code == 200
     answer = try_password(client, "a long wick burns")
     assert b"Too many wrong passwords" in answer.content
+
+
+def test_others_who_try_a_name_slow_it_down_but_do_not_lock_its_owner_out(ada, settings):
+    own = Client(REMOTE_ADDR="10.0.0.1")
+    assert try_password(own, "a long wick burns").status_code == 302
+    own.post("/account/sign-out/")
+    for number in range(settings.LOGIN_TRIES + 2):
+        try_password(Client(REMOTE_ADDR=f"10.0.1.{number}"), "wrong")
+    assert b"Wait 5 seconds" in try_password(Client(REMOTE_ADDR="10.0.2.1"), "wrong").content
+    assert try_password(own, "a long wick burns").status_code == 302, "from where they signed in before, at once"
+    settings.LOGIN_SLOW = 1
+    for number in range(settings.LOGIN_TRIES + 1):
+        try_password(Client(REMOTE_ADDR=f"10.0.3.{number}"), "wrong")
+    time.sleep(1.2)
+    elsewhere = Client(REMOTE_ADDR="10.0.4.1")
+    assert try_password(elsewhere, "a long wick burns").status_code == 302, "from anywhere else after seconds"
+
+
+def test_passwords_are_hashed_a_few_at_a_time_and_who_waits_too_long_is_told(ada, settings):
+    settings.SIGN_IN_PATIENCE = 0.1
+    taken = [views.hashing.acquire() for _ in range(settings.SIGN_INS_AT_ONCE)]
+    try:
+        assert b"Very many sign in" in try_password(Client(), "a long wick burns").content
+    finally:
+        for _ in taken:
+            views.hashing.release()
+    assert try_password(Client(), "a long wick burns").status_code == 302
 
 
 def test_a_visitor_makes_an_account_where_that_is_allowed(settings, db):

@@ -98,3 +98,35 @@ def test_a_database_that_is_away_is_said_in_a_sentence_with_503(client, arm, mon
     answer = edit(client, arm, arm.head_id, kind="rename_figure", name="x")
     assert answer.status_code == 503
     assert "Nothing is lost" in answer.json()["sentence"]
+
+
+def test_an_edit_that_fails_unforeseen_is_told_with_a_number_and_what_it_was_at(client, arm, monkeypatch, caplog):
+    def broken(self, figure, stores):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("kunstgriff.artwork.mending.FillHoles.apply", broken)
+    answer = edit(client, arm, arm.head_id, kind="fill_holes", parts=["forearm"])
+    told = answer.json()["sentence"]
+    assert answer.status_code == 500
+    assert "“fill holes” at forearm failed" in told
+    number = told.rsplit(" ", 1)[1].rstrip(".")
+    assert number in caplog.text
+    assert '"parts": ["forearm"]' in caplog.text
+    assert "ZeroDivisionError" in caplog.text
+    arm.refresh_from_db()
+    assert edit(client, arm, arm.head_id, kind="rename_part", part="forearm", name="paw").status_code == 200
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        b'{"base": true, "edit": {}}', b'{"base": 1, "edit": {"kind": "rename_figure", "name": "\\ud800"}}',
+        b'{"base": 1e400, "edit": {}}', b'{"base": 9999999999999999999999, "edit": {}}', b"[" * 100_000,
+        b'{"base": 1, "edit": ' + b'{"a":' * 50_000 + b"1" + b"}" * 50_000 + b"}",
+        b'{"base": 1, "edit": {"kind": "draw_chain", "joints": [[true, true], [NaN, 1e999]]}}',
+    ],
+)  # fmt: skip
+def test_odd_bodies_are_answered_by_a_sentence(client, arm, body):
+    answer = client.post(f"/bench/{arm.pk}/edit/", body, content_type="application/json")
+    assert answer.status_code in (400, 409)
+    assert answer.json()["sentence"].endswith(".")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from threading import BoundedSemaphore
 from typing import Any
 
 from django.conf import settings
@@ -18,30 +19,54 @@ from django.views.generic import CreateView
 
 from studio.accounts.models import User
 
+KNOWN = "known"  # the cookie of a browser from which someone signed in before
+hashing = BoundedSemaphore(settings.SIGN_INS_AT_ONCE)
+
 
 class ThrottledForm(AuthenticationForm):
-    """Counts wrong passwords by name and by address; after `LOGIN_TRIES` either must wait `LOGIN_WAIT` seconds."""
+    """Counts wrong passwords: an address that sends `LOGIN_TRIES` of them waits, a name is only slowed down.
+
+    A browser from which someone signed in before is known and not slowed down, so that nobody can be kept out by others
+    who try their name. Passwords are hashed a few at a time.
+    """
 
     def clean(self) -> dict[str, Any]:
-        keys = self._keys()
-        if any(cache.get(key, 0) >= settings.LOGIN_TRIES for key in keys):
+        self.name = str(self.cleaned_data.get("username", "")).lower()
+        address, name, slowed = (_key(f"{what} {one}") for what, one in self._about())
+        if cache.get(address, 0) >= settings.LOGIN_TRIES:
             minutes = settings.LOGIN_WAIT // 60
+            raise ValidationError(f"Too many wrong passwords. Wait {minutes} minutes, then try again.", "throttled")
+        tried_often = cache.get(name, 0) >= settings.LOGIN_TRIES and not self._is_known()
+        if tried_often and not cache.add(slowed, True, settings.LOGIN_SLOW):
             raise ValidationError(
-                f"Too many wrong passwords. Wait {minutes} minutes, then try again.", code="throttled"
+                f"Many wrong passwords were tried for this name. Wait {settings.LOGIN_SLOW} seconds, then try again.",
+                "throttled",
             )
+        if not hashing.acquire(timeout=settings.SIGN_IN_PATIENCE):
+            raise ValidationError("Very many sign in just now. Try again in a moment.", "throttled")
         try:
             cleaned = super().clean()
         except ValidationError:
-            for key in keys:
+            for key in (address, name):
                 cache.set(key, cache.get(key, 0) + 1, settings.LOGIN_WAIT)
             raise
-        cache.delete_many(keys)
+        finally:
+            hashing.release()
+        cache.delete_many([address, name, slowed])
         return cleaned
 
-    def _keys(self) -> list[str]:
-        name = str(self.cleaned_data.get("username", "")).lower()
+    def _about(self) -> list[tuple[str, str]]:
         address = self.request.META.get("REMOTE_ADDR", "") if self.request else ""
-        return ["sign-in-" + hashlib.sha256(one.encode()).hexdigest() for one in (f"name {name}", f"from {address}")]
+        return [("from", address), ("name", self.name), ("slowed", self.name)]
+
+    def _is_known(self) -> bool:
+        age = settings.KNOWN_DAYS * 86_400
+        known = self.request.get_signed_cookie(KNOWN, "", max_age=age) if self.request else ""
+        return bool(self.name) and known == _key(self.name)
+
+
+def _key(what: str) -> str:
+    return "sign-in-" + hashlib.sha256(what.encode()).hexdigest()
 
 
 class NewUserForm(UserCreationForm):
@@ -77,4 +102,14 @@ class SignIn(LoginView):
     template_name = "accounts/sign_in.html"
     form_class = ThrottledForm
     redirect_authenticated_user = True
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        answer = super().form_valid(form)
+        mark = _key(form.get_user().get_username().lower())
+        answer.set_signed_cookie(
+            KNOWN, mark, max_age=settings.KNOWN_DAYS * 86_400, httponly=True, samesite="Lax",
+            secure=settings.SESSION_COOKIE_SECURE,
+        )  # fmt: skip
+        return answer
+
     extra_context = {"sign_up": settings.SIGN_UP}

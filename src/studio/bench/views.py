@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
+import logging
+import secrets
 from collections.abc import Callable
 from typing import Any
 
 from asgiref.sync import async_to_sync
 from channels.layers import get_channel_layer
 from django.contrib.auth.decorators import login_required
+from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.csrf import ensure_csrf_cookie
@@ -20,6 +24,7 @@ from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
 from studio.library.models import Figure, Revision
 from studio.requests import json_body, lasting, sentence
 
+logger = logging.getLogger(__name__)
 GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
 
 
@@ -89,7 +94,7 @@ def _changed(
     try:
         data = json_body(request)
         base = data.get("base")
-        if not isinstance(base, int):
+        if type(base) is not int:
             raise EditRefused("The request does not say which revision it was made on.")
         revision = change(figure, base, data)
     except EditRefused as error:
@@ -101,9 +106,29 @@ def _changed(
     except Stale as stale:
         newer = bench_state(stale.figure, stale.figure.may_edit(request.user))
         return sentence("The figure was changed elsewhere; the bench has caught up.", 409, state=newer)
+    except DatabaseError:
+        raise  # said as such, so that the bench sends the edit again
+    except Exception:
+        return _unforeseen(data)
     figure.refresh_from_db()
     tell_others(figure_id, revision.pk)
     return JsonResponse(bench_state(figure, True))
+
+
+def _unforeseen(data: dict[str, Any]) -> HttpResponse:
+    """A sentence with a number to quote, the edit and what it was at; the log has the number, too, and all of it."""
+    number = secrets.token_hex(3).upper()
+    logger.exception("%s: an edit failed: %s", number, json.dumps(data)[:4_000])
+    edit = data.get("edit")
+    edit = edit if isinstance(edit, dict) else {}
+    kind = str(edit.get("kind", "what was asked for")).replace("_", " ")[:60]
+    at = next((edit[key] for key in ("part", "parts", "bone", "bones", "treatment") if edit.get(key)), "")
+    names = ", ".join(str(one) for one in (at if isinstance(at, list) else [at]))[:120]
+    where = f" at {names}" if names else ""
+    words = (
+        f"“{kind}”{where} failed in a way nobody foresaw; nothing was changed. Tell whoever runs the studio: {number}."
+    )
+    return sentence(words, 500)
 
 
 def tell_others(figure_id: int, revision_id: int) -> None:

@@ -22,9 +22,10 @@ def main() -> int:
     warm_up_behind_the_first_page()
     if not sys.stdin.buffer.readline():
         return 0  # who would have told us is gone
+    proxy = os.environ.get("KUNSTGRIFF_PROXY", "")  # its address; what others say of who they speak for does not count
     config = uvicorn.Config(
         application, ws_per_message_deflate=False, ws_max_size=65_536, log_level="warning", lifespan="off",
-        timeout_graceful_shutdown=3,
+        timeout_graceful_shutdown=3, proxy_headers=bool(proxy), forwarded_allow_ips=proxy,
     )  # fmt: skip
     uvicorn.Server(config).run(sockets=[socket.socket(fileno=int(sys.argv[1]))])
     return 0
