@@ -21,6 +21,8 @@ class Remedy(Value):
 class Finding(Value):
     """One sentence with a number in it, the stage it belongs to, what to jump to and how bad it is (0 to 1).
 
+    Where it shows with the first of its `bones` turned, `angle` (degrees) is where it is worst.
+
     `key` names the same finding at every look; a finding without one cannot be said to be meant so.
     """
 
@@ -30,6 +32,7 @@ class Finding(Value):
     weight: float
     parts: tuple[str, ...] = ()
     bones: tuple[str, ...] = ()
+    angle: float | None = None
     remedies: tuple[Remedy, ...] = ()
 
 

@@ -15,7 +15,7 @@ from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.reading.seams import across
 
 MARK = np.array([122, 59, 105], np.float32)  # plum: findings that fail
-REACH = 2.1  # half widths around the joint that are shown
+REACH = 3.0  # half widths around the joint that are shown
 
 
 def seam_strip(

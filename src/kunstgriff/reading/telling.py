@@ -57,5 +57,6 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
         weight=LEAST + (MOST - LEAST) * min(miss.times / FAR, 1.0),
         parts=(behind.id, front.id),
         bones=(seam.bone,),
+        angle=miss.angle,
         remedies=(*ways[:2], accept),
     )

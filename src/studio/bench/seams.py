@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET
 
 from kunstgriff.delivery.sheet import VOID_LEAST
 from kunstgriff.figure.edit import EditRefused, need_bone
+from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing
 from kunstgriff.reading.proposing import Proposal, Trial, propose
@@ -27,8 +28,8 @@ from studio.library.stores import DatabaseStores
 from studio.painting import painted
 from studio.requests import lasting, sentence
 
-TILE = 240  # px; shown at half of that on the card
-TILES = 4
+TILE = 448  # px; shown at half of that in the strip
+TILES = 5
 VOID_STEP = 10.0  # degrees between the poses voids are looked for in
 GROW_BEYOND = 2  # px that a part grows further than its void reaches
 
@@ -38,7 +39,8 @@ GROW_BEYOND = 2  # px that a part grows further than its void reaches
 def seam_joints(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
     """The bones at whose joints two parts meet, with those seams that have been read."""
     revision_id = require_revision(request, figure_id, revision_id)
-    read = {seam.bone: _told(seam) for seam in stored_seams(figure_id, revision_id)}
+    figure, _ = compiled(revision_id)
+    read = {seam.bone: {**_told(seam), "shown": _shown(figure, seam)} for seam in stored_seams(figure_id, revision_id)}
     return JsonResponse({"bones": [bone.id for bone in joints_at(revision_id)], "read": read})
 
 
@@ -52,7 +54,7 @@ def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         before = seam_before(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    shown = [round(one) for one in _angles(figure_id, revision_id, bone_id)]
+    shown = _shown(compiled(revision_id)[0], seam)
     return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, "shown": shown})
 
 
@@ -191,6 +193,9 @@ def _voids(revision_id: int, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
 
 def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:
     """The angles a joint is shown at, the worst one among them."""
-    figure, _ = compiled(revision_id)
-    worst = seam_at(figure_id, revision_id, bone_id).worst
-    return angles_shown(seam_angles(figure, need_bone(figure, bone_id)), worst.angle if worst else None, TILES)
+    return _shown(compiled(revision_id)[0], seam_at(figure_id, revision_id, bone_id))
+
+
+def _shown(figure: Figure, seam: Seam) -> list[float]:
+    worst = seam.worst.angle if seam.worst else None
+    return angles_shown(seam_angles(figure, need_bone(figure, seam.bone)), worst, TILES)

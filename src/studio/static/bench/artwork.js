@@ -56,7 +56,10 @@ export const artwork = {
     await new Promise((done) => setTimeout(done, PAUSE));
     if (revision !== scene.revision) return;
     const answer = await fetchJson(`/bench/${this.figureId}/findings/${revision}/`);
-    if (answer.ok && revision === scene.revision) this.found = answer.data.findings.map((one, index) => ({ ...one, key: `${index}-${one.sentence}` }));
+    if (!answer.ok || revision !== scene.revision) return;
+    this.found = answer.data.findings.map((one, index) => ({ ...one, key: `${index}-${one.sentence}` }));
+    // the sheet has the room while nothing is open, unless a person said otherwise
+    if (!this.findingsChosen) this.findingsOpen = this.found.length > 0 || this.notices.length > 0;
   },
   async loadReadings() {
     const part = this.onePart;

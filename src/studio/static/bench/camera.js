@@ -7,19 +7,31 @@ export class Camera {
     this.y = 0;
     this.width = 1;
     this.height = 1;
+    this.fitted = null; // the sheet, as long as nobody has looked elsewhere
   }
 
   resize(width, height) {
     this.width = width;
     this.height = height;
+    if (this.fitted) this.fit(this.fitted);
   }
 
   fit(sheet) {
+    this.fitted = sheet;
     const top = 46; // the tools and the state tab float there
     const bottom = 44; // and hints here
     this.scale = Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height);
     this.x = sheet.width / 2 - sheet.standing_point[0];
     this.y = sheet.height / 2 - sheet.standing_point[1] - (top - bottom) / 2 / this.scale;
+  }
+
+  /** Bring a box of the figure (left, top, right, bottom) to the middle, as large as leaves its surroundings in sight. */
+  look([left, top, right, bottom]) {
+    this.fitted = null;
+    const room = 0.55;
+    this.scale = Math.min(Math.max(Math.min((room * this.width) / (right - left), (room * this.height) / (bottom - top)), 0.02), 4);
+    this.x = (left + right) / 2;
+    this.y = (top + bottom) / 2;
   }
 
   toScreen(x, y) {
@@ -31,11 +43,13 @@ export class Camera {
   }
 
   pan(dx, dy) {
+    this.fitted = null;
     this.x -= dx / this.scale;
     this.y -= dy / this.scale;
   }
 
   zoomAround(x, y, factor) {
+    this.fitted = null;
     const [fx, fy] = this.toFigure(x, y);
     this.scale = Math.min(Math.max(this.scale * factor, 0.02), 32);
     const [nx, ny] = this.toFigure(x, y);

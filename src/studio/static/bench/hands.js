@@ -118,7 +118,7 @@ export const hands = {
   openFinder() { this.finderOpen = true; this.finderWord = ''; this.$nextTick(() => document.getElementById('finder-input').focus()); },
   closeFinder() { this.finderOpen = false; },
   runFirst() { if (this.foundActions.length) this.run(this.foundActions[0].key); },
-  toggleFindings() { this.findingsOpen = !this.findingsOpen; this.$nextTick(() => this.resize()); },
+  toggleFindings() { this.findingsChosen = true; this.findingsOpen = !this.findingsOpen; },
   warn(sentence) { this.message = sentence; this.warning = true; },
 
   pickPart(id, event) {
@@ -138,6 +138,32 @@ export const hands = {
     this.goTo(finding.stage);
     this.parts = finding.parts;
     this.bones = finding.bones;
+    const bone = this.figure.bones.find((one) => one.id === finding.bones[0]);
+    if (bone && Number.isFinite(finding.angle)) {
+      if (!this.posed) this.turnOver();
+      this.poseTurn(bone.id, finding.angle);
+    }
+    const place = this.placeOf(finding);
+    if (!place) return;
+    this.$nextTick(() => {
+      this.resize();
+      engine.camera.look(place);
+      this.redraw();
+      engine.overlay.mark(place);
+    });
+  },
+  /** The box (left, top, right, bottom) a finding is about: its joint with half of both limbs, or its parts. */
+  placeOf(finding) {
+    const bone = this.figure.bones.find((one) => one.id === finding.bones[0]);
+    if (bone) {
+      const reach = 0.6 * Math.hypot(bone.tip[0] - bone.joint[0], bone.tip[1] - bone.joint[1]);
+      return [bone.joint[0] - reach, bone.joint[1] - reach, bone.joint[0] + reach, bone.joint[1] + reach];
+    }
+    const parts = this.figure.parts.filter((one) => finding.parts.includes(one.id));
+    if (!parts.length) return null;
+    const low = [0, 1].map((k) => Math.min(...parts.map((one) => one.place[k])));
+    const high = [0, 1].map((k) => Math.max(...parts.map((one) => one.place[k] + one.size[k])));
+    return [...low, ...high];
   },
   movedBy(bones) {
     const moved = (part) => (part.binding.influences || []).some((ref) => bones.includes(ref));

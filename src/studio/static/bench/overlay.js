@@ -21,6 +21,16 @@ export class Overlay {
     this.pivots = element('g', { 'pointer-events': 'none' }, svg);
   }
 
+  /** A ring around a box of the figure, which goes by itself. */
+  mark([left, top, right, bottom]) {
+    const [a, b] = [this.camera.toScreen(left, top), this.camera.toScreen(right, bottom)];
+    const ring = element('ellipse', {
+      class: 'look-ring', 'pointer-events': 'none',
+      cx: (a[0] + b[0]) / 2, cy: (a[1] + b[1]) / 2, rx: (b[0] - a[0]) / 2 + 10, ry: (b[1] - a[1]) / 2 + 10,
+    }, this.svg);
+    setTimeout(() => ring.remove(), 2400);
+  }
+
   /** One group a bone, kept between frames so that focus stays where it is. */
   drawBones(figure, { colours, selected, springs, shown, override, only }) {
     const wanted = new Set(shown ? figure.bones.filter((bone) => !only || only.has(bone.id)).map((bone) => bone.id) : []);

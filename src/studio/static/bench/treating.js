@@ -6,7 +6,7 @@ import { scene } from './scene.js';
 
 export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
 const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
-const TILES = 4; // pictures side by side in a strip (studio/bench/seams.py)
+const TILES = 5; // pictures side by side in a strip (studio/bench/seams.py)
 /** An angle in words; nothing while it is not known yet. */
 const told = (angle) => (Number.isFinite(angle) ? `${Math.round(angle)}°` : '');
 const PAUSE = 350; // ms a joint must stay chosen before ways are tried at it
@@ -94,7 +94,25 @@ export const treating = {
   get tryNote() { return this.tryBusy ? 'trying each way through the range …' : ''; },
   get nowTiles() { return this.seamNow ? tiles(`/bench/${this.figureId}/seam/${scene.revision}/${this.oneBone.id}/now.png`) : []; },
   get tryTiles() { return this.tried && this.tryWay && this.tryWay !== this.tried.now ? tiles(`/bench/${this.figureId}/seam/${this.tried.revision}/${this.tried.bone}/${this.tryWay}.png`) : []; },
-  get pairRows() { return this.nowTiles.map((now, k) => ({ key: k, angle: told((this.seamNow.shown || [])[k]), now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {}, both: Boolean(this.tryTiles[k]) })); },
+  get pairRows() {
+    return this.nowTiles.map((now, k) => {
+      const degrees = (this.seamNow.shown || [])[k];
+      return { key: k, degrees, angle: told(degrees), label: `turn the joint to ${told(degrees)}`, now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {} };
+    });
+  },
+  /** In the tray's place lie the pictures of the chosen joint, as long as they are not folded away. */
+  get stripShown() { return this.stageKey === 'seams' && this.stripOpen && Boolean(this.seamNow); },
+  get stripName() { return this.oneBone ? this.oneBone.name : ''; },
+  get stripWords() { return `${this.stripName} through its range`; },
+  get stripNow() { return this.tryTiles.length ? 'before' : 'as it is'; },
+  openStrip() { this.stripOpen = true; },
+  closeStrip() { this.stripOpen = false; },
+  /** Pose the chosen joint at an angle. */
+  turnTo(degrees) {
+    if (!Number.isFinite(degrees)) return;
+    if (!this.posed) this.turnOver();
+    this.poseTurn(this.oneBone.id, degrees);
+  },
   get mayTreat() { return this.mayBuild && this.tried && this.tryWay && this.tryWay !== this.tried.now; },
   get treatWord() { return this.tryWay === 'nothing' ? 'Take it off' : `${WAYS[this.tryWay] || ''} here and at its like`; },
   async loadTried() {
