@@ -32,9 +32,10 @@ import kunstgriff.seam.clip
 import kunstgriff.seam.cover
 import kunstgriff.seam.cover_edits
 import kunstgriff.seam.fold
+import kunstgriff.seam.gusset
+import kunstgriff.seam.meeting
 import kunstgriff.seam.opening
 import kunstgriff.seam.ordering
-import kunstgriff.seam.patch
 import kunstgriff.seam.renewing
 import kunstgriff.seam.stand_in
 import kunstgriff.seam.treating

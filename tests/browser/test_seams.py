@@ -54,7 +54,7 @@ def test_every_joint_is_treated_on_consent_and_a_void_is_grown_shut(hand):
     hand.click_at(hand.bone_place("near leg 2"))
     hand.click("Show it on the sheet")
     missing = unpainted(hand)
-    until(lambda: "nothing shows" in hand.words() or "times too much" in hand.words(), "the card is at rest", 60)
+    until(lambda: "nothing shows" in hand.words() or "× what may show" in hand.words(), "the card is at rest", 60)
     hand.changed(lambda: hand.click("Grow near thigh by 27 px"))
     hand.click_at(hand.bone_place("near leg 2"))
     hand.click("Show it on the sheet")
@@ -118,7 +118,7 @@ def test_a_seam_is_read_while_its_joint_is_dragged_and_the_reading_of_all_can_be
     assert not hand.complaints()
 
 
-def test_outlines_are_opened_and_patches_cut_by_strokes_and_numbers_typed(hand):
+def test_outlines_are_opened_and_gussets_cut_by_strokes_and_numbers_typed(hand):
     hand.open_bench(MOTH)
     hand.click("Seams")
     hand.find('[aria-label="far thigh"]').click()
@@ -133,16 +133,16 @@ def test_outlines_are_opened_and_patches_cut_by_strokes_and_numbers_typed(hand):
     hand.keys(Keys.ESCAPE, Keys.ESCAPE)
     hand.click_at(hand.bone_place("far leg 2"))
     joint = next(one for one in hand.state()["bones"] if one["name"] == "far leg 2")["joint"]
-    hand.click("Patch cut")
+    hand.click("Gusset cut")
     across = [joint[0] - 40, joint[1] - 20], [joint[0] + 40, joint[1] - 20]
     hand.changed(lambda: hand.drag(*(hand.to_window(list(spot)) for spot in across)))
-    patch = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
-    assert len(patch["cut"]) >= 2
+    gusset = next(one for one in hand.state()["treatments"] if one["kind"] == "gusset")
+    assert len(gusset["cut"]) >= 2
     until(lambda: hand.find("#laid-radius").is_displayed(), "its numbers are on the card")
     hand.changed(lambda: hand.fill("#laid-radius", "55"))
     hand.changed(lambda: hand.fill("#laid-share", "0.5"))
-    again = next(one for one in hand.state()["treatments"] if one["kind"] == "patch")
-    assert (again["radius"], again["share"], again["cut"]) == (55, 0.5, patch["cut"])
+    again = next(one for one in hand.state()["treatments"] if one["kind"] == "gusset")
+    assert (again["radius"], again["share"], again["cut"]) == (55, 0.5, gusset["cut"])
     hand.fill("#laid-radius", "-4")
     until(
         lambda: [one for one in hand.driver.find_elements("css selector", ".hint.warn") if one.text.endswith(".")],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -18,6 +19,7 @@ from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.findings import findings
+from kunstgriff.figure.model import Figure
 from tests.art import capsule, drawn, edited, two_piece_arm
 from tests.art import sheet_of as layered
 from tests.outside.test_seams import ink_inside
@@ -92,10 +94,10 @@ def test_a_layer_with_another_name_is_known_by_its_looks_and_place():
 
 def test_new_layers_take_their_place_and_missing_parts_are_kept():
     figure, stores = arm()
-    sheet = redrawn(figure, stores, patch=drawn('<circle cx="60" cy="60" r="20" fill="#0a0"/>'))
+    sheet = redrawn(figure, stores, gusset=drawn('<circle cx="60" cy="60" r="20" fill="#0a0"/>'))
     sheet.layers = [sheet.layers[0], sheet.layers[2]]
     matching, after = taken_over(figure, stores, sheet)
-    assert [part.name for part in after.parts] == ["forearm", "patch", "upper arm"]
+    assert [part.name for part in after.parts] == ["forearm", "gusset", "upper arm"]
     assert [figure.part(ref).name for ref in matching.missing] == ["upper arm"]
     assert "missing from the sheet and kept: upper arm" in " ".join(matching.told(figure))
 
@@ -135,3 +137,15 @@ def test_what_moved_beyond_the_mesh_is_a_finding_until_it_is_bound_anew():
     assert "forearm was redrawn up to 22 px away" in found.sentence
     mended = apply_edit(found.remedies[0].edit, after, stores)
     assert not [one for one in findings(mended, stores) if "redrawn" in one.sentence]
+
+
+def test_what_was_written_when_a_gusset_was_a_patch_is_still_read(pell):
+    figure, stores = pell
+    bone = next(one for one in figure.bones if one.name == "near shin")
+    laid = apply_edit({"kind": "treat_joints", "joints": [{"bone": bone.id, "way": "patch"}]}, figure, stores)
+    assert "gusset" in {one.kind for one in laid.treatments}
+    assert apply_edit({"kind": "lay_patch", "bone": bone.id}, figure, stores).treated("gusset")
+    old = laid.model_dump_json().replace('"kind":"gusset"', '"kind":"patch"')
+    assert '"patch"' in old
+    assert Figure.model_validate_json(old) == laid
+    assert Figure.model_validate(json.loads(old)) == laid

@@ -16,20 +16,20 @@ from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
-from kunstgriff.figure.edit import EditRefused, need_part
+from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import read_seam, read_seams, seam_angles
 from kunstgriff.reading.telling import seam_findings
 from kunstgriff.seam.drawn import drawn
-from kunstgriff.seam.joints import need_meeting
+from kunstgriff.seam.joints import melts_at, need_meeting
 from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm
 from tests.art import drawn as svg
 
 ELBOW = {"bone": "arm 2"}
 EVERY = [
-    {"kind": "lay_cover", **ELBOW}, {"kind": "lay_trim", **ELBOW}, {"kind": "lay_patch", **ELBOW, "share": 0.4},
+    {"kind": "lay_cover", **ELBOW}, {"kind": "lay_trim", **ELBOW}, {"kind": "lay_gusset", **ELBOW, "share": 0.4},
     {"kind": "cut_ink", "parts": ["upper arm", "forearm"]},
     {"kind": "open_outline", "part": "forearm", "start": [-40, -150], "end": [40, -150]},
     {"kind": "clip_part", "part": "forearm", "by": "upper arm", "switch": {"bone": "arm 2", "low": 90}},
@@ -48,7 +48,7 @@ def test_every_treatment_survives_the_archive_a_redrawing_and_a_new_scale_and_go
     figure, stores = two_piece_arm()
     full = edited(figure, stores, *EVERY)
     assert [one.kind for one in full.treatments] == [
-        "cover", "trim", "patch", "ink_cut", "opening", "clip", "fold", "stand_in", "order",
+        "cover", "trim", "gusset", "ink_cut", "opening", "clip", "fold", "stand_in", "order",
     ]  # fmt: skip
     write_archive(tmp_path / "arm.zip", full, stores)
     again, _ = read_archive(tmp_path / "arm.zip")
@@ -273,3 +273,23 @@ def test_pell_is_treated_throughout_and_nothing_shows_at_any_of_his_joints(pell)
     seams = list(read_seams(*pell, painter(), step=30))
     assert len(seams) == 18
     assert {seam.name: seam.misses for seam in seams if seam.misses} == {}
+
+
+def test_what_meets_at_a_joint_is_taken_as_a_person_says():
+    figure, stores = two_piece_arm()
+    bone = need_bone(figure, "arm 2")
+    said = {"kind": "say_meeting", "bones": ["arm 2"]}
+    assert melts_at(figure, bone, stores)
+    assert read_seam(figure, stores, bone, painter(), 30).worst.what == "shows a line across"
+    over = apply_edit({**said, "meets_as": "lies_over"}, figure, stores)
+    assert not melts_at(over, bone, stores)
+    assert read_seam(over, stores, bone, painter(), 30).misses == ()
+    assert propose(over, stores, bone, painter()).best == "nothing"
+    covered = apply_edit({"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "cover"}]}, over, stores)
+    assert not read_seam(covered, stores, bone, painter(), 30).melts, "what a person said holds whatever is laid there"
+    again = apply_edit(said, over, stores)
+    assert (again.meetings, melts_at(again, bone, stores)) == ((), True)
+    with pytest.raises(EditRefused, match="taken already"):
+        apply_edit(said, figure, stores)
+    with pytest.raises(EditRefused, match="No two parts"):
+        apply_edit({**said, "bones": ["arm"], "meets_as": "limb"}, figure, stores)

@@ -104,8 +104,8 @@ WAYS = {
     "cover": {"kind": "lay_cover", "bone": "arm 2"},
     "trim": {"kind": "lay_trim", "bone": "arm 2"},
     "whole trim": {"kind": "lay_trim", "bone": "arm 2", "whole": True},
-    "patch": {"kind": "lay_patch", "bone": "arm 2"},
-    "patch on both bones": {"kind": "lay_patch", "bone": "arm 2", "share": 0.6},
+    "gusset": {"kind": "lay_gusset", "bone": "arm 2"},
+    "gusset on both bones": {"kind": "lay_gusset", "bone": "arm 2", "share": 0.6},
     "ink cut": {"kind": "cut_ink", "parts": ["upper arm", "forearm"]},
 }
 

@@ -86,7 +86,7 @@ def test_what_misses_is_a_finding_with_its_remedy_until_it_is_mended_or_meant_so
 def test_ways_are_proposed_shown_and_refused_with_sentences(client, arm, elbow):
     found = client.get(elbow("proposal")).json()
     assert (found["now"], found["best"]) == ("nothing", "cover")
-    assert [one["way"] for one in found["trials"]] == ["nothing", "cover", "trim", "patch"]
+    assert [one["way"] for one in found["trials"]] == ["nothing", "cover", "trim", "gusset"]
     assert "line across" in found["trials"][0]["worst"]
     strips = {way: client.get(elbow("seam", f"/{way}.png")) for way in ("now", "trim", "magic")}
     assert strips["magic"].status_code == 404
@@ -242,8 +242,8 @@ WRONG = [
     {"kind": "lay_trim", "part": "forearm", "by": "forearm"},
     {"kind": "lay_trim", "bone": "arm 2", "inks": []},
     {"kind": "lay_trim", "bone": "arm 2", "inks": ["red"]},
-    {"kind": "lay_patch", "bone": "arm 2", "share": 2},
-    {"kind": "lay_patch", "bone": "arm 2", "cut": [[0, 0]]},
+    {"kind": "lay_gusset", "bone": "arm 2", "share": 2},
+    {"kind": "lay_gusset", "bone": "arm 2", "cut": [[0, 0]]},
     {"kind": "open_outline", "part": "forearm", "start": [0, 0], "end": ["a", 0]},
     {"kind": "open_outline", "part": "forearm", "start": [1e300, 0], "end": [0, 0]},
     {"kind": "cut_ink"},

@@ -67,8 +67,8 @@ def limb_ends(figure: Figure, stores: Stores) -> Iterator[Finding]:
             yield about(child, "overlap", sentence, 0.55, cap, grow, others=(parent,))
         elif read.turn is not None and read.turn < GAP_TURN and read.departure > DEPARTURE * read.radius:
             sentence = (
-                f"{child.name} departs {read.departure:.0f} px from a round end: "
-                f"a gap opens at {parent.name} from {read.turn:.0f}°"
+                f"The end of {child.name} is not round about the joint, by up to {read.departure:.0f} px: "
+                f"a gap opens at {parent.name} from {read.turn:.0f}°. Give it a round end"
             )
             yield about(child, "cap", sentence, 0.5 - read.turn / 400, cap, others=(parent,))
 

@@ -33,7 +33,7 @@ from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.seams import seam_angles
 from kunstgriff.reading.voids import joints_behind, together, void_map
 
-WORDS = {"ink-less": "cover", "patch": "patch", "fold": "fold"}
+WORDS = {"ink-less": "cover", "gusset": "gusset", "fold": "fold"}
 VOID_STEP = 15.0  # degrees between the poses voids are looked for in
 VOID_LEAST = 20  # px² of void from which it is told
 PLUM, PAPER = (122, 59, 105, 255), (255, 254, 250, 230)

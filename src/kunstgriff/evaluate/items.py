@@ -26,7 +26,7 @@ class DrawItem:
     id: str
     part: str
     picture: str
-    variant: Literal["full", "ink-less", "patch", "fold"]
+    variant: Literal["full", "ink-less", "gusset", "fold"]
     opacity: float
     block: str
     anchor: str

@@ -23,6 +23,9 @@ BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]  # 
 PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # parts by id or name
 
 
+RENAMED = {"lay_patch": "lay_gusset"}  # kinds of edits as they were called once; lists of them are still read
+
+
 class EditRefused(Exception):
     """The edit cannot be made; the message is a sentence for the rigger."""
 
@@ -51,6 +54,9 @@ class Edit(Value):
 def parse_edit(data: Any) -> Edit:
     """An edit from plain data. Raises EditRefused with a sentence on anything that is not one."""
     kind = data.get("kind") if isinstance(data, dict) else None
+    if kind in RENAMED:
+        kind = RENAMED[kind]
+        data = {**data, "kind": kind}
     edit_class = Edit.registry.get(kind) if isinstance(kind, str) else None
     if edit_class is None:
         raise EditRefused(f"There is no edit called “{str(kind)[:60]}”.")

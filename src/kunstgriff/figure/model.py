@@ -342,6 +342,21 @@ class KeptPose(Value):
     stretch: Annotated[dict[Ref, tuple[Factor, Factor]], Field(max_length=4_000)] = {}
 
 
+MeetingKind = Literal["limb", "lies_over", "hinge"]
+
+
+class Meeting(Value):
+    """What a person said two parts are that meet at a bone's joint: one limb, so that no line is seen between them; one
+    lying over the other, whose whole outline belongs there; or a hinge that should show."""
+
+    bone: Ref
+    kind: MeetingKind
+
+
+def _is_patch(treatment: Any) -> bool:
+    return isinstance(treatment, dict) and treatment.get("kind") == "patch"
+
+
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
@@ -358,10 +373,21 @@ class Figure(Value):
     bones: Annotated[tuple[Bone, ...], Field(max_length=5_000)] = ()
     treatments: Annotated[tuple[Treatment, ...], Field(max_length=2_000)] = ()
     tolerances: Tolerances = Tolerances()
+    meetings: Annotated[tuple[Meeting, ...], Field(max_length=5_000)] = ()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     springs: tuple[Spring, ...] = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _in_todays_words(cls, data: Any) -> Any:
+        """A document as it was written when a gusset was called a patch."""
+        treatments = data.get("treatments") if isinstance(data, dict) else None
+        if isinstance(treatments, list | tuple) and any(_is_patch(one) for one in treatments):
+            renamed = [{**one, "kind": "gusset"} if _is_patch(one) else one for one in treatments]
+            return {**data, "treatments": renamed}
+        return data
 
     def replace(self, **changes: Any) -> Self:
         """The figure with some fields changed, validated again as a whole."""
@@ -372,6 +398,10 @@ class Figure(Value):
 
     def bone(self, ref: str) -> Bone | None:
         return next((bone for bone in self.bones if bone.id == ref), None)
+
+    def said_of(self, bone: str) -> MeetingKind | None:
+        """What a person said that parts are which meet at a bone's joint."""
+        return next((one.kind for one in self.meetings if one.bone == bone), None)
 
     @property
     def covers(self) -> tuple[Cover, ...]:

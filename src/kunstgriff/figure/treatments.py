@@ -103,7 +103,7 @@ class Trim(Recipe):
     bare: Digest
 
 
-class Patch(Recipe):
+class Gusset(Recipe):
     """A piece of `source` laid over `over` at the joint of `bone`.
 
     It is cut away beyond the line `cut` across the limb and ends softly at `radius` px from the joint; beyond the joint
@@ -115,7 +115,7 @@ class Patch(Recipe):
     places: ClassVar = ("cut",)
     pictures: ClassVar = ("picture", "bare", "fills")
 
-    kind: Literal["patch"] = "patch"
+    kind: Literal["gusset"] = "gusset"
     bone: Ref
     source: Ref
     over: Ref
@@ -236,13 +236,13 @@ class Order(Recipe):
 
 
 Treatment = Annotated[
-    Cover | Trim | Patch | Cap | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
+    Cover | Trim | Gusset | Cap | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
 ]
 
 
 def hides_line(one: Treatment, bone: str) -> bool:
-    """Whether it is a cover, trim or patch at a bone's joint: what keeps the line there hidden."""
-    return isinstance(one, Cover | Trim | Patch) and one.bone == bone
+    """Whether it is a cover, trim or gusset at a bone's joint: what keeps the line there hidden."""
+    return isinstance(one, Cover | Trim | Gusset) and one.bone == bone
 
 
 def placed(one: Treatment, move: Callable[[Point], Point]) -> dict[str, object]:

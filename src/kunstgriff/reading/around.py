@@ -60,7 +60,7 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     )
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, springs=(), poses=(), reference=None, accepted=(),
+        treatments=treatments, springs=(), poses=(), meetings=(), reference=None, accepted=(),
     )  # fmt: skip
 
 

@@ -183,7 +183,7 @@ class SeamReader:
         whole = item.variant == "full" and self.rig.blocks[item.part].part.strip is None
         rgba = drawing if whole else self.stores.get_pixels(item.picture)
         own = split if whole else None
-        if item.variant == "patch":
+        if item.variant == "gusset":
             own = replace(split_ink(rgba, self.inks), line_width=self.line)
         picture = self.stores.put_pixels(ink_picture(rgba, own))
         bare = None

@@ -131,7 +131,8 @@ def seam_of(
     angle, or at one `only`."""
     readings = tuple(sorted(readings, key=lambda one: one.angle))
     done = [one for one in figure.treatments if hides_line(one, bone.id)]
-    melts = bool(done) or melts_at(figure, bone, stores)
+    # what hides the line says that none should be seen, unless a person said otherwise
+    melts = (bool(done) and figure.said_of(bone.id) is None) or melts_at(figure, bone, stores)
     treated = ", ".join(dict.fromkeys(one.kind for one in done))
     pair = pair_at(figure, bone, stores)
     misses = [

@@ -11,7 +11,7 @@ from kunstgriff.seam.joints import back_and_front
 
 LEAST, MOST = 0.4, 0.7  # weights of findings: a seam just beyond what is tolerated, and one far beyond
 FAR = 10.0  # times what is tolerated from which a seam is far beyond it
-WORDS = {"cover": "Lay a cover", "trim": "Trim it", "patch": "Lay a patch"}
+WORDS = {"cover": "Lay a cover", "trim": "Trim it", "gusset": "Lay a gusset"}
 
 
 def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]]) -> Iterator[Finding]:

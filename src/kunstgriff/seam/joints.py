@@ -92,11 +92,15 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of one tone there.
 
     Its bone goes on from its parent's tip: an arm that hangs beside the spine's end only lies over the body. Light and
-    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve).
+    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve). What a person said goes
+    before all that.
     """
     pair = pair_at(figure, bone, stores)
     if pair is None:
         return False
+    said = figure.said_of(bone.id)
+    if said is not None:
+        return said == "limb"
     widths = sorted(half_width(part, bone, stores) for part in pair)
     if widths[0] < ALIKE * widths[1]:
         return False

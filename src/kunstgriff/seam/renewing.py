@@ -7,10 +7,10 @@ import math
 from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.renewal import renewer, rest_setter, setup_copier
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, InkCut, Order, Patch, StandIn, Treatment, Trim, placed
+from kunstgriff.figure.treatments import Cover, Gusset, InkCut, Order, StandIn, Treatment, Trim, placed
 from kunstgriff.seam.cover_edits import LayCover
+from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import follows_most
-from kunstgriff.seam.patch import LayPatch
 from kunstgriff.seam.recipes import made_anew, new_id, with_treatment
 from kunstgriff.seam.stand_in import drawn_anew
 from kunstgriff.seam.trim import CutInk, LayTrim
@@ -73,8 +73,8 @@ def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str
                 everywhere=one.radius is None, inks=one.inks,
             )  # fmt: skip
             figure = trim.apply(figure, stores)
-        elif isinstance(one, Patch):
-            figure = LayPatch(bone=bones[one.bone], share=one.share, inks=one.inks).apply(figure, stores)
+        elif isinstance(one, Gusset):
+            figure = LayGusset(bone=bones[one.bone], share=one.share, inks=one.inks).apply(figure, stores)
         elif isinstance(one, InkCut):
             figure = CutInk(parts=tuple(parts[ref] for ref in one.parts), inks=one.inks).apply(figure, stores)
         elif isinstance(one, StandIn | Order):

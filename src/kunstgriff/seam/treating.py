@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Value
@@ -12,16 +12,16 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.seam.cap import LayCap, caps_at, without_caps
 from kunstgriff.seam.cover_edits import LayCover
+from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import pair_at
-from kunstgriff.seam.patch import LayPatch
 from kunstgriff.seam.trim import LayTrim
 from kunstgriff.skeleton.mirroring import other_side
 
-Way = Literal["nothing", "cover", "trim", "patch", "cap", "cap_cover", "cap_trim"]
-WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "patch")  # as the ends are drawn, the simplest first
+Way = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim"]
+WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "gusset")  # as the ends are drawn, the simplest first
 CAPPED: tuple[Way, ...] = ("cap", "cap_cover", "cap_trim")  # with both ends made round about the joint first
 KINDS: dict[Way, frozenset[str]] = {
-    "nothing": frozenset(), "cover": frozenset({"cover"}), "trim": frozenset({"trim"}), "patch": frozenset({"patch"}),
+    "nothing": frozenset(), "cover": frozenset({"cover"}), "trim": frozenset({"trim"}), "gusset": frozenset({"gusset"}),
     "cap": frozenset({"cap"}), "cap_cover": frozenset({"cap", "cover"}), "cap_trim": frozenset({"cap", "trim"}),
 }  # fmt: skip
 
@@ -31,6 +31,11 @@ class Joint(Value):
 
     bone: str
     way: Way
+
+    @field_validator("way", mode="before")
+    @classmethod
+    def _in_todays_words(cls, way: object) -> object:
+        return "gusset" if way == "patch" else way
 
 
 class TreatJoints(Edit):
@@ -78,7 +83,7 @@ def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:
         return LayCover(bone=ref).apply(figure, stores)
     if "trim" in KINDS[way]:
         return LayTrim(bone=ref).apply(figure, stores)
-    return LayPatch(bone=ref).apply(figure, stores) if way == "patch" else figure
+    return LayGusset(bone=ref).apply(figure, stores) if way == "gusset" else figure
 
 
 def way_now(figure: Figure, ref: str) -> Way | None:

@@ -25,7 +25,7 @@ const state = () => ({
   showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
   template: 'biped', pieces: 2, copyFind: 'near', copyPut: 'far', matchesFound: null, alongJoints: '', onlyOwn: false,
-  seamsRead: {}, seamJoints: [], seamsOf: 0, seamsHalted: false, seamLive: null, seamLiveAt: 0, voids: null, together: null, poseName: '', tried: null, tryWay: '', tryBusy: false, proposals: [], proposing: false,
+  seamsRead: {}, seamJoints: [], seamsOf: 0, seamsHalted: false, seamLive: null, meetsAlike: true, seamLiveAt: 0, voids: null, together: null, poseName: '', tried: null, tryWay: '', tryBusy: false, proposals: [], proposing: false,
   clipBy: '', inkAsked: '', clipErased: false, clipUnseen: false, switchFields: { bone: '', low: '', high: '', fade: 0, stretch: '' },
   zones: [], vertices: [], weightTable: { bones: [], rows: [] }, weightView: 'blend', most: 4, tolerance: 0.5, regionEdge: 12, margin: 2, countBefore: 0, fanBefore: null,
   brush: { mode: 'add', radius: 40, strength: 0.3, fall_off: 1, value: 1, mirrored: false },

@@ -11,7 +11,7 @@ export const seams = {
   get seamRows() {
     return Object.values(this.seamsRead).sort((a, b) => b.badness - a.badness || b.limb - a.limb).map((one) => ({
       id: one.bone, name: this.boneName(one.bone), colour: this.state.colours[one.bone], chosen: this.bones[0] === one.bone,
-      word: one.misses.length ? `${one.misses[0].what} of ${one.misses[0].value.toFixed(1)} px at ${Math.round(one.misses[0].angle)}°` : one.limb ? 'hidden throughout' : 'lies on the other', bad: one.misses.length > 0, spark: this.spark(one),
+      word: one.misses.length ? `${one.misses[0].what} of ${one.misses[0].value.toFixed(1)} px at ${Math.round(one.misses[0].angle)}°` : one.limb ? 'hidden throughout' : 'one lies over the other: its line is meant to show', bad: one.misses.length > 0, spark: this.spark(one),
     }));
   },
   get seamProgress() {

@@ -4,8 +4,13 @@ import { fetchJson } from './api.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
-export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
-const KINDS = { cover: 'Cover', trim: 'Trim', patch: 'Patch', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
+export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
+const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
+const MEETINGS = {
+  limb: { word: 'One limb', why: 'It goes on in two pieces: no line should be seen between them' },
+  lies_over: { word: 'One lies over the other', why: 'An arm before a body: its whole outline is meant to show' },
+  hinge: { word: 'A hinge', why: 'A joint that is meant to be seen, as of a puppet' },
+};
 const TILES = 5; // pictures side by side in a strip (studio/bench/seams.py)
 /** An angle in words; nothing while it is not known yet. */
 const told = (angle) => (Number.isFinite(angle) ? `${Math.round(angle)}°` : '');
@@ -20,9 +25,9 @@ function tiles(url) {
 export const treating = {
   get jointTreatments() {
     if (!this.figure || !this.oneBone) return [];
-    return this.figure.treatments.filter((one) => ['cover', 'trim', 'patch'].includes(one.kind) && one.bone === this.oneBone.id);
+    return this.figure.treatments.filter((one) => ['cover', 'trim', 'gusset'].includes(one.kind) && one.bone === this.oneBone.id);
   },
-  /** The cover, trim or patch at the chosen joint whose numbers the card shows. */
+  /** The cover, trim or gusset at the chosen joint whose numbers the card shows. */
   get laid() {
     const one = this.jointTreatments[0];
     if (!one) return { there: false, kind: '', radius: '', soft: '', share: 0, whole: false, half_line: true };
@@ -40,7 +45,7 @@ export const treating = {
     if (!this.figure) return [];
     const bone = this.oneBone && this.oneBone.id;
     const mine = (one) => (bone && (one.bone === bone || (one.switch && one.switch.bone === bone))) || this.parts.some((id) => [one.part, one.by, one.source, one.over, one.in_front_of, ...(one.parts || [])].includes(id));
-    return this.figure.treatments.filter((one) => (bone || this.parts.length ? mine(one) : !['cover', 'trim', 'patch'].includes(one.kind))).map((one) => ({ id: one.id, kind: KINDS[one.kind], words: this.treatmentWords(one) }));
+    return this.figure.treatments.filter((one) => (bone || this.parts.length ? mine(one) : !['cover', 'trim', 'gusset'].includes(one.kind))).map((one) => ({ id: one.id, kind: KINDS[one.kind], words: this.treatmentWords(one) }));
   },
   get laidOpen() { return Boolean(this.oneBone) || this.parts.length > 0; },
   treatmentWords(one) {
@@ -49,13 +54,13 @@ export const treating = {
     if (one.kind === 'order') return `${this.partName(one.part)} in front of ${this.partName(one.in_front_of)}${when}`;
     if (one.kind === 'stand_in') return `${this.partName(one.part)} for ${one.parts.map((ref) => this.partName(ref)).join(' and ')}${when}`;
     if (one.kind === 'ink_cut') return one.parts.map((ref) => this.partName(ref)).join(', ');
-    if (one.kind === 'cover' || one.kind === 'patch') return `${this.partName(one.source)} over ${this.partName(one.over)}`;
+    if (one.kind === 'cover' || one.kind === 'gusset') return `${this.partName(one.source)} over ${this.partName(one.over)}`;
     if (one.kind === 'trim') return `${this.partName(one.part)} by ${this.partName(one.by)}`;
     return `${this.partName(one.part)}${when}`;
   },
   switchWords(one) {
-    const reach = one.low <= -360 ? `up to ${Math.round(one.high)}°` : one.high >= 360 ? `from ${Math.round(one.low)}°` : `from ${Math.round(one.low)}° to ${Math.round(one.high)}°`;
-    return `${reach} of ${this.boneName(one.bone)}${one.stretch ? ` stretched ${one.stretch} times` : ''}`;
+    const reach = one.low <= -360 ? `up to ${Math.round(one.high)}°` : one.high >= 360 ? `${Math.round(one.low)}° or more` : `${Math.round(one.low)}° to ${Math.round(one.high)}°`;
+    return `only while ${this.boneName(one.bone)} is turned ${reach}${one.stretch ? ` stretched ${one.stretch} times` : ''}`;
   },
   liftTreatment(id) { this.edit({ kind: 'lift_treatment', treatment: id }); },
 
@@ -67,7 +72,7 @@ export const treating = {
     if (one.radius !== null) kept.radius = one.radius;
     if (one.kind === 'cover') this.edit({ kind: 'lay_cover', ...kept, source: one.source, over: one.over, whole: one.radius === null, half_line: one.half_line, ...change });
     else if (one.kind === 'trim') this.edit({ kind: 'lay_trim', ...kept, part: one.part, by: one.by, whole: one.whole, everywhere: one.radius === null, ...change });
-    else this.edit({ kind: 'lay_patch', ...kept, source: one.source, over: one.over, cut: one.cut, share: one.share, ...change });
+    else this.edit({ kind: 'lay_gusset', ...kept, source: one.source, over: one.over, cut: one.cut, share: one.share, ...change });
   },
   setLaidNumber(name, value) { if (value !== '') this.setLaid({ [name]: Number(value) }); },
   setLaidWhole(on) { this.setLaid({ whole: on }); },
@@ -87,7 +92,7 @@ export const treating = {
     if (!this.tried) return [];
     return this.tried.trials.map((one) => ({
       way: one.way, word: WAYS[one.way], shown: this.tryWay === one.way, best: one.way === this.tried.best, now: one.way === this.tried.now,
-      words: one.refused || (one.worst ? `${one.badness.toFixed(1)} times too much` : 'nothing shows'),
+      words: one.refused || (one.worst ? `${one.badness.toFixed(1)} × what may show` : 'nothing shows'),
       label: `${WAYS[one.way]}: ${one.refused || one.worst || 'nothing shows'}`,
     }));
   },
@@ -100,6 +105,15 @@ export const treating = {
       return { key: k, degrees, angle: told(degrees), label: `turn the joint to ${told(degrees)}`, now: now.style, then: this.tryTiles[k] ? this.tryTiles[k].style : {} };
     });
   },
+  /** What the two parts at the chosen joint are: told by their looks, or as a person said. */
+  get meetingSaid() { const said = this.oneBone && (this.figure.meetings || []).find((one) => one.bone === this.oneBone.id); return said ? said.kind : ''; },
+  get meetingRows() {
+    if (!this.seamNow) return [];
+    const now = this.meetingSaid || (this.seamNow.limb ? 'limb' : 'lies_over');
+    return Object.entries(MEETINGS).map(([kind, { word, why }]) => ({ kind, word, why, on: kind === now }));
+  },
+  get meetingWords() { return this.meetingSaid ? 'As you said; press it again to let looks tell.' : 'Told by bones, widths and colours; press another if it is wrong.'; },
+  sayMeeting(kind) { this.edit({ kind: 'say_meeting', bones: [this.oneBone.id], meets_as: kind === this.meetingSaid ? null : kind, alike: this.meetsAlike }); },
   /** In the tray's place lie the pictures of the chosen joint, as long as they are not folded away. */
   get stripShown() { return this.stageKey === 'seams' && this.stripOpen && Boolean(this.seamNow); },
   get stripName() { return this.oneBone ? this.oneBone.name : ''; },

@@ -10,7 +10,7 @@ const STAGES = [
 ];
 const DELIVERIES = [
   { ending: 'png', word: 'This pose', button: 'PNG' }, { ending: 'webm', word: 'Test swing, video with alpha', button: 'WebM' },
-  { ending: 'webp', word: 'Test swing, animated picture', button: 'WebP' }, { ending: 'glb', word: 'Rig with skins and swing', button: 'glTF' },
+  { ending: 'webp', word: 'Test swing, animated picture', button: 'WebP' }, { ending: 'glb', word: 'Bones, weights and swing', button: 'glTF' },
   { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' }, { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
   { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' }, { ending: 'zip', word: 'Figure archive', button: 'Archive' },
 ];

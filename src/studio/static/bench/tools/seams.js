@@ -1,4 +1,4 @@
-// Tools of the Seams stage: open an outline along a stroke, draw a fold, cut a patch's outer end away.
+// Tools of the Seams stage: open an outline along a stroke, draw a fold, cut a gusset's outer end away.
 
 import { strokeTool } from './stroke.js';
 
@@ -29,13 +29,13 @@ export const fold = strokeTool({
 
 export const cut = strokeTool({
   key: 'cut',
-  word: () => 'Patch cut',
+  word: () => 'Gusset cut',
   most: FEW,
-  hint: (bench) => (bench.oneBone ? 'Draw across the limb where the outer end of the patch is cut away.' : 'Select the bone at whose joint the patch should lie.'),
+  hint: (bench) => (bench.oneBone ? 'Draw across the limb where the outer end of the gusset is cut away.' : 'Select the bone at whose joint the gusset should lie.'),
   done(bench, line) {
-    if (!bench.oneBone) { bench.warn('Select the bone at whose joint the patch should lie.'); return false; }
-    const known = bench.jointTreatments.find((one) => one.kind === 'patch');
-    bench.edit({ kind: 'lay_patch', bone: bench.oneBone.id, cut: line, ...(known ? { radius: known.radius, soft: known.soft, share: known.share, inks: known.inks } : {}) });
+    if (!bench.oneBone) { bench.warn('Select the bone at whose joint the gusset should lie.'); return false; }
+    const known = bench.jointTreatments.find((one) => one.kind === 'gusset');
+    bench.edit({ kind: 'lay_gusset', bone: bench.oneBone.id, cut: line, ...(known ? { radius: known.radius, soft: known.soft, share: known.share, inks: known.inks } : {}) });
     return true;
   },
 });

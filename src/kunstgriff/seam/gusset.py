@@ -1,4 +1,5 @@
-"""The patch: a piece of the part behind laid over the joint, its outer end cut away, its line running into the other's.
+"""The gusset: a piece of the part behind laid over the joint, its outer end cut away, its line running into that of the
+other.
 
 It hides the line of the part in front as a cover does, and brings its own side lines with it; they are not drawn where
 the other part's fill lies. It may follow the other part's bone by a share; it never reaches beyond the two parts.
@@ -21,7 +22,7 @@ from kunstgriff.evaluate.rig import Drawn, Geometry, Rig, annex, drawing
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Share
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Inks, Line, Patch, Reach, Softness
+from kunstgriff.figure.treatments import Gusset, Inks, Line, Reach, Softness
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, nearness, triangles_near
 from kunstgriff.seam.joints import follows_most, half_width, limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
@@ -29,17 +30,21 @@ from kunstgriff.seam.trim import fill_shape
 
 CUT_TO = 75.0  # degrees to either side of the limb's middle that the cut runs around the joint
 INSIDE = 1.5  # line widths that the cut lies inside the piece's own round end
-CELLS = 24  # cells of the net of a patch that follows both bones, across its picture
+CELLS = 24  # cells of the net of a gusset that follows both bones, across its picture
 
 
-@maker("patch")
-def made_patch(figure: Figure, patch: Patch, stores: Stores) -> dict[str, Any]:
-    source, over, bone = need_part(figure, patch.source), need_part(figure, patch.over), need_bone(figure, patch.bone)
-    rgba, split = drawn(figure, source, stores, patch.inks)
+@maker("gusset")
+def made_gusset(figure: Figure, gusset: Gusset, stores: Stores) -> dict[str, Any]:
+    source, over, bone = (
+        need_part(figure, gusset.source),
+        need_part(figure, gusset.over),
+        need_bone(figure, gusset.bone),
+    )
+    rgba, split = drawn(figure, source, stores, gusset.inks)
     y, x = np.mgrid[: rgba.shape[0], : rgba.shape[1]] + 0.5
     spots = np.stack([x, y], -1) + source.place
-    kept = np.clip(_beyond(np.array(patch.cut), _inwards(figure, patch, bone, stores), spots) + 0.5, 0, 1)
-    near = near_joint(bone.joint, source.place, patch.radius, patch.soft)
+    kept = np.clip(_beyond(np.array(gusset.cut), _inwards(figure, gusset, bone, stores), spots) + 0.5, 0, 1)
+    near = near_joint(bone.joint, source.place, gusset.radius, gusset.soft)
     # the soft edge of the part itself is painted below already: laid twice it would be too dense
     kept = kept * nearness(rgba.shape, near) * np.clip(split.depth - 1, 0, 1)
 
@@ -47,8 +52,8 @@ def made_patch(figure: Figure, patch: Patch, stores: Stores) -> dict[str, Any]:
         return kept_picture(np.dstack([picture[..., :3], np.rint(picture[..., 3] * kept).astype(np.uint8)]), stores)
 
     if not (rgba[..., 3] * kept).any():
-        raise EditRefused(f"Nothing of “{source.name}” is left where the patch should be.")
-    reach = near_joint(bone.joint, over.place, patch.radius, patch.soft)
+        raise EditRefused(f"Nothing of “{source.name}” is left where the gusset should be.")
+    reach = near_joint(bone.joint, over.place, gusset.radius, gusset.soft)
     return {
         "picture": cut(rgba),
         "bare": cut(bare_picture(rgba, split)),
@@ -59,10 +64,10 @@ def made_patch(figure: Figure, patch: Patch, stores: Stores) -> dict[str, Any]:
     }
 
 
-def _inwards(figure: Figure, patch: Patch, bone: Bone, stores: Stores) -> NDArray[np.float64]:
+def _inwards(figure: Figure, gusset: Gusset, bone: Bone, stores: Stores) -> NDArray[np.float64]:
     """From the joint along the bone that the piece is of, as a unit vector."""
     parent = figure.bone(bone.parent or "")
-    source = need_part(figure, patch.source)
+    source = need_part(figure, gusset.source)
     follows = follows_most(source, stores)
     towards = bone.tip if follows == bone.id or parent is None else parent.joint
     way = np.subtract(towards, bone.joint)
@@ -88,24 +93,24 @@ def _beyond(cut: NDArray[np.float64], ahead: NDArray[np.float64], spots: NDArray
 
 
 @annex
-def patch_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> Iterable[tuple[str, Part, Geometry]]:
-    """The net of each patch that follows both bones: a grid over its picture, passing from one to the other."""
-    for patch in figure.treated("patch"):
-        bone, source, over = figure.bone(patch.bone), figure.part(patch.source), figure.part(patch.over)
+def gusset_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> Iterable[tuple[str, Part, Geometry]]:
+    """The net of each gusset that follows both bones: a grid over its picture, passing from one to the other."""
+    for gusset in figure.treated("gusset"):
+        bone, source, over = figure.bone(gusset.bone), figure.part(gusset.source), figure.part(gusset.over)
         own, other = (follows_most(part, stores) if part else None for part in (source, over))
-        if patch.share == 0 or bone is None or source is None or own is None or other is None:
+        if gusset.share == 0 or bone is None or source is None or own is None or other is None:
             continue
         x, y = np.meshgrid(*(np.linspace(0, side, CELLS + 1) for side in source.size))
         spots = np.stack([x.ravel(), y.ravel()], 1)
         vertices = spots + source.place
-        outwards = (vertices - bone.joint) @ -_inwards(figure, patch, bone, stores)
-        t = np.clip((outwards / patch.radius + 1) / 2, 0, 1)
-        share = patch.share * t * t * (3 - 2 * t)
+        outwards = (vertices - bone.joint) @ -_inwards(figure, gusset, bone, stores)
+        t = np.clip((outwards / gusset.radius + 1) / 2, 0, 1)
+        share = gusset.share * t * t * (3 - 2 * t)
         bones, weights = np.zeros((len(spots), 4), np.int32), np.zeros((len(spots), 4), np.float32)
         bones[:, 0], bones[:, 1] = bone_index[own], bone_index[other]
         weights[:, 0], weights[:, 1] = 1 - share, share
         yield (
-            patch.id,
+            gusset.id,
             source,
             Geometry(
                 vertices.astype(np.float32),
@@ -119,27 +124,27 @@ def patch_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> It
 
 
 @drawing
-def patches(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
-    """Each patch in front of the part that lies in front, and of the covers there."""
+def gussets(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
+    """Each gusset in front of the part that lies in front, and of the covers there."""
     depth = {part.id: float(number) for number, part in enumerate(figure.parts)}
     found = []
-    for patch in figure.treated("patch"):
-        source, over = figure.part(patch.source), figure.part(patch.over)
+    for gusset in figure.treated("gusset"):
+        source, over = figure.part(gusset.source), figure.part(gusset.over)
         if source is None or over is None or not (source.is_shown and over.is_shown):
             continue
-        block = rig.blocks.get(patch.id, rig.blocks[source.id])
-        joint = np.asarray(rig.joints[rig.bone_index[patch.bone]])
-        reach = patch.radius + patch.soft
+        block = rig.blocks.get(gusset.id, rig.blocks[source.id])
+        joint = np.asarray(rig.joints[rig.bone_index[gusset.bone]])
+        reach = gusset.radius + gusset.soft
         own, other = (
             fill_shape(rig, figure, part, fill, rig.blocks[part.id].triangles)
-            for part, fill in zip((source, over), patch.fills, strict=True)
+            for part, fill in zip((source, over), gusset.fills, strict=True)
         )
-        lines = (patch.picture, patch.bare, Mask((other,), out=True, ink_only=True))
+        lines = (gusset.picture, gusset.bare, Mask((other,), out=True, ink_only=True))
         # one that follows both bones leaves the outline to the two parts
-        picture, bare, mask = lines if patch.share == 0 else (patch.bare, None, Mask((own, other), out=False))
+        picture, bare, mask = lines if gusset.share == 0 else (gusset.bare, None, Mask((own, other), out=False))
         item = item_of(
-            figure, source, id=patch.id, picture=picture, bare=bare, variant="patch", anchor=over.id,
-            block=patch.id if patch.id in rig.blocks else source.id, layers=layers_around(figure, over.group),
+            figure, source, id=gusset.id, picture=picture, bare=bare, variant="gusset", anchor=over.id,
+            block=gusset.id if gusset.id in rig.blocks else source.id, layers=layers_around(figure, over.group),
             blend="normal", masks=(mask,),
         )  # fmt: skip
         found.append(
@@ -148,7 +153,7 @@ def patches(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
     return found
 
 
-class LayPatch(Edit):
+class LayGusset(Edit):
     """At a bone's joint, lay a piece of the part behind over the part in front, its outer end cut away.
 
     `source` and `over` name the two otherwise. `cut` is the line across the limb (figure space at rest) beyond which
@@ -156,7 +161,7 @@ class LayPatch(Edit):
     the joint it follows the other part's bone by `share`.
     """
 
-    kind: Literal["lay_patch"] = "lay_patch"
+    kind: Literal["lay_gusset"] = "lay_gusset"
     bone: str
     source: str | None = None
     over: str | None = None
@@ -171,7 +176,7 @@ class LayPatch(Edit):
         source, over = need_pair(figure, bone, stores, self.source, self.over)
         need_unstraightened(source, over)
         radius, soft = limit_at((source, over), bone, stores)
-        patch = Patch(
+        gusset = Gusset(
             id=new_id(figure),
             bone=bone.id,
             source=source.id,
@@ -186,19 +191,19 @@ class LayPatch(Edit):
             fills=(),
         )
         if self.cut is None:
-            patch = patch.model_copy(update={"cut": _round_end(figure, patch, bone, stores)})
-        return with_treatment(figure, patch, stores, lambda known: isinstance(known, Patch) and known.bone == bone.id)
+            gusset = gusset.model_copy(update={"cut": _round_end(figure, gusset, bone, stores)})
+        return with_treatment(figure, gusset, stores, lambda known: isinstance(known, Gusset) and known.bone == bone.id)
 
     def told(self, figure: Figure) -> str:
-        return f"patch at {need_bone(figure, self.bone).name}"
+        return f"gusset at {need_bone(figure, self.bone).name}"
 
 
-def _round_end(figure: Figure, patch: Patch, bone: Bone, stores: Stores) -> tuple[tuple[float, float], ...]:
+def _round_end(figure: Figure, gusset: Gusset, bone: Bone, stores: Stores) -> tuple[tuple[float, float], ...]:
     """A line around the joint inside the round end of the piece."""
-    source = need_part(figure, patch.source)
+    source = need_part(figure, gusset.source)
     line = drawn(figure, source, stores)[1].line_width
     radius = max(half_width(source, bone, stores) - INSIDE * line, 2.0)
-    out = -_inwards(figure, patch, bone, stores)
+    out = -_inwards(figure, gusset, bone, stores)
     turns = np.radians(np.linspace(-CUT_TO, CUT_TO, 9)) + math.atan2(out[1], out[0])
     spots = np.array(bone.joint) + radius * np.stack([np.cos(turns), np.sin(turns)], 1)
     return tuple((round(float(x), 1), round(float(y), 1)) for x, y in spots)
