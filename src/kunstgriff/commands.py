@@ -27,6 +27,7 @@ from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
 from kunstgriff.figure.model import Figure, Tolerances, Unbound
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import PainterMissing, sheet_view
+from kunstgriff.reading.bends import read_bends
 from kunstgriff.reading.fan import bend_fan
 from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
@@ -387,7 +388,7 @@ def _tell(seams: list[Seam]) -> None:
 @click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
 @click.option("--jump", type=click.FloatRange(0), help="Jump of the outline to one piece tolerated, px.")
 def check_figure(figure: str, **given: float | None) -> None:
-    """Read every seam over the range of its joint; ends with 1 when one is beyond what is tolerated.
+    """Read every seam and every bend over the range of its joint; ends with 1 when one is beyond what is tolerated.
 
     What is tolerated is kept with the figure; a number given here holds instead.
     """
@@ -396,7 +397,15 @@ def check_figure(figure: str, **given: float | None) -> None:
         asked = {name: one for name, one in given.items() if one is not None}
         seams = _every_seam(value, stores, value.tolerances.model_copy(update=asked))
         _tell(seams)
-    if any(seam.misses for seam in seams):
+        bends = list(read_bends(value, stores, painter()))
+        for bone, miss, angle in bends:
+            if miss is not None:
+                click.echo(f"{bone.name} {miss[1]} at {angle:.0f}°, {miss[0]:.2f} times what is tolerated")
+        if bends:
+            click.echo(
+                f"{sum(miss is None for _, miss, _ in bends)} of {len(bends)} bends are within what is tolerated."
+            )
+    if any(seam.misses for seam in seams) or any(miss is not None for _, miss, _ in bends):
         raise SystemExit(1)
 
 

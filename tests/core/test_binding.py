@@ -14,9 +14,10 @@ from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import parse_pose
+from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.paint.painter import View
 from tests.art import at, capsule, drawn, edited, figure_of
@@ -216,3 +217,27 @@ def test_a_bend_that_flings_vertices_far_off_is_judged_in_a_picture_of_bounded_s
     assert judge.look(flung, ends).width >= 0
     flung[:] = np.nan
     assert judge.look(flung, ends).area == 0
+
+
+def test_an_island_beside_a_bend_is_told_and_follows_as_a_whole_or_becomes_a_part():
+    arm = capsule((80, 200), (320, 200), 30, 6)
+    button = '<rect x="190" y="244" width="40" height="24" fill="#b03a2e"/>'
+    figure, stores = figure_of({"arm": drawn(arm + button)})
+    chain = {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200), (330, 200))}
+    figure = edited(figure, stores, chain, {"kind": "bind_weighted", "parts": ["arm"], "influences": ["arm", "arm 2"]})
+    (told,) = [one for one in findings(figure, stores) if "beside the limb" in one.sentence]
+    whole, apart = (next(one for one in told.remedies if word in one.word) for word in ("whole", "part"))
+    settled = apply_edit(whole.edit, figure, stores)
+    corners = button_of(settled, 70.0, stores)
+    rest = button_of(settled, 0.0, stores)
+    assert np.hypot(*(corners[0] - corners[-1])) == pytest.approx(np.hypot(*(rest[0] - rest[-1])), abs=0.01)
+    assert not [one for one in findings(settled, stores) if "beside the limb" in one.sentence]
+    split = apply_edit(apart.edit, figure, stores)
+    assert len(split.parts) == 2
+
+
+def button_of(figure, angle, stores):
+    """Where the vertices of the island below y = 240 of the sheet lie when the forearm is turned."""
+    rig = compile_rig(figure, stores)
+    below = rig.rest[:, 1] + figure.sheet.standing_point[1] > 240
+    return rig.evaluate(Pose(turn={figure.bones[1].id: angle})).vertices[below].copy()

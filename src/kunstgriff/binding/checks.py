@@ -11,7 +11,9 @@ from scipy.spatial import cKDTree
 
 from kunstgriff.binding.brush import Neighbours
 from kunstgriff.binding.geometries import bone_of_group
+from kunstgriff.binding.islets import beside_limbs
 from kunstgriff.binding.weights import islands
+from kunstgriff.binding.zones import influences_of, points_of
 from kunstgriff.figure.findings import Finding, Remedy, about, check
 from kunstgriff.figure.model import Figure, Part, Unbound, Weighted
 from kunstgriff.figure.stores import Beside, Stores
@@ -65,6 +67,20 @@ def left_behind(figure: Figure, stores: Stores) -> Iterator[Finding]:
     for part in figure.parts:
         if isinstance(part.binding, Weighted) and not part.left_out:
             yield from _left_behind(part, part.binding, Beside((stores,)))
+            yield from _torn(figure, part, part.binding, stores)
+
+
+def _torn(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> Iterator[Finding]:
+    """Islands beside a limb that go by halves with two of its bones."""
+    points, weights = points_of(part, binding, stores), stores.get_array(binding.weights)
+    joints = np.array([bone.joint for bone in influences_of(figure, binding)])
+    torn = list(beside_limbs(weights, points, stores.get_array(binding.mesh.triangles), joints))
+    if torn:
+        what = "An island" if len(torn) == 1 else f"{len(torn)} islands"
+        sentence = f"{what} of {part.name} beside the limb would turn by part with one bone, by part with another"
+        whole = Remedy(word="Let it follow as a whole", edit={"kind": "settle_islands", "part": part.id})
+        apart = Remedy(word="Make it a part", edit={"kind": "split_islands", "parts": [part.id]})
+        yield about(part, f"torn {binding.weights[:8]}", sentence, 0.45, whole, apart, stage="binding")
 
 
 @lru_cache(maxsize=512)
@@ -91,7 +107,8 @@ def _left_behind(part: Part, binding: Weighted, beside: Beside[tuple[Stores]]) -
         sentence = f"{strange} islands of {part.name} follow other bones than what is around them"
         if strange == 1:
             sentence = f"An island of {part.name} follows another bone than what is around it"
-        made.append(about(part, f"island {binding.weights[:8]}", sentence, 0.5, stage="binding"))
+        apart = Remedy(word="Make it a part", edit={"kind": "split_islands", "parts": [part.id]})
+        made.append(about(part, f"island {binding.weights[:8]}", sentence, 0.5, apart, stage="binding"))
     return tuple(made)
 
 

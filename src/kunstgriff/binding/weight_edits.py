@@ -10,9 +10,10 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.brush import Brush, Neighbours, share_out, stroke
+from kunstgriff.binding.islets import beside_limbs
 from kunstgriff.binding.weights import strongest
 from kunstgriff.binding.zone_edits import Vertices, need_weighted, require_vertices
-from kunstgriff.binding.zones import points_of
+from kunstgriff.binding.zones import influences_of, points_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Share
 from kunstgriff.figure.stores import Stores
@@ -188,6 +189,28 @@ class EvenWeights(Edit):
 def _sums(weights: NDArray[np.float32], others: NDArray[np.int32], owner: NDArray[np.intp]) -> Floats:
     """Sum (n, influences) of the weights of each vertex's neighbours."""
     return np.stack([np.bincount(owner, column[others], len(weights)) for column in weights.T], 1)
+
+
+class SettleIslands(Edit):
+    """Let every island of a part that no joint lies in follow one bone as a whole, the one it follows most."""
+
+    kind: Literal["settle_islands"] = "settle_islands"
+    part: str
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        table = Table(figure, self.part, stores)
+        triangles = stores.get_array(table.binding.mesh.triangles)
+        joints = np.array([bone.joint for bone in influences_of(figure, table.binding)])
+        chosen = []
+        for own in beside_limbs(table.weights, table.points, triangles, joints):
+            table.weights[own] = np.eye(table.weights.shape[1])[table.weights[own].sum(0).argmax()]
+            chosen.append(own)
+        if not chosen:
+            raise EditRefused(f"No island of “{table.part.name}” is torn between two bones.")
+        return with_part(figure, table.close(np.concatenate(chosen)))
+
+    def told(self, figure: Figure) -> str:
+        return f"let the islands of {need_part(figure, self.part).name} follow as wholes"
 
 
 class LetGo(Edit):

@@ -7,10 +7,10 @@ from collections.abc import Iterable, Iterator
 from kunstgriff.figure.model import Bone, Figure, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
-from kunstgriff.reading.joint import JointReader, JointReading
+from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 from kunstgriff.reading.silhouette import tolerated
 
-WIDTH = 0.95  # of the ideal width that a bend must keep; measured on drawn limbs, whose good bends keep 0.97
+WIDTH = 0.94  # of the ideal width that a bend must keep; measured on drawn limbs, whose good bends keep 0.97
 SWELLS = 0.05  # of the ideal area about the joint by which a bend may be off; common practice, no source
 WAVES = (0.03, 1.5)  # of half the limb's width, and px, of wave that are not told from the pixels' own; measured
 
@@ -34,13 +34,10 @@ def bend_misses(
 
 
 def misses_of(figure: Figure, bone: Bone, reader: JointReader, reading: JointReading) -> Iterator[Told]:
-    """All that is beyond what is tolerated at one angle.
-
-    Where a bend is drawn out to an arc on purpose, its outline is held against no elbow.
-    """
-    if reading.width_kept < WIDTH:
+    """All that is beyond what is tolerated at one angle."""
+    if reading.width_kept < WIDTH and (reader.bent is not None or reader.is_arc):
         yield (1 - reading.width_kept) / (1 - WIDTH), f"keeps {reading.width_kept:.0%} of its width"
-    if reader.bent is None or is_arc(figure, bone):
+    if reader.bent is None:
         return
     half, tolerances = reader.bent.half_width, figure.tolerances
     shape, share = tolerated(tolerances.shape, half), tolerances.shape / 0.06
@@ -54,7 +51,19 @@ def misses_of(figure: Figure, bone: Bone, reader: JointReader, reading: JointRea
         yield reading.waves / waves, f"has a wave of {reading.waves:.1f} px in its outline"
 
 
-def is_arc(figure: Figure, bone: Bone) -> bool:
-    """Whether a part bends at a bone's joint in an arc rather than in an elbow."""
-    zones = (part.binding.zone(bone.id) for part in figure.parts if isinstance(part.binding, Weighted))
-    return any(zone is not None and zone.curve > 0 for zone in zones)
+def bending_bones(figure: Figure) -> list[Bone]:
+    """Bones at whose joints a part bends: it follows the bone and its parent."""
+    followed = [set(part.followed) for part in figure.parts if part.is_shown and isinstance(part.binding, Weighted)]
+    return [bone for bone in figure.bones if bone.parent and any({bone.id, bone.parent} <= one for one in followed)]
+
+
+def read_bends(figure: Figure, stores: Stores, painter: Painter) -> Iterator[tuple[Bone, Told | None, float]]:
+    """Every joint at which a part bends, with the worst it misses through its range and at how many degrees."""
+    for bone in bending_bones(figure):
+        worst: tuple[Told | None, float] = (None, 0.0)
+        reader = JointReader(figure, stores, bone, painter)
+        for reading, _ in reader.read(range_angles(bone)):
+            for miss in misses_of(figure, bone, reader, reading):
+                if worst[0] is None or miss > worst[0]:
+                    worst = miss, reading.angle
+        yield bone, *worst

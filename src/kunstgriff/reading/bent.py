@@ -25,6 +25,7 @@ SPACING = 0.5  # px between the spots of an outline among which its feet are loo
 ASIDE = math.cos(math.radians(50))  # least cosine between the way to a foot and straight across the limb
 OVER = 1.02  # of the way to a foot that the cut reaches, so that it surely parts the outline
 ODD = 6.0  # times as far one foot may be as the other for the joint still to lie in a limb
+SPREADS = 1.8  # times its width at the joint that a limb may have half of it further on; beyond, it is a body or a tuft
 GRID = 1 / 64  # px outlines are rounded to
 
 Floats = NDArray[np.float64]
@@ -57,7 +58,9 @@ class Bent:
         if len(feet) < 2:
             return None
         near, far = sorted(float(np.hypot(*foot)) for foot in feet)
-        if far > ODD * near:
+        if far > ODD * near or any(
+            _width_at(limb, sign * (near + far) / 2 * along, across) > SPREADS * (near + far) for sign in (-1, 1)
+        ):
             return None
         pieces = polygons_of(split(limb, LineString([OVER * feet[0], (0, 0), OVER * feet[1]])))
         beyond = [one for one in pieces if one.distance(Spot(*(along * near / 2))) == 0]
@@ -118,6 +121,14 @@ def _up_to(shape: BaseGeometry, crease: Floats, foot: Floats) -> BaseGeometry:
     if len(pieces) < 2:
         return shape
     return min(pieces, key=lambda one: one.distance(Spot(*(foot / 2))))
+
+
+def _width_at(limb: Polygon, spot: Floats, across: Floats) -> float:
+    """How wide a limb is across a spot of it."""
+    far = sum(limb.bounds[2:]) - sum(limb.bounds[:2])
+    chord = LineString([spot - far * across, spot + far * across]).intersection(limb)
+    pieces = [one for one in getattr(chord, "geoms", [chord]) if one.length > 0]
+    return float(min(pieces, key=lambda one: one.distance(Spot(spot))).length) if pieces else 0.0
 
 
 def _foot(ring: Floats, side: Floats) -> Floats | None:

@@ -25,7 +25,7 @@ from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig, turned_by
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.model import Bone, Figure, Part, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.bent import Bent
@@ -34,6 +34,7 @@ from kunstgriff.reading.silhouette import deepest, drawn
 
 SIDE_LIMIT = 700  # px of the longer side of what is painted for one angle; larger limbs are painted smaller
 ROOM = 6.0  # px around the posed parts
+LIMB = 1.25  # half widths a bone must be long at least for its joint to be an elbow
 NEAR = 3.0  # half widths around the joint in which the outline is looked at
 FINE = 4  # times as large the outline is looked at for waves
 LARGE = 400  # px of half a limb from which it is not
@@ -127,7 +128,8 @@ class JointReader:
             rest = self._look(0.0)
             bent = self._parted(rest)
         self.bent, self.rest_area = bent, _painted_area(rest)
-        self.rest_width = self._rest_width(rest)
+        depth = _depth(rest.picture[..., 3] >= SEEN)
+        self.rest_width = 2 * widest_disc(depth, *self._ends(rest, depth)) / rest.scale
         # drawn polygons include the pixels of their edge: what that makes is told at rest
         self.rest_swells, self.rest_share, due = 0.0, 1.0, self._due(0.0)
         self.rest_swells = self._held_against(rest, due, 0.0).get("swells", 0.0)
@@ -178,28 +180,37 @@ class JointReader:
         picture = self.painter.paint(self.rig, alone, View((width, height), scale, origin), self.stores)
         return _Look(picture, scale, origin)
 
-    def _posed(self, bone: Bone, share: float) -> NDArray[np.float64]:
+    def _posed(self, bone: Bone, share: float) -> Floats:
         """A spot along a bone where the last pose put it."""
         spot = np.array(bone.joint) + share * np.subtract(bone.tip, bone.joint)
         a, b, c, d, e, f = self.rig.matrices[self.rig.bone_index[bone.id]]
         return np.array([a * spot[0] + c * spot[1] + e, b * spot[0] + d * spot[1] + f])
 
     def _parted(self, rest: _Look) -> Bent | None:
-        """The outline at rest, cut at the joint."""
+        """The outline at rest, cut at the joint; None where it is to bend otherwise than an elbow: in an arc, or a body
+        that is wider than long."""
         solid = rest.picture[..., 3]
-        if not (solid >= SEEN).any():
+        self.is_arc = any(part.id in self.parts and self._is_arc(part) for part in self.figure.parts)
+        if not (solid >= SEEN).any() or self.is_arc:
             return None
         large = cv2.resize(solid, None, fx=FINE, fy=FINE, interpolation=cv2.INTER_CUBIC)
         outline = affinity.scale(outline_of(large, SEEN), *[1 / rest.scale / FINE] * 2, origin=(0, 0))
         outline = affinity.translate(outline, *rest.origin)
         directions = [np.subtract(end, self.bone.joint) for end in (self.parent.joint, self.bone.tip)]
-        return Bent.at(outline, self.bone.joint, *(one / max(np.hypot(*one), 1e-9) for one in directions))
+        lengths = [max(float(np.hypot(*one)), 1e-9) for one in directions]
+        bent = Bent.at(
+            outline, self.bone.joint, *(one / length for one, length in zip(directions, lengths, strict=True))
+        )
+        return bent if bent is not None and min(lengths) > LIMB * bent.half_width else None
 
-    def _rest_width(self, rest: _Look) -> float:
-        """Diameter in px of the widest disc that travels from the middle of one bone to the middle of the other."""
-        depth = _depth(rest.picture[..., 3] >= SEEN)
-        start, end = (deepest_from(depth, rest.pixel(self._posed(bone, 0.5))) for bone in (self.parent, self.bone))
-        return 2 * widest_disc(depth, start, end) / rest.scale
+    def _is_arc(self, part: Part) -> bool:
+        zone = part.binding.zone(self.bone.id) if isinstance(part.binding, Weighted) else None
+        return zone is not None and zone.curve > 0
+
+    def _ends(self, look: _Look, depth: NDArray[np.float32]) -> tuple[tuple[int, int], tuple[int, int]]:
+        """The pixels on a shape's middle line next to the middles of the parent and of the bone, as they are posed."""
+        parent, child = (deepest_from(depth, look.pixel(self._posed(one, 0.5))) for one in (self.parent, self.bone))
+        return parent, child
 
     def _due(self, angle: float) -> BaseGeometry | None:
         """The ideal outline, about the joint; None where there is none."""
@@ -211,16 +222,17 @@ class JointReader:
 
     def _width_kept(self, look: _Look, due: BaseGeometry | None) -> float:
         """The share of the width that the ideal outline has in this pose, or the limb at rest."""
-        ends = [look.pixel(self._posed(bone, 0.5)) for bone in (self.parent, self.bone)]
         depth = _depth(_without_holes(look.picture[..., 3]) >= SEEN)
         if due is None:
-            start, end = (deepest_from(depth, one) for one in ends)
-            width = 2 * widest_disc(depth, start, end) / look.scale
+            ends = self._ends(look, depth)
+            if min(depth[y, x] for x, y in ends) == 0:
+                return 1.0  # a bone beside its art: there is no telling
+            width = 2 * widest_disc(depth, *ends) / look.scale
             return width / self.rest_width if self.rest_width else 1.0
         ideal = _depth(drawn(due, depth.shape, look.scale, self._middle(look)))
-        start, end = (deepest_from(ideal, one) for one in ends)
-        whole = widest_disc(ideal, start, end)
-        return widest_disc(depth, start, end) / whole / self.rest_share if whole else 1.0
+        ends = self._ends(look, ideal)
+        whole = widest_disc(ideal, *ends)
+        return widest_disc(depth, *ends) / whole / self.rest_share if whole else 1.0
 
     def _held_against(self, look: _Look, due: BaseGeometry | None, angle: float) -> dict[str, float]:
         """What is told of the outline beside the ideal one, by the names of the reading."""

@@ -23,6 +23,34 @@ export const fan = {
     const worst = missed.reduce((one, other) => (Math.abs(other.angle) > Math.abs(one.angle) ? other : one));
     return `Misses at ${missed.length} of ${this.fanRead.readings.length} angles; at ${Math.round(worst.angle)}° it ${worst.told}.`;
   },
+  /** Every joint at which a part bends, those that miss first, as far as they have been read. */
+  get bendRows() {
+    return Object.values(this.bendsRead).map((one) => ({ id: one.bone, name: this.boneName(one.bone), colour: this.state.colours[one.bone], word: one.words, bad: one.bad }))
+      .sort((a, b) => Number(b.bad) - Number(a.bad));
+  },
+  get bendWords() {
+    const read = this.bendRows.length;
+    if (this.bendsBusy) return `${read} of ${this.bendsDue} joints read …`;
+    return read ? `${read} bends read, ${this.bendRows.filter((one) => one.bad).length} beyond what is tolerated` : '';
+  },
+  /** Read every bend of the figure, one after another, as long as the stage and the figure stay. */
+  async readBends() {
+    const { revision } = scene;
+    const bending = this.figure.bones.filter((bone) => bone.parent && this.figure.parts.some((part) => { const refs = part.binding.influences || []; return refs.includes(bone.id) && refs.includes(bone.parent); }));
+    this.bendsRead = {};
+    this.bendsDue = bending.length;
+    this.bendsBusy = true;
+    for (const bone of bending) {
+      if (!this.bendsBusy || this.stageKey !== 'binding' || scene.revision !== revision) break;
+      const answer = await fetchJson(`/bench/${this.figureId}/fan/${revision}/${bone.id}/`);
+      if (!answer.ok) continue;
+      const missed = answer.data.readings.filter((one) => one.told);
+      const worst = missed[missed.length - 1];
+      this.bendsRead = { ...this.bendsRead, [bone.id]: { bone: bone.id, bad: missed.length > 0, words: worst ? `${worst.told} at ${Math.round(worst.angle)}°` : 'bends like one limb' } };
+    }
+    this.bendsBusy = false;
+  },
+  stopBends() { this.bendsBusy = false; },
   get fanWords() { return this.fanSentence || (this.fanRead ? '' : 'being painted …'); },
   get widthPlot() { return this.plotted('width_kept'); },
   get areaPlot() { return this.plotted('area_kept'); },

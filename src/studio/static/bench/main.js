@@ -29,7 +29,7 @@ const state = () => ({
   clipBy: '', inkAsked: '', clipErased: false, clipUnseen: false, switchFields: { bone: '', low: '', high: '', fade: 0, stretch: '' },
   zones: [], vertices: [], weightTable: { bones: [], rows: [] }, weightView: 'blend', most: 4, tolerance: 0.5, regionEdge: 12, margin: 2, countBefore: 0, fanBefore: null,
   brush: { mode: 'add', radius: 40, strength: 0.3, fall_off: 1, value: 1, mirrored: false },
-  found: null, fanRead: null, fanSentence: '', partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
+  found: null, fanRead: null, bendsRead: {}, bendsDue: 0, bendsBusy: false, fanSentence: '', partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,
 });
 
 /** Objects as one, getters and all. */
