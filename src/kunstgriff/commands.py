@@ -388,7 +388,7 @@ def _tell(seams: list[Seam]) -> None:
 @click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
 @click.option("--jump", type=click.FloatRange(0), help="Jump of the outline to one piece tolerated, px.")
 def check_figure(figure: str, **given: float | None) -> None:
-    """Read every seam and every bend over the range of its joint; ends with 1 when one is beyond what is tolerated.
+    """Read every seam and every bend over its joint's range; ends with 1 when one is beyond what is tolerated.
 
     What is tolerated is kept with the figure; a number given here holds instead.
     """
@@ -413,11 +413,12 @@ def check_figure(figure: str, **given: float | None) -> None:
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
 @out_option
 @size_option
-def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
+@click.option("--rate", type=click.IntRange(1, 240), help="Frames per second, the figure's unless given.")
+def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: int | None) -> None:
     """Write a delivery; the ending of the file says which.
 
     \b
-    .glb   glTF 2.0 with skins and the test swing
+    .glb   glTF 2.0: bones, weights and the test swing
     .webm  the test swing as VP9 video with alpha
     .webp  the test swing as animated WebP
     .png   the rest pose
@@ -428,4 +429,6 @@ def deliver_figure(figure: str, out: str, size: tuple[int, int] | None) -> None:
     """
     with sentences(), bar() as progress:
         value, stores = load(figure)
-        deliver(Path(out), Order(value, stores, Pose(), size, progress))
+        told = deliver(Path(out), Order(value, stores, Pose(), size, progress, rate))
+    for sentence in told:
+        click.echo(sentence, err=True)

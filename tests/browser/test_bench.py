@@ -5,10 +5,12 @@ from __future__ import annotations
 import os
 import re
 import signal
+import time
 from pathlib import Path
 
 import numpy as np
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from kunstgriff.delivery.frames import painter
@@ -183,6 +185,89 @@ def test_the_keyboard_alone_turns_a_bone_and_finds_any_action(hand):
     hand.keys("seams")
     hand.keys(Keys.ENTER)
     until(lambda: hand.find('.ruler [aria-current="true"]').text.startswith("Seams"), "the action is found by its word")
+
+
+def test_undo_in_one_tab_reaches_the_other_and_fields_undo_their_own_typing(hand):
+    hand.open_bench()
+    first = hand.driver.current_window_handle
+    before = hand.names("parts")
+    hand.click("Artwork")
+    hand.find('[aria-label="brow"]').click()
+    hand.changed(lambda: hand.fill("#thing-name", "eyebrow"))
+    hand.driver.switch_to.new_window("tab")
+    hand.open_bench()
+    hand.changed(lambda: hand.click("Undo"))
+    hand.driver.switch_to.window(first)
+    until(lambda: hand.names("parts") == before, "the undo of the other tab is here")
+    hand.driver.switch_to.window(next(one for one in hand.driver.window_handles if one != first))
+    hand.driver.close()
+    hand.driver.switch_to.window(first)
+    field = hand.find("#thing-name")
+    field.send_keys("x")
+    revision = hand.revision()
+    hand.chord(Keys.CONTROL, "z")
+    time.sleep(0.4)
+    assert hand.revision() == revision, "the field's own"
+    hand.keys(Keys.ESCAPE)
+
+
+def test_arrow_presses_are_one_move_and_one_step_to_undo(hand):
+    hand.open_bench()
+    hand.click("Artwork")
+    hand.find('[aria-label="satchel"]').click()
+
+    def place():
+        return next(one["place"] for one in hand.state()["parts"] if one["name"] == "satchel")
+
+    before = place()
+    hand.script("document.activeElement.blur()")
+    hand.changed(lambda: hand.keys(*[Keys.ARROW_RIGHT] * 5), "five presses are a move")
+    assert np.allclose(np.subtract(place(), before), [5, 0])
+    hand.changed(lambda: hand.click("Undo"))
+    assert place() == before
+
+
+def test_find_knows_several_words_walks_by_arrows_and_finds_bones(hand):
+    hand.open_bench()
+    hand.chord(Keys.CONTROL, "k")
+    hand.keys("skin")
+    until(lambda: hand.find(".finder li.first").text.startswith("Bind the whole figure"), "another word is known")
+    hand.keys(Keys.ARROW_DOWN)
+    until(lambda: hand.find(".finder li.first").text.startswith("Paint weights"), "the arrow walks on")
+    hand.script(
+        "const one = document.getElementById('finder-input'); one.value = 'qqq'; one.dispatchEvent(new Event('input'))"
+    )
+    until(lambda: "Nothing found" in hand.find(".finder").text, "it is said that nothing is found")
+    hand.script(
+        "const one = document.getElementById('finder-input'); one.value = 'near ear 2'; one.dispatchEvent(new Event('input'))"
+    )
+    until(lambda: "near ear 2" in hand.find(".finder").text, "a bone is found by its name")
+    hand.keys(Keys.ENTER)
+    until(lambda: hand.find(".card-panel h2").text == "near ear 2", "it is selected")
+
+
+def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own(hand):
+    hand.open_bench()
+    hand.script("document.activeElement.blur()")
+    chain = ActionChains(hand.driver, duration=10)
+    chain.key_down("h").perform()
+    until(lambda: hand.script("return document.getElementById('overlay').classList.contains('clean')"), "bones go")
+    ActionChains(hand.driver, duration=10).key_up("h").perform()
+    until(lambda: not hand.script("return document.getElementById('overlay').classList.contains('clean')"), "they come")
+    view = ([200, 300], 0.12, [-800, -2200])
+
+    def colours():
+        picture = hand.painted(*view)
+        solid = picture[picture[..., 3] > 250][:, :3]
+        return len(np.unique(solid // 4, axis=0)), len(solid)
+
+    drawn, _ = colours()
+    hand.keys("k")
+    until(lambda: hand.script("return Boolean(kunstgriff.engine.stage.flat)"), "false colours are on")
+    flat, solid = colours()
+    assert solid > 1000
+    assert flat < drawn / 3, "each piece is one colour, edges aside"
+    hand.keys("k")
 
 
 def test_dragging_the_disc_of_the_root_moves_the_whole_figure(hand):

@@ -171,3 +171,34 @@ def test_a_pose_is_kept_and_joints_are_read_together(hand):
     assert int(told[1]) >= int(told[2]) > 0
     assert " in hop " in hand.words() or " with " in hand.words()
     hand.changed(lambda: hand.click("Undo"))
+
+
+def test_look_turns_the_joint_zooms_to_it_and_the_strip_shows_it_large(hand):
+    hand.open_bench(3)
+    hand.click("Seams")
+    until(lambda: "3 joints read," in hand.words(), "every seam is read", 60)
+    until(lambda: any("opens a gap" in one for one in hand.findings()), "it is told")
+    sentence = next(one for one in hand.findings() if "opens a gap" in one)
+    scale = hand.script("return kunstgriff.engine.camera.scale")
+    hand.remedy(sentence, "Look")
+    until(lambda: hand.find("#bone-turn").get_attribute("value") not in ("", "0"), "the joint is turned")
+    assert hand.script("return kunstgriff.engine.camera.scale") > scale
+    until(
+        lambda: hand.script("return document.querySelectorAll('.strip .seam-tile').length") >= 5, "the strip is there"
+    )
+    width = hand.script("return document.querySelector('.strip .seam-tile').getBoundingClientRect().width")
+    assert width >= 220
+    hand.click("back to the parts")
+    until(lambda: hand.find("#tray").is_displayed(), "the parts are back")
+    hand.keys("0")
+
+
+def test_what_two_parts_are_is_changed_by_one_click(hand):
+    hand.open_bench(3)
+    hand.click("Seams")
+    hand.click_at(hand.bone_place("near leg 2"))
+    until(lambda: "One lies over the other" in hand.words(), "it is told what they are", 60)
+    hand.changed(lambda: hand.click("One lies over the other"))
+    until(lambda: "As you said" in hand.words(), "what was said is shown", 60)
+    assert {one["kind"] for one in hand.state()["meetings"]} == {"lies_over"}
+    hand.changed(lambda: hand.click("Undo"))

@@ -103,3 +103,33 @@ def test_a_tint_and_a_groups_opacity_leave_with_the_rig(arm, tmp_path):
     ]
     pixels = decode_png(scene.binary_blob()[view.byteOffset : view.byteOffset + view.byteLength])
     assert pixels[pixels[..., 3] > 0][:, :3].mean(0).tolist() == [255, 0, 0]
+
+
+def test_what_a_delivery_leaves_out_is_told(pell, tmp_path):
+    figure, stores = pell
+    told = " ".join(deliver(tmp_path / "pell.glb", Order(figure, stores)))
+    clipped = {figure.part(one.part).name for one in figure.treated("clip")}
+    assert clipped
+    assert "glTF knows no clips" in told
+    assert any(name in told for name in clipped)
+    assert "fading in" in told
+    assert deliver(tmp_path / "pell.png", Order(figure, stores)) == ()
+    (sized,) = deliver(tmp_path / "small.png", Order(figure, stores, size=(64, 96)))
+    assert sized.startswith("Painted 64 x 96 px; the sheet has ")
+    assert deliver(tmp_path / "pell.zip", Order(figure, stores)) == ()
+
+
+def test_a_swing_is_delivered_at_the_rate_asked_for(tmp_path):
+    figure, stores = two_piece_arm()
+    for rate in (12, 30):
+        told = deliver(tmp_path / "arm.webp", Order(figure, stores, size=(32, 32), rate=rate))
+        with Image.open(tmp_path / "arm.webp") as picture:
+            steps = []
+            for number in range(picture.n_frames):
+                picture.seek(number)
+                picture.load()  # tells how long this one is shown
+                steps.append(picture.info["duration"])
+        assert sum(steps) == pytest.approx(4_000, abs=20)  # the swing takes 4 s; what looks alike is one frame
+        assert min(steps) == pytest.approx(1_000 / rate, abs=1)
+        assert f"{rate} frames per second." in told
+    assert figure.rate == 24

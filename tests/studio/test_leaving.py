@@ -17,7 +17,7 @@ from studio.deliveries import tasks
 from studio.deliveries.actions import revive_silent_jobs
 from studio.deliveries.models import Job
 from studio.library.actions import create_figure, value_of
-from studio.library.models import ArrayBlock, Figure, Leaving, Picture
+from studio.library.models import ArrayBlock, Figure, Leaving, Picture, Share
 from studio.library.stores import DatabaseStores, picture_path
 from studio.library.sweeping import delete_figure, sweep
 from tests.art import capsule, drawn, edited, figure_of
@@ -131,3 +131,17 @@ def test_the_longest_names_find_room_in_every_column(client, ada, letter):
     ]  # fmt: skip
     assert named
     assert all(field.max_length >= 80 for field in named)
+
+
+def test_a_working_copy_is_a_figure_of_ones_own_and_the_first_stays(ada, bo, arm):
+    Share.objects.create(figure=arm, user=bo)
+    other = signed_in(bo)
+    for _ in range(2):
+        assert other.post(reverse("copy-figure", args=[arm.pk])).status_code == 302
+    names = sorted(Figure.objects.filter(owner=bo).values_list("name", flat=True))
+    assert names == [f"{arm.name}, copy", f"{arm.name}, copy 2"]
+    copy = Figure.objects.filter(owner=bo).first()
+    post(other, f"/bench/{copy.pk}/edit/", base=copy.head_id, edit={"kind": "delete_parts", "parts": ["forearm"]})
+    arm.refresh_from_db()
+    assert len(value_of(arm.head).parts) == 2
+    assert signed_in(ada).post(reverse("copy-figure", args=[copy.pk])).status_code == 404

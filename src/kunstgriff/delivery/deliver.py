@@ -5,13 +5,14 @@ from __future__ import annotations
 import os
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.png import write_png
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
+from kunstgriff.delivery.told import told_of
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.evaluate.pose import Pose
@@ -26,13 +27,15 @@ class DeliveryRefused(ValueError):
 
 @dataclass(frozen=True)
 class Order:
-    """What is to be delivered. `size` (w, h) px, the sheet's unless given; `pose` for single pictures."""
+    """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
+    `pose` is for single pictures."""
 
     figure: Figure
     stores: Stores
     pose: Pose = Pose()
     size: tuple[int, int] | None = None
     progress: Progress = no_progress
+    rate: int | None = None
 
 
 Writer = Callable[[Path, "Order"], None]
@@ -49,12 +52,18 @@ WRITERS: dict[str, Writer] = {
 }
 
 
-def deliver(target: Path, order: Order) -> None:
-    """Write one delivery. Raises DeliveryRefused for an unknown ending or a place that cannot be written."""
+def deliver(target: Path, order: Order) -> tuple[str, ...]:
+    """Write one delivery; what it leaves out or changes of the figure, in sentences.
+
+    Raises DeliveryRefused for an unknown ending or a place that cannot be written.
+    """
     ending = max((one for one in WRITERS if target.name.lower().endswith(one)), key=len, default=None)
     if ending is None:
         raise DeliveryRefused(f"A delivery ends in {', '.join(WRITERS)}; “{target.name}” does not.")
+    if order.rate is not None:
+        order = replace(order, figure=order.figure.replace(rate=order.rate))
     write_to(target, lambda unfinished: WRITERS[ending](unfinished, order))
+    return told_of(order.figure, ending, order.size)
 
 
 def write_whole(target: Path, data: bytes) -> None:

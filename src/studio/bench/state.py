@@ -34,6 +34,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     return {
         "revision": head.pk,
         "saved": head.created.isoformat(),
+        "changed": figure.changed.timestamp(),
         "mayEdit": may_edit,
         "undo": head.told if head.parent_id else None,
         "redo": following.told if following else None,

@@ -29,19 +29,22 @@ from studio.library.actions import require_right, value_of
 from studio.library.models import Figure
 
 SIDE_LIMIT = 8192
+RATE_LIMIT = 120
 MOVING = ("webm", "webp")  # shown on a screen: fitted to 1080 lines unless a size is asked for
 UPLOAD_ENDINGS = ENDINGS
 
 
-def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: object) -> Job:
+def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None) -> Job:
     """Order a delivery of the figure as it stands. Raises EditRefused with a sentence."""
+    if rate is not None and not (type(rate) is int and 1 <= rate <= RATE_LIMIT):
+        raise EditRefused(f"A rate is from 1 to {RATE_LIMIT} frames per second.")
     if f".{ending}" not in WRITERS:
         raise EditRefused("There is no such delivery.")
     parse_pose(pose or {})
     wanted = _size(size)
     if wanted is None and ending in MOVING and figure.head is not None:
         wanted = list(fitted_size(value_of(figure.head), 1920, 1080))
-    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted}
+    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted, "rate": rate}
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
 
 

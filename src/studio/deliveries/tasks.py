@@ -224,7 +224,7 @@ def _delivery(job: Job, progress: Progress) -> None:
     try:
         written = unfinished / f"{name}.{job.order['ending']}"
         pose = parse_pose(job.order["pose"]).by_id(value)
-        deliver(written, Order(value, DatabaseStores(), pose, size, progress))
+        told = deliver(written, Order(value, DatabaseStores(), pose, size, progress, job.order.get("rate")))
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)
         target.parent.mkdir()
@@ -232,5 +232,8 @@ def _delivery(job: Job, progress: Progress) -> None:
     finally:
         shutil.rmtree(unfinished, ignore_errors=True)
     Job.objects.filter(pk=job.pk).update(
-        result=str(target.relative_to(settings.MEDIA_ROOT)), state=Job.State.DONE, stage="done"
+        result=str(target.relative_to(settings.MEDIA_ROOT)),
+        state=Job.State.DONE,
+        stage="done",
+        sentence=" ".join(told)[:500],
     )

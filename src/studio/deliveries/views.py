@@ -71,7 +71,9 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
 
     def order() -> Job:
         data = json_body(request)
-        return order_delivery(request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"))
+        return order_delivery(
+            request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"), data.get("rate")
+        )
 
     return _ordered(order)
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from kunstgriff.figure.edit import EditRefused, apply_edit, parse_edit
+from kunstgriff.figure.edit import EditRefused, apply_edit, free_name, parse_edit
 from kunstgriff.figure.model import Figure as FigureValue
 from studio.accounts.models import User
 from studio.library.models import ArtSheet, Figure, Revision
@@ -48,6 +48,20 @@ def create_figure(
     if file_name:
         ArtSheet.objects.create(figure=figure, file_name=file_name[:200], notices=notices or [], source=source)
     return figure
+
+
+@transaction.atomic
+def copy_figure(user: User, figure: Figure) -> Figure:
+    """A working copy of a figure one may see, as it stands, in one's own library."""
+    assert figure.head is not None
+    taken = set(Figure.objects.filter(owner=user).values_list("name", flat=True))
+    value = value_of(figure.head)
+    copy = create_figure(user, value.replace(name=free_name(f"{value.name[:66]}, copy", taken)), f"copy {figure.name}")
+    copy.thumbnail_id = figure.thumbnail_id
+    copy.save(update_fields=["thumbnail"])
+    for sheet in figure.art_sheets.filter(sheet=None).order_by("pk"):  # so that a new drawing is taken over alike
+        ArtSheet.objects.create(figure=copy, file_name=sheet.file_name, notices=sheet.notices, source=sheet.source)
+    return copy
 
 
 def require_right(user: User, figure: Figure) -> None:

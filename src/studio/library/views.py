@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from studio.accounts.models import User
+from studio.library.actions import copy_figure
 from studio.library.models import Figure, Share
 from studio.library.stores import picture_path
 from studio.library.sweeping import delete_figure
@@ -46,6 +47,16 @@ def share(request: HttpRequest, figure_id: int) -> HttpResponse:
         may_edit = request.POST.get("may_edit") == "yes"
         Share.objects.update_or_create(figure=figure, user=other, defaults={"may_edit": may_edit})
         messages.success(request, f"{figure.name} is now shared with {name} {'to edit' if may_edit else 'to look at'}.")
+    return redirect("library")
+
+
+@login_required
+@require_POST
+def copy(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """A working copy, for something risky."""
+    figure = get_object_or_404(Figure.objects.seen_by(request.user).select_related("head"), pk=figure_id)
+    made = copy_figure(request.user, figure)
+    messages.success(request, f"{made.name} lies in your library.")
     return redirect("library")
 
 

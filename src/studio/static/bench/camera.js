@@ -20,7 +20,7 @@ export class Camera {
     this.fitted = sheet;
     const top = 46; // the tools and the state tab float there
     const bottom = 44; // and hints here
-    this.scale = Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height);
+    this.scale = Math.max(Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height), 0.02);
     this.x = sheet.width / 2 - sheet.standing_point[0];
     this.y = sheet.height / 2 - sheet.standing_point[1] - (top - bottom) / 2 / this.scale;
   }

@@ -11,9 +11,17 @@ function jobWords(job) {
 export const delivering = {
   async order(ending) {
     const pose = this.posed ? JSON.parse(JSON.stringify(this.pose)) : {};
-    const answer = await post(`/jobs/deliver/${this.figureId}/`, { ending, pose });
+    const answer = await post(`/jobs/deliver/${this.figureId}/`, { ending, pose, ...this.deliveryAsked() });
     if (!answer.ok) { this.warn(answer.data.sentence); return; }
     this.loadJobs();
+  },
+  /** Size and rate where a person gave them. */
+  deliveryAsked() {
+    const { width, height, rate } = this.deliverySize;
+    const asked = {};
+    if (width && height) asked.size = [Number(width), Number(height)];
+    if (rate) asked.rate = Number(rate);
+    return asked;
   },
   async stopJob(id) { await post(`/jobs/${id}/stop/`, {}); this.loadJobs(); },
   async loadJobs() {

@@ -5,6 +5,16 @@ import { drawBrushRim, drawChosen, drawLine, drawSnap, drawZone } from './aids.j
 import { drawPaper, drawMap, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
+/** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies paler. */
+function flatColour(item) {
+  let number = 0;
+  for (const letter of item.part) number = (number * 31 + letter.charCodeAt(0)) % 997;
+  const hue = ((number * 137.508) % 360) / 60; // the golden angle keeps neighbours apart
+  const [low, high] = item.variant === 'full' ? [0.25, 0.85] : [0.6, 0.95];
+  const part = (shift) => low + (high - low) * Math.min(Math.max(Math.abs(((hue + shift) % 6) - 3) - 1, 0), 1);
+  return [part(0), part(4), part(2), 1];
+}
+
 export const drawing = {
   resize() {
     const box = document.getElementById('sheet').getBoundingClientRect();
@@ -29,9 +39,12 @@ export const drawing = {
     const paper = document.getElementById('paper').getContext('2d');
     paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
     paper.clearRect(0, 0, camera.width, camera.height);
-    drawPaper(paper, camera, scene.figure.sheet, this.posed, getComputedStyle(document.documentElement));
+    drawPaper(paper, camera, scene.figure.sheet, this.posed || this.cleanLook, getComputedStyle(document.documentElement));
     if (this.reference && !this.reference.above) drawReference(paper, camera, this.reference, engine.reference);
-    const weights = this.showWeights && this.stageKey === 'binding';
+    document.getElementById('overlay').classList.toggle('clean', this.cleanLook);
+    document.getElementById('lines').classList.toggle('clean', this.cleanLook);
+    stage.flat = this.falseColours ? flatColour : null;
+    const weights = this.showWeights && this.stageKey === 'binding' && !this.cleanLook;
     const chosen = new Set(this.parts.length ? this.parts : this.movedBy(this.bones));
     const weighted = new Set(scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id));
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;

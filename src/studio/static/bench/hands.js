@@ -5,6 +5,8 @@ import { engine } from './engine.js';
 import { scene } from './scene.js';
 import { TOOLS } from './tools/index.js';
 
+const GATHER = 350; // ms in which further presses of arrow keys belong to the same move
+
 export const hands = {
   listen() {
     const sheet = document.getElementById('sheet');
@@ -42,7 +44,8 @@ export const hands = {
     });
     addEventListener('resize', () => this.resize());
     addEventListener('keydown', (event) => { if (event.code === 'Space' && event.target === document.body) { space = true; event.preventDefault(); } });
-    addEventListener('keyup', (event) => { if (event.code === 'Space') space = false; });
+    addEventListener('keyup', (event) => { if (event.code === 'Space') space = false; if (event.key.toLowerCase() === 'h' && this.cleanLook) { this.cleanLook = false; this.redraw(); } });
+    addEventListener('blur', () => { if (this.cleanLook) { this.cleanLook = false; this.redraw(); } });
     addEventListener('keydown', (event) => this.pressed(event));
   },
   pressed(event) {
@@ -50,13 +53,15 @@ export const hands = {
     const key = event.key.toLowerCase();
     if (control && key === 'k') { event.preventDefault(); this.openFinder(); return; }
     if (control && key === 'a' && !event.target.closest('input, select, textarea')) { event.preventDefault(); this.selectAll(); return; }
+    const inField = event.target.closest('input:not([type="checkbox"]):not([type="range"]):not([type="color"]), textarea');
+    if (control && ['z', 'y'].includes(key) && inField) return; // a field undoes its own typing
     if (control && key === 'z') { event.preventDefault(); if (event.shiftKey) this.redo(); else this.undo(); return; }
     if (control && key === 'y') { event.preventDefault(); this.redo(); return; }
     if (event.target.closest('input, select, textarea') || control || event.altKey || this.finderOpen) return;
     if (key === '?') this.openFinder();
     else if (key === 'escape') this.letGo();
     else if (key === 'enter' && this.toolInHand().enter) { event.preventDefault(); this.toolInHand().enter(this.self()); } else if (key === 'delete') this.run('delete');
-    else if (key.startsWith('arrow')) this.nudge(event);
+    else if (key === 'h' && !event.repeat) { this.cleanLook = true; this.redraw(); } else if (key.startsWith('arrow')) this.nudge(event);
     else if (BY_KEY[key]) this.run(BY_KEY[key]);
   },
   nudge(event) {
@@ -64,7 +69,8 @@ export const hands = {
     if (this.stageKey === 'artwork' && this.parts.length && this.mayBuild) {
       event.preventDefault();
       const by = event.shiftKey ? 10 : 1;
-      this.edit({ kind: 'move_parts', parts: this.selectedParts(), by: { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[event.key] });
+      const parts = this.selectedParts();
+      this.gather({ ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[event.key], (sum) => this.edit({ kind: 'move_parts', parts, by: sum }));
       return;
     }
     if (!this.oneBone) return;
@@ -72,7 +78,18 @@ export const hands = {
     const step = event.shiftKey ? 10 : 1;
     const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
     if (this.posed) this.poseTurn(this.oneBone.id, this.turnOf(this.oneBone.id) + dx + dy);
-    else if (this.mayBuild && this.stageKey === 'bones') this.edit({ kind: 'move_joint', bone: this.oneBone.id, to: [this.oneBone.joint[0] + dx, this.oneBone.joint[1] + dy] });
+    else if (this.mayBuild && this.stageKey === 'bones') {
+      const { id, joint } = this.oneBone;
+      this.gather([dx, dy], (sum) => this.edit({ kind: 'move_joint', bone: id, to: [joint[0] + sum[0], joint[1] + sum[1]] }));
+    }
+  },
+  /** Presses of arrow keys that follow one another closely are one move, and one step to undo. */
+  gather(by, done) {
+    const sum = engine.gathered ? engine.gathered.sum : [0, 0];
+    if (engine.gathered) clearTimeout(engine.gathered.timer);
+    const next = [sum[0] + by[0], sum[1] + by[1]];
+    const first = engine.gathered ? engine.gathered.done : done; // told from where the first press began
+    engine.gathered = { sum: next, done: first, timer: setTimeout(() => { engine.gathered = null; first(next); }, GATHER) };
   },
   letGo() {
     this.message = '';
@@ -101,11 +118,15 @@ export const hands = {
       mesh: () => { this.stageKey = 'binding'; this.showMesh = !this.showMesh; }, weights: () => { this.stageKey = 'binding'; this.showWeights = !this.showWeights; },
       bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => { if (this.stageKey === 'binding' && this.vertices.length) this.removeVertices(); else if (this.parts.length && this.stageKey === 'artwork') this.deleteParts(); else this.deleteBones(); },
       along: () => { this.goTo('bones'); this.useTool('along'); }, brush: () => { this.goTo('binding'); this.useTool('brush'); }, vertices: () => { this.goTo('binding'); this.useTool('vertices'); }, bindFigure: () => { this.goTo('binding'); this.bindFigure(); }, tuneAll: () => { this.goTo('binding'); this.tuneAll(); },
+      falseColours: () => { this.falseColours = !this.falseColours; this.redraw(); }, readBends: () => { this.goTo('binding'); this.pickNothing(); this.readBends(); }, proposeAll: () => { this.goTo('seams'); this.proposeAll(); },
       lifted: () => this.toggleLifted(), selectAll: () => this.selectAll(), alone: () => this.viewAlone(),
       lamplight: () => { window.switchTheme(); this.redraw(); },
       library: () => { location.href = '/figures/'; },
     };
-    if (go) this.goTo(go);
+    const [kind, id] = key.split(' ');
+    if (kind === 'bone') this.pickBone(id);
+    else if (kind === 'part') this.pickPart(id);
+    else if (go) this.goTo(go);
     else if (acts[key]) acts[key]();
   },
   startChain() { this.goTo('bones'); this.useTool('chain'); },
@@ -115,9 +136,13 @@ export const hands = {
     this.useTool('select');
     if (key === 'delivery') this.loadJobs();
   },
-  openFinder() { this.finderOpen = true; this.finderWord = ''; this.$nextTick(() => document.getElementById('finder-input').focus()); },
+  openFinder() { this.finderOpen = true; this.finderWord = ''; this.finderAt = 0; this.$nextTick(() => document.getElementById('finder-input').focus()); },
   closeFinder() { this.finderOpen = false; },
-  runFirst() { if (this.foundActions.length) this.run(this.foundActions[0].key); },
+  runFirst() { const found = this.foundActions; if (found.length) this.run(found[Math.min(this.finderAt, found.length - 1)].key); },
+  walkFinder(by) {
+    this.finderAt = Math.min(Math.max(this.finderAt + by, 0), this.foundActions.length - 1);
+    this.$nextTick(() => { const chosen = document.querySelector('.finder li.first'); if (chosen) chosen.scrollIntoView({ block: 'nearest' }); });
+  },
   toggleFindings() { this.findingsChosen = true; this.findingsOpen = !this.findingsOpen; },
   warn(sentence) { this.message = sentence; this.warning = true; },
 

@@ -13,6 +13,27 @@ function keep(table, known) {
 }
 
 
+/** Sections of the card fold at their heading, and stay so. */
+function foldable() {
+  const folded = new Set(JSON.parse(localStorage.getItem('folded-sections') || '[]'));
+  for (const heading of document.querySelectorAll('.card-panel > section > h3:not([x-text])')) {
+    const word = heading.textContent.trim();
+    const section = heading.parentElement;
+    const button = document.createElement('button');
+    button.type = 'button';
+    button.className = 'fold-head';
+    button.append(...heading.childNodes);
+    heading.append(button);
+    const show = () => { section.classList.toggle('folded', folded.has(word)); button.setAttribute('aria-expanded', String(!folded.has(word))); };
+    button.addEventListener('click', () => {
+      if (!folded.delete(word)) folded.add(word);
+      localStorage.setItem('folded-sections', JSON.stringify([...folded]));
+      show();
+    });
+    show();
+  }
+}
+
 export const opening = {
   async init() {
     const figureId = document.body.dataset.figure;
@@ -26,6 +47,8 @@ export const opening = {
     const answer = await fetchJson(`/bench/${figureId}/state/`);
     if (!answer.ok) { this.warn(answer.data.sentence); return; }
     await this.take(answer.data);
+    this.$watch('finderWord', () => { this.finderAt = 0; });
+    foldable();
     this.resize();
     engine.camera.fit(this.figure.sheet);
     engine.live = new Live(figureId, this.liveListener());
@@ -58,7 +81,7 @@ export const opening = {
     const answer = await fetch(`/bench/${this.figureId}/geometry/${state.revision}/`);
     if (!answer.ok) return;
     const geometry = unpack(await answer.arrayBuffer());
-    if (this.state && state.revision < this.state.revision && engine.queue.revision > state.revision) return;
+    if (this.state && state.changed < this.state.changed) return; // overtaken; undo makes the revision an older one
     if (state.revision !== scene.revision) engine.before = scene.revision;
     setScene(state, geometry);
     engine.stage.setGeometry(geometry, state);

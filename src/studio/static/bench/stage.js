@@ -188,7 +188,7 @@ export class Stage {
     const left = this.veils.left(item, view, depth, onto);
     gl.blendFunc(taken ? gl.ZERO : gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     this.draw(left ? this.masked : this.program, item, {
-      ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: item.tint,
+      ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: this.flat ? this.flat(item) : item.tint,
       u_shift: [(2 * shift[0]) / view.width, (2 * shift[1]) / view.height],
       ...(left ? { u_bare: (bare || picture).texture, u_mask: left.texture, u_veil: left.shift, u_has_bare: !!bare } : {}),
     });

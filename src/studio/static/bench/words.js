@@ -132,10 +132,16 @@ export const words = {
     });
   },
   get foundActions() {
-    const word = this.finderWord.toLowerCase();
+    const words = this.finderWord.toLowerCase().split(/\s+/).filter(Boolean);
     const own = STAGES.map((stage) => ({ key: `go ${stage.key}`, word: `Go to ${stage.word}`, keys: '' }));
-    return [...ACTIONS, ...own].filter((action) => action.word.toLowerCase().includes(word)).map((action, index) => ({ ...action, first: index === 0 && Boolean(word) }));
+    const things = words.length && this.figure ? [
+      ...this.figure.bones.map((one) => ({ key: `bone ${one.id}`, word: one.name, keys: 'bone' })), ...this.figure.parts.map((one) => ({ key: `part ${one.id}`, word: one.name, keys: 'part' })),
+    ] : [];
+    const found = [...ACTIONS, ...own, ...things].filter((action) => words.every((word) => `${action.word} ${action.also || ''}`.toLowerCase().includes(word))).slice(0, 40);
+    const at = Math.min(this.finderAt, found.length - 1);
+    return found.map((action, index) => ({ ...action, first: index === at && (Boolean(words.length) || this.finderAt > 0) }));
   },
+  get figureRate() { return this.figure ? String(this.figure.rate) : ''; },
   openCount(key) { return this.findings.filter((finding) => finding.stage === key).length; },
   boneName(id) { const bone = this.figure.bones.find((one) => one.id === id); return bone ? bone.name : ''; },
   partName(id) { const part = this.figure.parts.find((one) => one.id === id); return part ? part.name : ''; },

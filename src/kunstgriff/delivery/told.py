@@ -1,0 +1,57 @@
+"""What a delivery leaves out or changes of the figure, in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from kunstgriff.figure.model import Figure, Part, Weighted
+
+
+def told_of(figure: Figure, ending: str, size: tuple[int, int] | None) -> tuple[str, ...]:
+    """All that whoever gets such a delivery should know; nothing where it is all there as on the bench."""
+    return tuple(_told(figure, ending, size))
+
+
+def _told(figure: Figure, ending: str, size: tuple[int, int] | None) -> Iterator[str]:
+    shown = [part for part in figure.parts if part.is_shown]
+    gone = [part for part in figure.parts if part.left_out]
+    if gone and ending != ".zip":
+        yield f"{_names(gone)} left out, as on the bench."
+    sheet = (figure.sheet.width, figure.sheet.height)
+    if size is not None and size != sheet and ending in (".png", ".webm", ".webp"):
+        yield f"Painted {size[0]} x {size[1]} px; the sheet has {sheet[0]} x {sheet[1]}."
+    if ending in (".webm", ".webp") and figure.rate != 24:
+        yield f"{figure.rate} frames per second."
+    if ending == ".glb":
+        yield from _of_gltf(figure, shown)
+
+
+def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
+    blended = [part for part in shown if part.blend != "normal"]
+    blended_groups = [group for group in figure.groups if group.blend != "normal"]
+    if blended or blended_groups:
+        names = [*(part.name for part in blended), *(group.name for group in blended_groups)]
+        yield f"glTF knows no blend modes: {_list(names)} laid on plainly."
+    clips = figure.treated("clip")
+    if clips:
+        parts = [part for one in clips if (part := figure.part(one.part)) is not None]
+        yield f"glTF knows no clips: {_names(parts)} drawn whole."
+    mushed = [part for part in shown if isinstance(part.binding, Weighted) and part.binding.mush is not None]
+    if mushed:
+        yield f"{_names(mushed)} without delta mush."
+    switches = (getattr(one, "switch", None) for one in figure.treatments)
+    fading = [one for one in switches if one is not None and one.fade > 0]
+    if fading:
+        yield f"{len(fading)} switched drawings come at once instead of fading in."
+
+
+def _names(parts: list[Part]) -> str:
+    return _list([part.name for part in parts])
+
+
+def _list(names: list[str]) -> str:
+    """
+    >>> _list(["lid"]), _list(["lid", "pupil", "brow", "nose", "ear"])
+    ('lid', 'lid, pupil, brow and 2 more')
+    """
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
