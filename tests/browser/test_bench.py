@@ -230,6 +230,7 @@ def test_arrow_presses_are_one_move_and_one_step_to_undo(hand):
 def test_find_knows_several_words_walks_by_arrows_and_finds_bones(hand):
     hand.open_bench()
     hand.chord(Keys.CONTROL, "k")
+    until(lambda: hand.script("return document.activeElement.id === 'finder-input'"), "the finder is open")
     hand.keys("skin")
     until(lambda: hand.find(".finder li.first").text.startswith("Bind the whole figure"), "another word is known")
     hand.keys(Keys.ARROW_DOWN)
@@ -257,16 +258,23 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
     view = ([200, 300], 0.12, [-800, -2200])
 
     def colours():
+        """How much of the figure its twelve commonest colours cover, and how many pixels it has."""
         picture = hand.painted(*view)
         solid = picture[picture[..., 3] > 250][:, :3]
-        return len(np.unique(solid // 4, axis=0)), len(solid)
+        counts = np.sort(np.unique(solid // 4, axis=0, return_counts=True)[1])[::-1]
+        return counts[:12].sum() / len(solid), len(solid)
 
-    drawn, _ = colours()
+    hand.keys("k")
+    hand.keys("k")
+    inks = hand.painted(*view)
+    dark = ((inks[..., :3].sum(2) < 150) & (inks[..., 3] > 250)).sum()
     hand.keys("k")
     until(lambda: hand.script("return Boolean(kunstgriff.engine.stage.flat)"), "false colours are on")
     flat, solid = colours()
     assert solid > 1000
-    assert flat < drawn / 3, "each piece is one colour, edges aside"
+    assert flat > 0.6, "each piece is one colour, edges aside"
+    flat_inks = hand.painted(*view)
+    assert ((flat_inks[..., :3].sum(2) < 150) & (flat_inks[..., 3] > 250)).sum() < dark / 10, "lines are gone"
     hand.keys("k")
 
 

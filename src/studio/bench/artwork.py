@@ -16,9 +16,12 @@ from kunstgriff.artwork.facts import facts_of
 from kunstgriff.artwork.ink import lifted, part_ink
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.middle import bend_of
+from kunstgriff.figure.edit import EditRefused, parse_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Part
 from kunstgriff.figure.stores import Beside, encode_png
+from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.reading.previewing import preview
 from kunstgriff.reading.telling import seam_findings
 from studio.bench.readings import need_pair_at, stored_seams, stored_together
 from studio.bench.state import compiled
@@ -26,8 +29,10 @@ from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
 from studio.library.models import Figure
 from studio.library.stores import DatabaseStores
-from studio.requests import sentence
+from studio.painting import painted
+from studio.requests import json_body, sentence
 
+PREVIEW = 420  # px of a side of each picture
 REFERENCE_BYTES = 32 * 1024 * 1024
 REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
 
@@ -48,6 +53,19 @@ def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> Htt
 @lru_cache(maxsize=32)
 def _findings(revision_id: int) -> list[dict[str, Any]]:
     return [finding.model_dump() for finding in findings(compiled(revision_id)[0], DatabaseStores())]
+
+
+@login_required
+@require_POST
+def edit_preview(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """What an edit would make of the drawing: before, after, what differs, side by side as a PNG. Nothing is kept."""
+    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    try:
+        edit = parse_edit(json_body(request).get("edit"))
+        pictures = painted(lambda painter: preview(figure, DatabaseStores(), edit, painter, PREVIEW))
+    except (EditRefused, PainterMissing) as error:
+        return sentence(str(error), 400)
+    return HttpResponse(encode_png(pictures), content_type="image/png")
 
 
 @login_required

@@ -10,6 +10,7 @@ urlpatterns = [
     path("<int:figure_id>/redo/", views.redo_edit, name="bench-redo"),
     path("<int:figure_id>/renewal/<int:sheet_id>/", renewals.renewal_page, name="renewal"),
     path("<int:figure_id>/findings/<int:revision_id>/", artwork.open_findings, name="bench-findings"),
+    path("<int:figure_id>/preview/<int:revision_id>/", artwork.edit_preview, name="bench-preview"),
     path("<int:figure_id>/part/<int:revision_id>/<str:part_id>/", artwork.part_readings, name="bench-part"),
     path("<int:figure_id>/lifted/<int:revision_id>/", artwork.ink_lifted, name="bench-lifted"),
     path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>.png", fan.fan_picture, name="bench-fan-picture"),

@@ -23,6 +23,18 @@ export function post(url, data) {
   return fetchJson(url, { method: 'POST', body: JSON.stringify(data), headers: { 'Content-Type': 'application/json' } });
 }
 
+/** A picture the server paints for what is posted: its address in this page, or the sentence why there is none. */
+export async function fetchPicture(url, data) {
+  const headers = { 'Content-Type': 'application/json', 'X-CSRFToken': cookie('csrftoken') };
+  try {
+    const answer = await fetch(url, { method: 'POST', credentials: 'same-origin', body: JSON.stringify(data), headers });
+    if (answer.ok) return { url: URL.createObjectURL(await answer.blob()) };
+    return { sentence: (await answer.json()).sentence };
+  } catch {
+    return { sentence: 'The server does not answer.' };
+  }
+}
+
 const RETRY = 2000; // ms
 
 /** Edits of one figure, in order. `listener` hears `accepted(state)`, `refused(sentence)`, `caughtUp(state)`, `waiting(count)`. */

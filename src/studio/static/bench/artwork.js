@@ -1,6 +1,6 @@
 // The Artwork stage: readings of a part, inks, pivots, tints, merging, the reference picture, remedies.
 
-import { fetchJson, post } from './api.js';
+import { fetchJson, fetchPicture, post } from './api.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
@@ -10,6 +10,8 @@ export const BLENDS = [
 ];
 const PAUSE = 250; // ms
 const NOTHING_READ = { lineWidth: 0, lineSpread: 0, inked: 0, pieces: 1, holes: 0, softness: 0, bend: 0, suggestedPivot: null };
+
+const REPAINTS = new Set(['make_cap', 'grow_under', 'fill_holes', 'erase_strays', 'harden_edges', 'redraw_line', 'lay_cap']);
 
 export const artwork = {
   get blends() { return BLENDS; },
@@ -68,10 +70,29 @@ export const artwork = {
     const answer = await fetchJson(`/bench/${this.figureId}/part/${scene.revision}/${part.id}/`);
     if (answer.ok && this.onePart && this.onePart.id === part.id) this.partReadings = answer.data;
   },
-  remedy(edit) {
+  remedy(edit, word) {
     if (!this.mayBuild) { this.warn(this.whyNot); return; }
-    this.edit(edit);
+    if (REPAINTS.has(edit.kind)) this.showPreview(edit, word);
+    else this.edit(edit);
   },
+  /** What an edit would repaint is shown first: before, after, and what differs. */
+  async showPreview(edit, word) {
+    this.previewed = { edit, word, sentence: 'being painted …', style: '' };
+    const answer = await fetchPicture(`/bench/${this.figureId}/preview/${scene.revision}/`, { edit });
+    if (!this.previewed || this.previewed.edit !== edit) return;
+    if (answer.url) {
+      this.previewed = { edit, word, sentence: '', style: answer.url };
+      this.$nextTick(() => document.querySelector('.preview .btn-brass').focus());
+    } else { this.previewed = null; this.warn(answer.sentence); }
+  },
+  get previewTiles() {
+    if (!this.previewed || !this.previewed.style) return [];
+    return ['before', 'after', 'what differs'].map((word, k) => ({ word, style: { backgroundImage: `url(${this.previewed.style})`, backgroundSize: '300% 100%', backgroundPosition: `${k * 50}% 0` } }));
+  },
+  get previewTitle() { return this.previewed ? this.previewed.word : ''; },
+  get previewSentence() { return this.previewed ? this.previewed.sentence : ''; },
+  doPreviewed() { const { edit } = this.previewed; this.leavePreview(); this.edit(edit); },
+  leavePreview() { if (this.previewed && this.previewed.style) URL.revokeObjectURL(this.previewed.style); this.previewed = null; },
 
   lockParts() { this.edit({ kind: 'lock_parts', parts: this.selectedParts(), locked: !this.isLocked }); },
   toggleLock(id) {
