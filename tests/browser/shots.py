@@ -116,7 +116,7 @@ def main() -> None:
         hand.click_at(hand.bone_place("near leg 2"))
         hand.click("Show it on the sheet")
         until(lambda: "are not painted" in hand.words(), "the void is told")
-    
+
         look_at(hand, 5, -345, 2.2)
         save(hand, "void-map", wait=1.5)
         hand.keys(Keys.ESCAPE)

@@ -90,3 +90,15 @@ def test_a_pose_of_a_bone_that_is_not_there_is_refused():
         parse_pose({"turn": {"tail": 5}}).by_id(figure)
     with pytest.raises(EditRefused, match="not a pose"):
         parse_pose({"turn": {"spine": "far"}})
+
+
+def test_a_joint_is_moved_with_what_sits_on_it_or_apart():
+    figure, stores = figure_of({"arm": drawn(capsule((40, 200), (360, 200), 30, 6))})
+    figure = edited(figure, stores, {"kind": "draw_chain", "name": "arm", "joints": [(-160, 0), (0, 0), (160, 0)]})
+    move = {"kind": "move_joint", "bone": "arm 2", "to": (10, 20)}
+    along, apart = edited(figure, stores, move), edited(figure, stores, {**move, "apart": True})
+    assert along.bones[0].tip == along.bones[1].joint == (10, 20)
+    assert (apart.bones[0].tip, apart.bones[1].joint) == ((0, 0), (10, 20))
+    tip = edited(figure, stores, {"kind": "move_joint", "bone": "arm", "end": "tip", "to": (-20, 5), "apart": True})
+    assert (tip.bones[0].tip, tip.bones[1].joint) == ((-20, 5), (0, 0))
+    assert edited(apart, stores, {"kind": "move_joint", "bone": "arm 2", "to": (0, 0)}).bones[0].tip == (0, 0)

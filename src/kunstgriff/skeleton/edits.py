@@ -85,13 +85,15 @@ class DrawChain(Edit):
 class MoveJoint(Edit):
     """Move a bone's joint, or with `end` "tip" its tip, to a place in figure space.
 
-    What sits on the same spot (the parent's tip, joints of its other children) goes along.
+    What sits on the same spot (the parent's tip, joints of its other children) goes along, or stays behind where it is
+    moved `apart`: a gap that the parent's turn carries along.
     """
 
     kind: Literal["move_joint"] = "move_joint"
     bone: str
     end: Literal["joint", "tip"] = "joint"
     to: Point
+    apart: bool = False
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
@@ -102,7 +104,10 @@ class MoveJoint(Edit):
         else:
             hub = parent if parent is not None and is_joined(bone, parent) else None
             changed[bone.id] = bone.model_copy(update={"joint": self.to})
-        if hub is not None:
+        if self.apart:
+            if self.end == "tip":
+                changed[bone.id] = bone.model_copy(update={"tip": self.to})
+        elif hub is not None:
             for other in figure.bones:
                 if other.parent == hub.id and is_joined(other, hub):
                     changed[other.id] = other.model_copy(update={"joint": self.to})

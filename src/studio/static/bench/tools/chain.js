@@ -1,6 +1,12 @@
 // Draw a chain: click joint after joint, Enter ends it, Escape lets go. Begins at the selected bone's tip when there is one.
 // Joints snap to pivots, to other joints and to the middle of the part under them; with Alt they stay where they are put.
 
+import { engine } from '../engine.js';
+
+const FARTHEST = 12; // px on the screen a joint may jump to what is meant
+
+function isClose(one, other) { return Math.hypot(one[0] - other[0], one[1] - other[1]) * engine.camera.scale <= FARTHEST; }
+
 export const chain = {
   key: 'chain',
   word: () => 'Draw chain',
@@ -18,10 +24,11 @@ export const chain = {
   },
 
   down(bench, point, event, boneId) {
-    // the first click on another bone branches from it, at its tip or joint, whichever is nearer
-    if (!this.points.length && boneId) {
+    // the first click on another bone branches from it: at its tip or joint where that is close by, else right here
+    if (!this.points.length && boneId && !event.altKey) {
       this.parent = boneId;
-      this.points.push(bench.nearestEnd(boneId, point));
+      const end = bench.nearestEnd(boneId, point);
+      this.points.push(isClose(end, point) ? end : this.meant(point, event));
     } else {
       this.points.push(this.meant(point, event));
     }
@@ -31,14 +38,14 @@ export const chain = {
   /** Where the pointer is taken to mean to be, if the answer is about here and Alt is not held. */
   meant(point, event) {
     const { snap } = this;
-    const near = snap && snap.word && Math.hypot(snap.asked[0] - point[0], snap.asked[1] - point[1]) < 3;
+    const near = snap && snap.word && isClose(snap.point, point) && Math.hypot(snap.asked[0] - point[0], snap.asked[1] - point[1]) < 3;
     return near && !event.altKey ? [...snap.point] : point;
   },
 
   move(bench, point, event) {
     bench.drawDraft(this.points, point);
     if (event && event.altKey) { this.snap = null; bench.showSnap(null); return; }
-    bench.snapAt(point, (found, word) => { this.snap = { point: found, word, asked: point }; bench.showSnap(this.snap); });
+    bench.snapAt(point, (found, word) => { this.snap = { point: found, word: isClose(found, point) ? word : '', asked: point }; bench.showSnap(this.snap); });
   },
   up() {},
 

@@ -4,12 +4,12 @@ export const joint = {
   key: 'joint',
   word: () => 'Move joint',
   building: true,
-  hint: () => 'Drag a joint or a tip. What sits on the same spot goes along.',
+  hint: () => 'Drag a joint or a tip. What sits on the same spot goes along; with Alt it stays behind.',
 
   down(bench, point, event, boneId) {
     if (!boneId) return;
     bench.pickBone(boneId, event);
-    this.drag = { boneId, end: bench.nearerEnd(boneId, point), to: null };
+    this.drag = { boneId, end: bench.nearerEnd(boneId, point), to: null, apart: event.altKey };
   },
 
   move(bench, point) {
@@ -23,7 +23,7 @@ export const joint = {
     this.drag = null;
     if (!drag || !drag.to) return;
     const to = drag.to.map((one) => Math.round(one * 10) / 10);
-    bench.edit({ kind: 'move_joint', bone: drag.boneId, end: drag.end, to });
+    bench.edit({ kind: 'move_joint', bone: drag.boneId, end: drag.end, to, apart: drag.apart });
   },
 
   cancel(bench) {
