@@ -99,7 +99,9 @@ class Hand:
         return until(lambda: self.script(look, word), f"a button says “{word}”", 5)
 
     def click(self, word: str) -> None:
-        self.button(word).click()
+        button = self.button(word)
+        self.script("arguments[0].scrollIntoView({ block: 'nearest' })", button)
+        button.click()
 
     def keys(self, *keys: str) -> None:
         ActionChains(self.driver, duration=10).send_keys(*keys).perform()

@@ -10,10 +10,15 @@ export class Camera {
     this.fitted = null; // the sheet, as long as nobody has looked elsewhere
   }
 
-  resize(width, height) {
+  /** The window is so large now; `right` is its right edge on the screen. Where a column to the left came or went, what
+   * is shown stays where it is on the screen. */
+  resize(width, height, right) {
+    const beside = height === this.height && right === this.right && width !== this.width;
+    if (beside) this.x -= (width - this.width) / 2 / this.scale;
     this.width = width;
     this.height = height;
-    if (this.fitted) this.fit(this.fitted);
+    this.right = right;
+    if (this.fitted && !beside) this.fit(this.fitted);
   }
 
   fit(sheet) {

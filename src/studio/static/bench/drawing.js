@@ -18,7 +18,7 @@ function flatColour(item) {
 export const drawing = {
   resize() {
     const box = document.getElementById('sheet').getBoundingClientRect();
-    engine.camera.resize(box.width, box.height);
+    engine.camera.resize(box.width, box.height, box.right);
     for (const id of ['paper', 'stage']) {
       const canvas = document.getElementById(id);
       canvas.width = Math.round(box.width * devicePixelRatio);

@@ -58,7 +58,8 @@ export const opening = {
     for (const name of ['stageKey', 'posed', 'pose', 'showMesh', 'showWeights', 'showBones', 'findingsOpen']) this.$watch(name, () => this.remember());
     for (const name of ['bones', 'parts', 'stageKey', 'showMesh', 'showWeights', 'showBones', 'posed', 'toolKey']) this.$watch(name, () => this.redraw());
     this.$watch('bones', () => this.takeSpring());
-    for (const name of ['stripShown', 'tryWay', 'findingsOpen']) this.$watch(name, () => this.$nextTick(() => { this.resize(); this.redraw(); }));
+    for (const name of ['stripWanted', 'twoWanted', 'posed']) this.$watch(name, () => this.settleStrip());
+    for (const name of ['stripShown', 'stripTwo', 'findingsOpen']) this.$watch(name, () => this.$nextTick(() => { this.resize(); this.redraw(); }));
     for (const name of ['bones', 'stageKey']) this.$watch(name, () => { this.fanBefore = null; this.loadFan(); this.loadZones(); });
     for (const name of ['bones', 'weightView', 'showWeights', 'stageKey']) this.$watch(name, () => this.loadTint());
     this.$watch('stageKey', () => this.loadSeams());

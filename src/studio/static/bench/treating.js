@@ -115,7 +115,14 @@ export const treating = {
   get meetingWords() { return this.meetingSaid ? 'As you said; press it again to let looks tell.' : 'Told by bones, widths and colours; press another if it is wrong.'; },
   sayMeeting(kind) { this.edit({ kind: 'say_meeting', bones: [this.oneBone.id], meets_as: kind === this.meetingSaid ? null : kind, alike: this.meetsAlike }); },
   /** In the tray's place lie the pictures of the chosen joint, as long as they are not folded away. */
-  get stripShown() { return this.stageKey === 'seams' && this.stripOpen && Boolean(this.seamNow); },
+  get stripWanted() { return this.stageKey === 'seams' && this.stripOpen && Boolean(this.seamNow); },
+  get twoWanted() { return this.stripWanted && this.tryTiles.length > 0; },
+  /** Nothing moves under the hand of who poses: the strip comes and grows at rest only. */
+  settleStrip() {
+    if (this.posed && this.stripWanted) return;
+    this.stripShown = this.stripWanted;
+    this.stripTwo = this.twoWanted;
+  },
   get stripName() { return this.oneBone ? this.oneBone.name : ''; },
   get stripWords() { return `${this.stripName} through its range`; },
   get stripNow() { return this.tryTiles.length ? 'before' : 'as it is'; },
