@@ -96,6 +96,7 @@ def main() -> None:
         until(lambda: "nothing shows" in hand.words(), "the ways are tried", 60)
         hand.find('.way[aria-label^="As drawn"]').click()
         save(hand, "seams", wait=4)
+        hand.click("back to the parts")
         hand.keys("r")
         start = hand.bone_place("near forearm", 0.7)
         hand.drag(start, (start[0] + 90, start[1] - 40), release=False)
@@ -114,6 +115,8 @@ def main() -> None:
         until(lambda: "Stop trying" not in hand.words(), "the ways are tried", 60)
         save(hand, "every-seam-open", wait=4)
         hand.click_at(hand.bone_place("near leg 2"))
+        until(lambda: "back to the parts" in hand.find(".tray").text, "its pictures are there", 60)
+        hand.click("back to the parts")
         hand.click("Show it on the sheet")
         until(lambda: "are not painted" in hand.words(), "the void is told")
 

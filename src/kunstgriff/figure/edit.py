@@ -54,7 +54,7 @@ class Edit(Value):
 def parse_edit(data: Any) -> Edit:
     """An edit from plain data. Raises EditRefused with a sentence on anything that is not one."""
     kind = data.get("kind") if isinstance(data, dict) else None
-    if kind in RENAMED:
+    if isinstance(kind, str) and kind in RENAMED:
         kind = RENAMED[kind]
         data = {**data, "kind": kind}
     edit_class = Edit.registry.get(kind) if isinstance(kind, str) else None
