@@ -7,6 +7,7 @@ export class Camera {
     this.y = 0;
     this.width = 1;
     this.height = 1;
+    this.top = 46;
     this.fitted = null; // the sheet, as long as nobody has looked elsewhere
   }
 
@@ -23,7 +24,7 @@ export class Camera {
 
   fit(sheet) {
     this.fitted = sheet;
-    const top = 46; // the tools and the state tab float there
+    const { top } = this; // the tools and the state tab float there
     const bottom = 44; // and hints here
     this.scale = Math.max(Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height), 0.02);
     this.x = sheet.width / 2 - sheet.standing_point[0];

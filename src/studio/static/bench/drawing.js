@@ -18,6 +18,8 @@ function flatColour(item) {
 export const drawing = {
   resize() {
     const box = document.getElementById('sheet').getBoundingClientRect();
+    const tools = document.querySelector('.tools'); // in a narrow window they take two rows
+    engine.camera.top = Math.max(46, tools.offsetTop + tools.offsetHeight + 6);
     engine.camera.resize(box.width, box.height, box.right);
     for (const id of ['paper', 'stage']) {
       const canvas = document.getElementById(id);
