@@ -255,7 +255,7 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
     until(lambda: hand.script("return document.getElementById('overlay').classList.contains('clean')"), "bones go")
     ActionChains(hand.driver, duration=10).key_up("h").perform()
     until(lambda: not hand.script("return document.getElementById('overlay').classList.contains('clean')"), "they come")
-    view = ([200, 300], 0.12, [-800, -2200])
+    view = ([240, 300], 0.4, [-300, -1300])
 
     def colours():
         """How much of the figure its twelve commonest colours cover, and how many pixels it has."""
@@ -267,14 +267,14 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
     hand.keys("k")
     hand.keys("k")
     inks = hand.painted(*view)
-    dark = ((inks[..., :3].sum(2) < 150) & (inks[..., 3] > 250)).sum()
+    dark = ((inks[..., :3].astype(int).sum(2) < 180) & (inks[..., 3] > 250)).sum()
     hand.keys("k")
     until(lambda: hand.script("return Boolean(kunstgriff.engine.stage.flat)"), "false colours are on")
     flat, solid = colours()
     assert solid > 1000
     assert flat > 0.6, "each piece is one colour, edges aside"
     flat_inks = hand.painted(*view)
-    assert ((flat_inks[..., :3].sum(2) < 150) & (flat_inks[..., 3] > 250)).sum() < dark / 10, "lines are gone"
+    assert ((flat_inks[..., :3].astype(int).sum(2) < 180) & (flat_inks[..., 3] > 250)).sum() < dark / 10, "lines are gone"
     hand.keys("k")
 
 
