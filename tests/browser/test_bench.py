@@ -274,7 +274,9 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
     assert solid > 1000
     assert flat > 0.6, "each piece is one colour, edges aside"
     flat_inks = hand.painted(*view)
-    assert ((flat_inks[..., :3].astype(int).sum(2) < 180) & (flat_inks[..., 3] > 250)).sum() < dark / 10, "lines are gone"
+    assert ((flat_inks[..., :3].astype(int).sum(2) < 180) & (flat_inks[..., 3] > 250)).sum() < dark / 10, (
+        "lines are gone"
+    )
     hand.keys("k")
 
 
