@@ -239,8 +239,13 @@ def rgb_of(colour: str) -> Floats:
 
 def edge_depth(rgba: Pixels) -> Floats:
     """Distance of each pixel from the part's edge in px, 0 outside (h, w)."""
-    solid = np.pad((rgba[..., 3] >= 128).astype(np.uint8), 1)
-    return np.asarray(cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1], np.float32)
+    return depth_inside(rgba[..., 3] >= 128)
+
+
+def depth_inside(solid: NDArray[np.bool_]) -> Floats:
+    """Distance of each pixel of a shape (h, w) from its edge in px, 0 outside, as all beyond the picture is."""
+    padded = np.pad(solid.astype(np.uint8), 1)
+    return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1], np.float32)
 
 
 def line_widths(rgba: Pixels, split: InkSplit) -> Floats:

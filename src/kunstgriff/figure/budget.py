@@ -12,9 +12,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field
 from threading import Lock
 
-PIXELS = (
-    600_000_000  # decoded in all; 2.4 GB of straight RGBA would already be too much; a sheet of 100 layers has 400 M
-)
+PIXELS = 600_000_000  # decoded in all; a sheet of 100 layers has 400 M
 BYTES = 1_500_000_000  # worked on at a time
 NAMES = 20_000  # of layers and groups
 DEPTH = 64  # of groups in one another

@@ -27,13 +27,13 @@ def bend_misses(
     reader = JointReader(figure, stores, bone, painter)
     told = {}
     for reading, _ in reader.read(angles):
-        misses = list(misses_of(figure, bone, reader, reading))
+        misses = list(misses_of(figure, reader, reading))
         if misses:
             told[reading.angle] = f"{bone.name} {max(misses)[1]} at {reading.angle:.0f}°"
     return told
 
 
-def misses_of(figure: Figure, bone: Bone, reader: JointReader, reading: JointReading) -> Iterator[Told]:
+def misses_of(figure: Figure, reader: JointReader, reading: JointReading) -> Iterator[Told]:
     """All that is beyond what is tolerated at one angle."""
     if reading.width_kept < WIDTH and (reader.bent is not None or reader.is_arc):
         yield (1 - reading.width_kept) / (1 - WIDTH), f"keeps {reading.width_kept:.0%} of its width"
@@ -63,7 +63,7 @@ def read_bends(figure: Figure, stores: Stores, painter: Painter) -> Iterator[tup
         worst: tuple[Told | None, float] = (None, 0.0)
         reader = JointReader(figure, stores, bone, painter)
         for reading, _ in reader.read(range_angles(bone)):
-            for miss in misses_of(figure, bone, reader, reading):
+            for miss in misses_of(figure, reader, reading):
                 if worst[0] is None or miss > worst[0]:
                     worst = miss, reading.angle
         yield bone, *worst

@@ -46,7 +46,7 @@ def bend_fan(
     reader = JointReader(figure, stores, bone, painter)
     for reading, picture in reader.read(angles if angles is not None else range_angles(bone)):
         readings.append(reading)
-        misses = sorted(misses_of(figure, bone, reader, reading), reverse=True)
+        misses = sorted(misses_of(figure, reader, reading), reverse=True)
         told.append(", ".join(words for _, words in misses))
         tiles.append(_fitted(picture, tile))
     return Fan(tuple(readings), tuple(told), np.concatenate(tiles, axis=1))

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -18,6 +19,7 @@ from shapely import affinity
 from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 
+from kunstgriff.artwork.ink import depth_inside
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import SOLID, outline_of
 from kunstgriff.binding.bending import WIDEST
@@ -30,6 +32,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.bent import Bent
 from kunstgriff.reading.keeping import deepest_from, widest_disc
+from kunstgriff.reading.seam import enclosed_in
 from kunstgriff.reading.silhouette import deepest, drawn
 
 SIDE_LIMIT = 700  # px of the longer side of what is painted for one angle; larger limbs are painted smaller
@@ -83,6 +86,12 @@ class _Look:
     scale: float
     origin: tuple[float, float]
 
+    @cached_property
+    def solid(self) -> NDArray[np.bool_]:
+        """What is painted, and what has paint all around (h, w): a hole is no narrow place of a limb."""
+        seen = self.picture[..., 3] >= SEEN
+        return np.asarray(seen | enclosed_in(seen))
+
     def pixel(self, point: NDArray[np.float64]) -> tuple[int, int]:
         x, y = (np.asarray(point) - self.origin) * self.scale
         height, width = self.picture.shape[:2]
@@ -128,7 +137,7 @@ class JointReader:
             rest = self._look(0.0)
             bent = self._parted(rest)
         self.bent, self.rest_area = bent, _painted_area(rest)
-        depth = _depth(rest.picture[..., 3] >= SEEN)
+        depth = depth_inside(rest.picture[..., 3] >= SEEN)
         self.rest_width = 2 * widest_disc(depth, *self._ends(rest, depth)) / rest.scale
         # drawn polygons include the pixels of their edge: what that makes is told at rest
         self.rest_swells, self.rest_share, due = 0.0, 1.0, self._due(0.0)
@@ -222,14 +231,14 @@ class JointReader:
 
     def _width_kept(self, look: _Look, due: BaseGeometry | None) -> float:
         """The share of the width that the ideal outline has in this pose, or the limb at rest."""
-        depth = _depth(_without_holes(look.picture[..., 3]) >= SEEN)
+        depth = depth_inside(look.solid)
         if due is None:
             ends = self._ends(look, depth)
             if min(depth[y, x] for x, y in ends) == 0:
                 return 1.0  # a bone beside its art: there is no telling
             width = 2 * widest_disc(depth, *ends) / look.scale
             return width / self.rest_width if self.rest_width else 1.0
-        ideal = _depth(drawn(due, depth.shape, look.scale, self._middle(look)))
+        ideal = depth_inside(drawn(due, depth.shape, look.scale, self._middle(look)))
         ends = self._ends(look, ideal)
         whole = widest_disc(ideal, *ends)
         return widest_disc(depth, *ends) / whole / self.rest_share if whole else 1.0
@@ -241,7 +250,7 @@ class JointReader:
         size, middle = look.picture.shape[:2], self._middle(look)
         ideal = drawn(due, size, look.scale, middle)
         within = drawn(Spot(0, 0).buffer(NEAR * self.bent.half_width, 32), size, look.scale, middle)
-        seen = _without_holes(look.picture[..., 3]) >= SEEN
+        seen = look.solid
         departs = max(deepest(seen & within, ideal), deepest(ideal & within, seen)) / look.scale
         area = float((ideal & within).sum())
         swells = float((seen & within).sum()) / area - 1 - self.rest_swells if area else 0.0
@@ -283,18 +292,3 @@ class JointReader:
 def _painted_area(look: _Look) -> float:
     """What is painted, px² of the figure."""
     return float(look.picture[..., 3].sum(dtype=np.float64)) / 255 / look.scale**2
-
-
-def _depth(solid: NDArray[np.bool_]) -> NDArray[np.float32]:
-    """How far each pixel lies inside, 0 outside (h, w)."""
-    padded = np.pad(solid.astype(np.uint8), 1)
-    return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1], np.float32)
-
-
-def _without_holes(alpha: Pixels) -> Pixels:
-    """Alpha (h, w) painted over where paint is all around: a hole is no narrow place of the limb."""
-    solid = (alpha >= SEEN).astype(np.uint8)
-    flooded = np.pad(solid, 1)
-    cv2.floodFill(flooded, None, (0, 0), 2)
-    enclosed = (flooded[1:-1, 1:-1] == 0) & (solid == 0)
-    return np.where(enclosed, np.uint8(255), alpha)

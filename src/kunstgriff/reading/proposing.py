@@ -58,7 +58,9 @@ def propose(
     """
     melts = melts_at(figure, bone, stores)
     trials = [_tried(figure, stores, bone, painter, WAYS[0], step)]
-    rest = AtRest(treated(figure, bone.id, WAYS[0], stores), stores, bone, painter) if melts else None
+    rest = None
+    if melts and (every or trials[0].badness > 0):  # else no other way is tried
+        rest = AtRest(treated(figure, bone.id, WAYS[0], stores), stores, bone, painter)
 
     def go_on(ways: Sequence[Way]) -> None:
         for way in ways:

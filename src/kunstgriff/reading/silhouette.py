@@ -21,6 +21,7 @@ from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.seam.cap import GRID, end_at, end_radius
+from kunstgriff.seam.joints import joint_on
 from kunstgriff.skeleton.bones import with_descendants
 
 FINE = 8  # bits of a pixel that outlines are drawn with
@@ -85,7 +86,7 @@ def deepest(shape: Mask, other: Mask) -> float:
 def _with_round_end(part: Part, bone: Bone, stores: Stores) -> BaseGeometry:
     """A part's outline about a bone's joint, its end there round if it has one."""
     outline = part_solid(part, stores)
-    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    at = joint_on(part, bone)
     radius = end_radius(outline, at)
     end = end_at(outline, at, radius)
     shape: BaseGeometry = outline

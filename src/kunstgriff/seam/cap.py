@@ -25,7 +25,7 @@ from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
 from kunstgriff.figure.renewal import redrawn, renewer
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cap, Reach
-from kunstgriff.seam.joints import need_meeting, need_unstraightened
+from kunstgriff.seam.joints import joint_on, need_meeting, need_unstraightened
 from kunstgriff.seam.recipes import new_id
 
 GRID = 1 / 64  # px outlines are rounded to: what touches itself makes geometry fail otherwise
@@ -43,7 +43,7 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
     if not isinstance(part.binding, Rigid):
         return False
     outline = part_solid(part, stores)
-    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    at = joint_on(part, bone)
     radius = end_radius(outline, at)
     end = end_at(outline, at, radius)
     if end is None:
@@ -113,7 +113,7 @@ def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
 
 
 def _radius_at(part: Part, bone: Bone, stores: Stores) -> float:
-    at = (bone.joint[0] - part.place[0], bone.joint[1] - part.place[1])
+    at = joint_on(part, bone)
     return end_radius(part_solid(part, stores), at)
 
 

@@ -107,7 +107,7 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     parent = figure.bone(bone.parent or "")
     if parent is None or math.dist(bone.joint, parent.tip) > GOES_ON * max(widths):
         return False
-    first, second = (_colour_at(part.drawing, _spot(bone, part), widths[0], Beside((part, stores))) for part in pair)
+    first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
 
 
@@ -119,7 +119,7 @@ def _same_tone(first: NDArray[np.float64], second: NDArray[np.float64]) -> bool:
     return float(first @ second) >= SAME_TONE * lengths[0] * lengths[1]
 
 
-def _spot(bone: Bone, part: Part) -> tuple[float, float]:
+def joint_on(part: Part, bone: Bone) -> tuple[float, float]:
     """A bone's joint in px of a part's picture."""
     return bone.joint[0] - part.place[0], bone.joint[1] - part.place[1]
 
@@ -165,7 +165,7 @@ def _follows_at(part: Part, at: Bone, stores: Stores) -> str | None:
     binding: Any = part.binding
     if not isinstance(binding, Weighted) or at.id in binding.influences:
         return None
-    spot = (at.joint[0] - part.place[0], at.joint[1] - part.place[1])
+    spot = joint_on(part, at)
     return binding.influences[_strongest_at(binding.mesh.vertices, binding.weights, spot, Beside(stores))]
 
 

@@ -14,7 +14,7 @@ WORDS = {"limb": "one limb", "lies_over": "one over the other", "hinge": "a hing
 
 
 class SayMeeting(Edit):
-    """Say what the parts are that meet at some bones' joints; without `as_` it is told by their looks again.
+    """Say what the parts are that meet at some bones' joints; without `meets_as` it is told by their looks again.
 
     With `alike` the same holds at the joint of the same name on the other side.
     """

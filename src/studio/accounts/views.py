@@ -31,12 +31,13 @@ class ThrottledForm(AuthenticationForm):
     """
 
     def clean(self) -> dict[str, Any]:
-        self.name = str(self.cleaned_data.get("username", "")).lower()
-        address, name, slowed = (_key(f"{what} {one}") for what, one in self._about())
+        username = str(self.cleaned_data.get("username", "")).lower()
+        address = _key(f"from {self.request.META.get('REMOTE_ADDR', '') if self.request else ''}")
+        name, slowed = _key(f"name {username}"), _key(f"slowed {username}")
         if cache.get(address, 0) >= settings.LOGIN_TRIES:
             minutes = settings.LOGIN_WAIT // 60
             raise ValidationError(f"Too many wrong passwords. Wait {minutes} minutes, then try again.", "throttled")
-        tried_often = cache.get(name, 0) >= settings.LOGIN_TRIES and not self._is_known()
+        tried_often = cache.get(name, 0) >= settings.LOGIN_TRIES and not self._is_known(username)
         if tried_often and not cache.add(slowed, True, settings.LOGIN_SLOW):
             raise ValidationError(
                 f"Many wrong passwords were tried for this name. Wait {settings.LOGIN_SLOW} seconds, then try again.",
@@ -55,14 +56,10 @@ class ThrottledForm(AuthenticationForm):
         cache.delete_many([address, name, slowed])
         return cleaned
 
-    def _about(self) -> list[tuple[str, str]]:
-        address = self.request.META.get("REMOTE_ADDR", "") if self.request else ""
-        return [("from", address), ("name", self.name), ("slowed", self.name)]
-
-    def _is_known(self) -> bool:
+    def _is_known(self, username: str) -> bool:
         age = settings.KNOWN_DAYS * 86_400
         known = self.request.get_signed_cookie(KNOWN, "", max_age=age) if self.request else ""
-        return bool(self.name) and known == _key(self.name)
+        return bool(username) and known == _key(username)
 
 
 def _key(what: str) -> str:
