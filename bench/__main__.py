@@ -9,6 +9,7 @@ import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from bench import core, strangers
 from bench.bends import bends
 from bench.seams import seams
+from bench.shell import shell
 from bench.studio import studio
 from bench.timing import table
 
@@ -22,6 +23,7 @@ def main() -> int:
     if given.strangers is not None:
         return strangers.main(given.strangers, given.first, given.plan)
     rows = [
+        *shell(),
         core.evaluate(),
         *studio(),
         core.bind(),

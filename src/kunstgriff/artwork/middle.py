@@ -6,10 +6,8 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import dijkstra
 
 from kunstgriff.artwork.lines import Floats, runs_along, spots_at
 from kunstgriff.artwork.outline import part_alpha, part_outline
@@ -40,10 +38,10 @@ def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
     plain, ridge = _graph(small, number, depth)
     start = int(np.argmax(depth[rows, columns]))
     for _ in range(2):
-        away = dijkstra(plain, directed=False, indices=start)
+        away = scipy.sparse.csgraph.dijkstra(plain, directed=False, indices=start)
         away[~np.isfinite(away)] = -1
         start, other = int(np.argmax(away)), start
-    _, before = dijkstra(ridge, directed=False, indices=start, return_predecessors=True)
+    _, before = scipy.sparse.csgraph.dijkstra(ridge, directed=False, indices=start, return_predecessors=True)
     way, here = [], other
     while here >= 0:
         way.append(here)
@@ -54,7 +52,7 @@ def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
     line = _even(points, SPACING)
     smooth = max(half_width / SPACING, 1.0)
     ends = line[[0, -1]].copy()
-    line = gaussian_filter1d(line, smooth, axis=0, mode="nearest")
+    line = scipy.ndimage.gaussian_filter1d(line, smooth, axis=0, mode="nearest")
     line[[0, -1]] = ends
     return _even(line, SPACING), half_width
 
@@ -69,7 +67,7 @@ def _without_ends(points: Floats, depth: NDArray[np.float32]) -> Floats:
 
 def _graph(
     small: NDArray[np.bool_], number: NDArray[np.int_], depth: NDArray[np.float32]
-) -> tuple[csr_matrix, csr_matrix]:
+) -> tuple[scipy.sparse.csr_matrix, scipy.sparse.csr_matrix]:
     """Neighbouring pixels joined, by their distance and by what a step there costs."""
     pairs, length, cost = [], [], []
     for dy, dx in STEPS:
@@ -85,7 +83,7 @@ def _graph(
         cost.append(step / mean**2)
     where = np.concatenate(pairs, axis=1)
     shape = (number.max() + 1,) * 2
-    return csr_matrix((np.concatenate(length), (where[0], where[1])), shape), csr_matrix(
+    return scipy.sparse.csr_matrix((np.concatenate(length), (where[0], where[1])), shape), scipy.sparse.csr_matrix(
         (np.concatenate(cost), (where[0], where[1])), shape
     )
 

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 from scipy.spatial import cKDTree
 from shapely.geometry import LineString, MultiPolygon
 from shapely.geometry import Point as Spot
@@ -125,7 +125,7 @@ def _bank(line: Floats, foot: int, onward: int, around: int, joint: tuple[float,
     spots = line[picked]
     lengths = np.hypot(*np.diff(spots, axis=0).T)
     runs = np.concatenate([[0.0], np.cumsum(lengths)])
-    along = gaussian_filter1d(np.gradient(spots, axis=0), NORMAL / STEP, axis=0, mode="nearest")
+    along = scipy.ndimage.gaussian_filter1d(np.gradient(spots, axis=0), NORMAL / STEP, axis=0, mode="nearest")
     along /= np.maximum(np.hypot(*along.T), 1e-9)[:, None]
     inward = np.stack([-along[:, 1], along[:, 0]], 1)
     if inward[parent] @ np.subtract(joint, spots[parent]) < 0:
@@ -147,7 +147,7 @@ def _even_ring(wkb: bytes) -> tuple[Floats, Floats, float]:
     ring = shapely.from_wkb(wkb)
     count = max(int(ring.length / STEP), 8)
     spots = shapely.get_coordinates(shapely.line_interpolate_point(ring, np.arange(count) / count, normalized=True))
-    smooth = gaussian_filter1d(spots, SMOOTH / STEP, axis=0, mode="wrap")
+    smooth = scipy.ndimage.gaussian_filter1d(spots, SMOOTH / STEP, axis=0, mode="wrap")
     lengths = np.hypot(*(np.roll(smooth, -1, 0) - smooth).T)
     return smooth, np.concatenate([[0.0], np.cumsum(lengths)[:-1]]), float(lengths.sum())
 

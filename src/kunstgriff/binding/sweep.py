@@ -17,9 +17,9 @@ import math
 from functools import lru_cache
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import LineString
 
 from kunstgriff.binding.banks import Bank
@@ -193,7 +193,7 @@ def _creases(bank: Bank, joint: tuple[float, float], sign: int) -> tuple[Floats,
         if last < degrees[-1]:  # the halves do not reach one another any more
             found[degrees > last, column] = room[column]
         found[:, column] = np.minimum(np.maximum.accumulate(found[:, column]), room[column])
-        even = gaussian_filter1d(found[:, column], STEADY / 2.0, mode="nearest")
+        even = scipy.ndimage.gaussian_filter1d(found[:, column], STEADY / 2.0, mode="nearest")
         found[:, column] = np.where(degrees < 2 * STEADY, found[:, column], even)
     return np.radians(degrees), found[:, 0], found[:, 1]
 

@@ -23,9 +23,9 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numba import njit
 from numpy.typing import NDArray
-from scipy.linalg import eigh
 
 from kunstgriff.evaluate.rig import Rig
 from kunstgriff.figure.model import Figure, Spring
@@ -145,7 +145,7 @@ class SpringChains:
         masses, moment = rod_masses(lengths, angles)
         sums = np.tril(np.ones((n, n)))
         stiffness = np.diag(np.cumsum(lengths[::-1])[::-1] ** 2)
-        squares, shapes = eigh(stiffness, sums.T @ masses @ sums)
+        squares, shapes = scipy.linalg.eigh(stiffness, sums.T @ masses @ sums)
         omega = 2 * math.pi * spring.frequency
         omegas = omega * np.sqrt(squares / squares[0])
         bodies = self.bodies

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from kunstgriff.artwork.lines import runs_along, spots_at
 
@@ -85,8 +85,8 @@ def outlines_of(seen: NDArray[np.bool_], scale: float, radius: float) -> Iterato
         if runs[-1] < 4 * radius:
             continue
         line = spots_at(closed, runs, np.arange(0, runs[-1], 1.0))
-        fine = uniform_filter1d(line, 5, axis=0, mode="wrap")  # the steps of pixels aside
-        mean = uniform_filter1d(line, max(int(2 * radius), 3), axis=0, mode="wrap")
+        fine = scipy.ndimage.uniform_filter1d(line, 5, axis=0, mode="wrap")  # the steps of pixels aside
+        mean = scipy.ndimage.uniform_filter1d(line, max(int(2 * radius), 3), axis=0, mode="wrap")
         along = np.roll(fine, -1, 0) - np.roll(fine, 1, 0)
         along /= np.maximum(np.hypot(*along.T), 1e-9)[:, None]
         inward = np.stack([-along[:, 1], along[:, 0]], 1)

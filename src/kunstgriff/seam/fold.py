@@ -6,8 +6,8 @@ import math
 from typing import Annotated, Any, Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy.interpolate import make_interp_spline
 from scipy.spatial import cKDTree
 
 from kunstgriff.artwork.lines import runs_along, spots_at
@@ -57,7 +57,9 @@ def _smooth(points: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
     runs = runs_along(points)
     budget().line(float(runs[-1]), "The fold")
     if len(points) > 2 and (np.diff(runs) > 1e-6).all():
-        fine = make_interp_spline(runs, points, k=min(3, len(points) - 1))(np.linspace(0, runs[-1], 8 * len(points)))
+        fine = scipy.interpolate.make_interp_spline(runs, points, k=min(3, len(points) - 1))(
+            np.linspace(0, runs[-1], 8 * len(points))
+        )
         points, runs = fine, runs_along(fine)
     return spots_at(points, runs, np.arange(0, runs[-1] + 0.5, 0.5))
 
