@@ -27,7 +27,10 @@ RENAMED = {"lay_patch": "lay_gusset"}  # kinds of edits as they were called once
 
 
 class EditRefused(Exception):
-    """The edit cannot be made; the message is a sentence for the rigger."""
+    """The edit cannot be made; the message is a sentence for the rigger, which any file or stream takes."""
+
+    def __init__(self, sentence: str) -> None:
+        super().__init__(sentence.encode("utf-8", "replace").decode())  # a name asked for may be a lone surrogate
 
 
 class Edit(Value):
