@@ -264,22 +264,24 @@ def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: 
         click.echo(json.dumps([_proposal_row(names[one.bone], one) for one in proposals], indent=1))
         return
     for one in proposals:
-        chosen = next(trial for trial in one.trials if trial.way == one.best)
-        misses = chosen.seam.misses if chosen.seam is not None else ()
+        misses = one.chosen.seam.misses if one.chosen.seam is not None else ()
         words = "; ".join(f"still {miss.what} of {miss.value:g} px at {miss.angle:g}°" for miss in misses)
-        click.echo(f"{names[one.bone]}: {one.best}{', ' + words if words else ''}")
-    click.echo(f"{sum(one.best != one.now for one in proposals)} of {len(proposals)} joints are treated otherwise now.")
+        moved = (
+            f"joint moved {one.chosen.by:.1f} px to where both outlines agree, " if one.chosen.to is not None else ""
+        )
+        click.echo(f"{names[one.bone]}: {moved}{one.best}{', ' + words if words else ''}")
+    click.echo(f"{sum(one.changes for one in proposals)} of {len(proposals)} joints are treated otherwise now.")
 
 
 def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
     """What is proposed for a joint, with what every way tried would still miss."""
     ways = {
-        trial.way: trial.refused
+        trial.key: trial.refused
         if trial.seam is None
         else {"badness": round(trial.badness, 3), "sum": round(trial.sum, 3)}
         for trial in one.trials
     }
-    return {"joint": name, "now": one.now, "proposed": one.best, "ways": ways}
+    return {"joint": name, "now": one.now, "proposed": one.best, "to": one.chosen.to, "ways": ways}
 
 
 @COMMANDS.command("pose")
@@ -387,6 +389,7 @@ def _tell(seams: list[Seam]) -> None:
 @click.option("--step", type=click.FloatRange(0), help="Step of the line tolerated, as a share of it.")
 @click.option("--notch", type=click.FloatRange(0), help="Notch tolerated, as a share of the half width.")
 @click.option("--jump", type=click.FloatRange(0), help="Jump of the outline to one piece tolerated, px.")
+@click.option("--shape", type=click.FloatRange(0), help="Departure from one limb tolerated, share of the half width.")
 def check_figure(figure: str, **given: float | None) -> None:
     """Read every seam and every bend over its joint's range; ends with 1 when one is beyond what is tolerated.
 

@@ -14,6 +14,7 @@ import kunstgriff.binding.checks
 import kunstgriff.binding.column_edits
 import kunstgriff.binding.copying
 import kunstgriff.binding.edits
+import kunstgriff.binding.from_parts
 import kunstgriff.binding.geometries
 import kunstgriff.binding.mesh_edits
 import kunstgriff.binding.rebinding

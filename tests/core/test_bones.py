@@ -8,7 +8,9 @@ import pytest
 from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
-from tests.art import capsule, drawn, edited, figure_of, two_piece_arm
+from kunstgriff.figure.model import Group
+from kunstgriff.reading.seams import joints_with_seams
+from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm
 
 
 def body():
@@ -30,6 +32,63 @@ def test_naming_the_first_of_a_chain_numbers_the_rest():
     assert [bone.name for bone in figure.bones][2:] == ["near arm", "near arm 2"]
     with pytest.raises(EditRefused, match="already"):
         apply_edit({"kind": "rename_bone", "bone": "spine", "name": "near arm"}, figure, stores)
+
+
+def test_only_what_is_numbered_after_a_bone_is_renamed_with_it():
+    figure, stores = body()
+    figure = edited(figure, stores, {"kind": "rename_bone", "bone": "arm 2", "name": "hand"})
+    figure = edited(figure, stores, {"kind": "rename_bone", "bone": "arm", "name": "wing"})
+    assert [bone.name for bone in figure.bones] == ["spine", "spine 2", "wing", "hand"]
+
+
+def limb_pieces():
+    """A leg in three pieces that overlap by round ends, on a body; the groups are nested, and only one has a pivot."""
+    size = (400, 400)
+    layers = {
+        "body": drawn(capsule((200, 90), (200, 170), 60, 6), size), "foot": drawn(capsule((190, 350), (240, 350), 14, 6), size),
+        "thigh": drawn(capsule((200, 190), (200, 270), 22, 6), size), "shin": drawn(capsule((200, 270), (190, 350), 18, 6), size),
+    }  # fmt: skip
+    return figure_of(layers, size)
+
+
+def test_a_figure_in_pieces_gets_its_bones_in_one_go():
+    figure, stores = limb_pieces()
+    made = edited(
+        figure, stores, {"kind": "group_parts", "parts": ["thigh", "shin", "foot"], "group": "leg"},
+        {"kind": "bones_from_parts"},
+    )  # fmt: skip
+    hangs = {
+        bone.name: bone.parent and next(one.name for one in made.bones if one.id == bone.parent) for bone in made.bones
+    }
+    assert hangs == {"body": None, "thigh": "body", "shin": "thigh", "foot": "shin"}
+    # where the pieces overlap by round ends of one centre; of a narrower end in a wider one it may lie 4 px further in
+    assert named(made, "shin").joint == pytest.approx(at(figure, (200, 270))[0], abs=4)
+    assert named(made, "foot").joint == pytest.approx(at(figure, (190, 350))[0], abs=4)
+    assert named(made, "thigh").tip == named(made, "shin").joint
+    assert {part.name: part.binding.bone for part in made.parts} == {bone.name: bone.id for bone in made.bones}
+    assert len(joints_with_seams(made, stores)) == 3
+    with pytest.raises(EditRefused, match="follows something already"):
+        apply_edit({"kind": "bones_from_parts"}, made, stores)
+
+
+def test_pivots_and_nested_groups_say_where_bones_of_parts_turn_and_hang():
+    figure, stores = limb_pieces()
+    figure = edited(figure, stores, {"kind": "set_pivot", "part": "shin", "to": [12, -100]})
+    groups = (Group(id="g90", name="leg"), Group(id="g91", name="lower", parent="g90"))
+    inside = {"thigh": "g90", "shin": "g91", "foot": "g91"}
+    parts = tuple(part.model_copy(update={"group": inside.get(part.name)}) for part in figure.parts)
+    made = edited(figure.replace(groups=groups, parts=parts), stores, {"kind": "bones_from_parts"})
+    assert named(made, "shin").joint == (12, -100)
+    assert named(made, "shin").parent == named(made, "thigh").id
+    assert named(made, "foot").parent == named(made, "shin").id
+    assert named(made, "thigh").parent == named(made, "body").id
+
+
+def test_bones_are_named_after_the_parts_they_run_through():
+    figure, stores = limb_pieces()
+    chain = at(figure, (200, 200), (200, 270), (190, 340), (320, 60))
+    made = edited(figure, stores, {"kind": "draw_chain", "joints": chain})
+    assert [bone.name for bone in made.bones] == ["thigh", "shin", "bone"]
 
 
 def test_a_joint_takes_along_what_sits_on_the_same_spot():

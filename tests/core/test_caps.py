@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from shapely.geometry import MultiPolygon, box
 
+from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid
 from kunstgriff.delivery.frames import painter
@@ -13,12 +15,61 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.reading.proposing import propose
-from kunstgriff.reading.seams import read_seam_at
+from kunstgriff.reading.seams import read_seam, read_seam_at
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.treating import way_now
 from tests.art import INK, at, capsule, drawn, edited, figure_of
 
 RADIUS, STROKE = 30, 6
+
+
+def off_middle(off: float) -> tuple[Figure, MemoryStores]:
+    """Two round-ended pieces of one limb about (200, 200), whose bones meet `off` px beside it."""
+    upper, fore = capsule((80, 200), (200, 200), RADIUS, STROKE), capsule((200, 200), (320, 200), RADIUS, STROKE)
+    figure, stores = figure_of({"upper": drawn(upper), "fore": drawn(fore)})
+    chain = {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200 + off), (330, 200))}
+    rigid = [
+        {"kind": "bind_rigid", "parts": [part], "bone": bone} for part, bone in (("upper", "arm"), ("fore", "arm 2"))
+    ]
+    return edited(figure, stores, chain, *rigid), stores
+
+
+def test_a_joint_beside_the_limb_s_middle_is_seen_and_moved_there_in_the_same_step():
+    # plane geometry: turned by 90° about a spot 12 px off, round ends lie 12 √2 px apart
+    figure, stores = off_middle(12)
+    bone = need_bone(figure, "arm 2")
+    covered = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
+    seen = read_seam(covered, stores, bone, painter(), 30)
+    assert max(max(one.beyond, one.short) for one in seen.readings) > 6
+    found = propose(figure, stores, bone, painter())
+    assert found.chosen.to == pytest.approx(at(figure, (200, 200))[0], abs=0.6)
+    assert found.chosen.by == pytest.approx(12, abs=0.6)
+    assert not found.chosen.seam.misses
+    after = edited(
+        figure,
+        stores,
+        {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": found.best, "to": found.chosen.to}]},
+    )
+    assert need_bone(after, "arm").tip == need_bone(after, "arm 2").joint == found.chosen.to
+    assert not propose(after, stores, need_bone(after, "arm 2"), painter()).changes
+
+
+def test_a_joint_on_the_limb_s_middle_stays_where_a_person_put_it():
+    figure, stores = off_middle(0.5)
+    assert propose(figure, stores, need_bone(figure, "arm 2"), painter()).chosen.to is None
+
+
+@pytest.mark.parametrize("low", [-110, 0])
+def test_round_about_a_joint_beside_the_middle_keeps_each_side_s_distance(low):
+    # what keeps its distance from the pivot stays on one circle: outside of a limb that turns to one side only
+    outline = MultiPolygon([box(100, 100, 300, 160)])
+    end = RoundEnd.of(outline, (120, 145), turns=(-low, 110.0))
+    assert (end.left, end.right) == pytest.approx((15, 45), abs=0.5)
+    spots = np.array(end.shape.exterior.coords) - (120, 145)
+    far = spots[(spots[:, 1] < 0) & (spots[:, 0] < 0)]
+    steep = np.degrees(np.arctan2(np.abs(far[:, 0]), -far[:, 1]))
+    assert np.hypot(*far[steep < (50 if low else 70)].T) == pytest.approx(45, abs=0.5)
+    assert end.shape.difference(box(0, 100, 400, 160)).is_empty  # nothing stands out at rest
 
 
 def limb(end: str, upper: float = RADIUS) -> tuple[Figure, MemoryStores]:

@@ -69,7 +69,7 @@ def test_seams_are_checked_for_pipelines(shell):
     rows = json.loads(shell("read", "bare.zip", "--json").output)
     assert {row["joint"] for row in rows} == {"arm 2"}
     assert max(row["gap_disc"] for row in rows) < 4, "the joint lies 4 px beside the middle of its round ends"
-    lax = shell("check", "bare.zip", "--gap", "10", "--ink", "1000", "--notch", "10", "--step", "9")
+    lax = shell("check", "bare.zip", "--gap", "10", "--ink", "1000", "--notch", "10", "--step", "9", "--shape", "1")
     assert (lax.exit_code, "1 of 1 seams" in lax.output) == (0, True)
 
 
@@ -79,7 +79,7 @@ def test_a_pipeline_reads_kept_poses_and_holds_the_figures_own_tolerances(shell)
     edits += [
         {"kind": "keep_pose", "name": "reach up", "pose": {"turn": {"arm": -30, "arm 2": -70}}},
         {"kind": "lift_cover", "bone": "arm 2"},
-        {"kind": "set_tolerances", "tolerances": {"ink": 500, "notch": 9, "gap": 9, "step": 9}},
+        {"kind": "set_tolerances", "tolerances": {"ink": 500, "notch": 9, "gap": 9, "step": 9, "shape": 1}},
     ]
     Path("more.json").write_text(json.dumps(edits))
     assert shell("edit", "arm.zip", "more.json", "-o", "lax.zip").exit_code == 0

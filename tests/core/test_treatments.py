@@ -293,3 +293,49 @@ def test_what_meets_at_a_joint_is_taken_as_a_person_says():
         apply_edit(said, figure, stores)
     with pytest.raises(EditRefused, match="No two parts"):
         apply_edit({**said, "bones": ["arm"], "meets_as": "limb"}, figure, stores)
+
+
+def shaded(rgba, to_right):
+    """A piece whose fill, not its line, goes from light to 0.7 of it from left to right, or is darker as a whole."""
+    x = np.arange(rgba.shape[1])[None] * np.ones((len(rgba), 1))
+    there = np.flatnonzero(rgba[..., 3].any(0))
+    share = np.clip((x - there[0]) / (there[-1] - there[0]), 0, 1) if to_right else np.ones_like(x)
+    ink = np.abs(rgba[..., :3].astype(int) - [0x2B, 0x2A, 0x33]).sum(-1) < 90
+    fill = np.where(ink[..., None], rgba[..., :3], rgba[..., :3] * (1 - 0.3 * share[..., None]))
+    return np.dstack([fill.astype(np.uint8), rgba[..., 3]])
+
+
+@pytest.mark.parametrize("kind", ["gradients", "two tones"])
+@pytest.mark.parametrize("turn", [0, 60, -60])
+def test_where_tones_differ_one_fill_goes_over_into_the_other_at_every_turn(kind, turn):
+    # common practice, no source: an edge of 4 levels or more in a flat fill is seen
+    upper, fore = (svg(capsule((x, 200), (x + 120, 200), 44, 7)) for x in (80, 200))
+    upper, fore = (shaded(upper, True), shaded(fore, True)) if kind == "gradients" else (upper, shaded(fore, False))
+    figure, stores = figure_of({"upper": upper, "fore": fore})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200), (330, 200))},
+        {"kind": "bind_rigid", "parts": ["upper"], "bone": "arm"}, {"kind": "bind_rigid", "parts": ["fore"], "bone": "arm 2"},
+    )  # fmt: skip
+    edges = {}
+    for blend in (False, None):
+        covered = edited(
+            figure, stores, {"kind": "lay_cover", "bone": "arm 2", **({} if blend is None else {"blend": blend})}
+        )
+        assert covered.treatments[0].blend is (blend is None)
+        seen = picture(covered, stores, **{"arm 2": turn} if turn else {})
+        # along both middle lines, a joint's width each way
+        rays = [(-1.0, 0.0), (np.cos(np.radians(turn)), np.sin(np.radians(turn)))]
+        line = [
+            seen[round(200 + run * dy), round(200 + run * dx), :3].mean()
+            for (dx, dy), runs in zip(rays, (range(70, 0, -1), range(70)), strict=True)
+            for run in runs
+        ]
+        edges[blend] = np.abs(np.diff(line)).max()
+    assert edges[False] > 10
+    assert edges[None] < 4
+    assert not read_seam(covered, stores, need_bone(covered, "arm 2"), painter(), 30).misses
+
+
+def test_one_fill_is_not_blended_into_its_like():
+    figure, stores = two_piece_arm()
+    assert not edited(figure, stores, {"kind": "lay_cover", **ELBOW}).treatments[0].blend

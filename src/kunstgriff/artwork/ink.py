@@ -289,6 +289,20 @@ def line_reach(split: InkSplit) -> float:
     return float(seen[-1] + 1) / 2 if seen.size else 0.0
 
 
+def drawing_width(split: InkSplit) -> float:
+    """How wide a line is drawn along a new edge, px, to look as wide as the one there is: the one whose coverage falls
+    off at the same depths. Along soft edges that is less than the width at which half of it has ended."""
+    if split.line_width == 0:
+        return 0.0
+    rim = (split.depth > 0) & (split.depth < 1.5 * split.line_width + 3)
+    level = np.ceil(split.depth[rim]).astype(int) - 1  # 0: the pixels whose neighbours lie outside
+    counts = np.bincount(level)
+    share = np.bincount(level, split.coverage[rim]) / np.maximum(counts, 1)
+    plateau = max(float(share.max()), 1e-6)
+    outer = int(share.argmax())  # the outermost pixels may be a mix with what lies outside: ink all the same
+    return max(outer + float(np.clip(share[outer:] / plateau, 0, 1).sum()) - 0.5, 0.5)
+
+
 def narrow(mask: NDArray[np.bool_], limit: float) -> NDArray[np.bool_]:
     """What of a mask (h, w) lies in strokes at most `limit` px wide."""
     inner = cv2.distanceTransform(np.pad(mask.astype(np.uint8), 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
@@ -320,8 +334,8 @@ def _run_from_edge(is_ink: NDArray[np.bool_], depth: Floats) -> float:
     if plateau < 0.3:
         return 0.0
     most = int(share[:4].argmax())
-    below = np.flatnonzero(share[most + 1 :] < plateau / 2)
-    if not below.size:
+    below = np.flatnonzero((share[most + 1 :] < plateau / 2) & (counts[most + 1 :] > 0))
+    if not below.size:  # dark to the very middle: a fill, no line
         return 0.0
     last = most + int(below[0])
     drop = share[last] - share[last + 1]

@@ -14,10 +14,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from shapely import affinity, maximum_inscribed_circle
-from shapely.geometry import LineString, MultiPolygon
+from shapely.geometry import MultiPolygon
 from shapely.geometry import Point as Spot
 
+from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.hints import SIDES, side_of
+from kunstgriff.artwork.limbs import axis_from, half_width, reach, sides_of
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point
@@ -25,7 +27,6 @@ from kunstgriff.figure.stores import Beside, Stores
 
 TURNS = 720  # samples of a circle
 ALIKE = 0.5  # likeness of widths below which one part is only a base for the other, not its limb
-AT_ITS_WIDTH = 0.6  # of the width further in that a limb has where its end is not yet rounding
 TOUCH = 3.0  # px within which two parts that do not overlap still meet
 LEAST_SHARE, MOST_SHARE = 0.0005, 0.45  # of the smaller part's area that may overlap for the two to meet at a joint
 AT_END = 0.22  # of the part's length, from its middle, at which the overlap must lie
@@ -192,9 +193,11 @@ def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, besid
     slender = min(_slender(shape), _slender(other))
     if radius < 2 or alike < ALIKE:
         return Reading(radius, alike, overlap, slender, 0.0, None)
-    directions = np.arctan2(-axis[1], -axis[0]) + np.radians(np.arange(-80, 81, 4))
-    ends = [reach(shape, at_child, np.array([np.cos(a), np.sin(a)])) for a in directions]
-    departure = max(radius - min(ends), 0.0)
+    end = RoundEnd.of(shape, at_child)
+    turns = np.radians(np.arange(10, 171, 4))  # from the limb's left side around behind the pivot
+    ways = np.column_stack([-np.sin(turns), np.cos(turns)]) @ end.frame
+    ends = np.array([reach(shape, at_child, way) for way in ways])
+    departure = max(float((end.radius_at(turns) * min(1.0, radius / end.half) - ends).max()), 0.0)
     child, parent, stores = beside.value
     mine, theirs = (
         _on_circles(part_alpha(part, stores), at, radius) for part, at in ((child, at_child), (parent, at_parent))
@@ -202,33 +205,11 @@ def _reading(_child: str, _parent: str, at_child: Point, at_parent: Point, besid
     return Reading(radius, alike, overlap, slender, departure, gap_turn(mine, theirs))
 
 
-def axis_from(shape: MultiPolygon, pivot: Point) -> NDArray[np.float64]:
-    """Which way a part lies from its pivot."""
-    middle = np.subtract((shape.centroid.x, shape.centroid.y), pivot)
-    return np.asarray(middle / max(float(np.hypot(*middle)), 1e-9))
-
-
-def half_width(shape: MultiPolygon, pivot: Point) -> float:
-    """Half the width of a part across its direction from the pivot, px; further in where the pivot lies at its very
-    end, which may be round."""
-    axis = axis_from(shape, pivot)
-    typical = shape.area / max(_sides(shape).max(), 1e-9)
-    at_pivot = _width(shape, pivot, axis)
-    inner = np.add(pivot, 0.5 * typical * axis)
-    further = _width(shape, (inner[0], inner[1]), axis)
-    return at_pivot if at_pivot > AT_ITS_WIDTH * further else further
-
-
-def _width(shape: MultiPolygon, spot: Point, axis: NDArray[np.float64]) -> float:
-    x, y = axis
-    return float(np.mean([reach(shape, spot, np.array(across)) for across in ((-y, x), (y, -x))]))
-
-
 def _on_middle(shape: MultiPolygon, spot: Point) -> Point:
     """A spot moved across the limb to the middle between its sides, read a little way in from its end."""
     axis = axis_from(shape, spot)
     across = np.array([-axis[1], axis[0]])
-    inner = np.add(spot, 0.5 * shape.area / max(_sides(shape).max(), 1e-9) * axis)
+    inner = np.add(spot, 0.5 * shape.area / max(sides_of(shape).max(), 1e-9) * axis)
     sides = [reach(shape, (inner[0], inner[1]), side) for side in (across, -across)]
     if min(sides) == 0:
         return spot
@@ -237,26 +218,8 @@ def _on_middle(shape: MultiPolygon, spot: Point) -> Point:
 
 
 def _slender(shape: MultiPolygon) -> float:
-    sides = _sides(shape)
+    sides = sides_of(shape)
     return float(sides.max() / max(sides.min(), 1e-9))
-
-
-def _sides(shape: MultiPolygon) -> NDArray[np.float64]:
-    """The two sides of the tightest rectangle around a part, px."""
-    corners = np.array(shape.minimum_rotated_rectangle.exterior.coords)[:3]
-    return np.asarray(np.linalg.norm(corners[1:] - corners[:-1], axis=1))
-
-
-def reach(shape: MultiPolygon, start: Point, direction: NDArray[np.float64]) -> float:
-    """How far one can go from a spot before leaving a shape, px; 0 where it lies outside."""
-    left, top, right, bottom = shape.bounds
-    far = np.asarray(start) + direction * (right - left + bottom - top)
-    inside = LineString([start, far]).intersection(shape)
-    spot = Spot(start)
-    for piece in getattr(inside, "geoms", [inside]):
-        if piece.length > 0 and piece.distance(spot) < 0.5:
-            return float(piece.length)
-    return 0.0
 
 
 def _on_circles(alpha: NDArray[np.uint8], at: Point, radius: float) -> NDArray[np.bool_]:

@@ -11,9 +11,11 @@ from pydantic import Field
 from shapely.geometry import Polygon
 
 from kunstgriff.artwork.edits import each_part
+from kunstgriff.artwork.ends import END, TURNS, RoundEnd
 from kunstgriff.artwork.facts import HOLE, ISLAND, facts_of, is_stray
 from kunstgriff.artwork.ink import Floats, Pixels
-from kunstgriff.artwork.meetings import axis_from, half_width, suggested_pivot
+from kunstgriff.artwork.limbs import half_width
+from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.outline import part_alpha, part_outline, part_solid
 from kunstgriff.artwork.repaint import Easel, repainted, reshaped, with_picture
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_part, these
@@ -21,10 +23,6 @@ from kunstgriff.figure.model import Figure, Part, Point, Unbound
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 
-# radii from the pivot up to which what lies behind it is the limb's end; a square end has its corners at 1.41, or at
-# 1.56 where it overlaps a fifth more
-END = 1.65
-ROUNDING = 0.85  # of a cap's radius under which the limb is narrower at its pivot for its old end's sake
 CRUMB = 0.02  # of the largest piece under which one that a repaint cuts off is no piece of its own
 Length = Annotated[float, Field(gt=0, le=2_000)]
 
@@ -41,35 +39,32 @@ def _without_crumbs(alpha: NDArray[Any], old: NDArray[Any]) -> Floats:
     return np.asarray(np.where(gone, 0, alpha), np.float32)
 
 
-def with_cap(part: Part, pivot: Point, radius: float | None, stores: Stores) -> Part:
+def with_cap(
+    part: Part, pivot: Point, radius: float | None, stores: Stores, turns: tuple[float, float] = TURNS
+) -> Part:
     """A part with a round end about a pivot (figure space), from its own fill and ink.
 
-    Without `radius` half the part's width there is taken. Raises EditRefused where the pivot lies outside the part.
+    Without `radius` it is as wide as the part is there; `turns` as `RoundEnd` has them. Raises EditRefused where the
+    pivot lies outside the part.
     """
     outline = part_solid(part, stores)
     at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
-    axis = axis_from(outline, at)
-    radius = radius or half_width(outline, at)
-    if radius < 2:
+    if (radius or half_width(outline, at)) < 2:
         raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
-    room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + radius)) + 2
+    end = RoundEnd.of(outline, at, radius, turns)
+    widest = max(end.left, end.right)
+    room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + widest)) + 2
     easel = Easel.of(part, stores, room)
-    x, y = easel.grid
-    away = np.hypot(x - at[0], y - at[1])
-    along = (x - at[0]) * axis[0] + (y - at[1]) * axis[1]
-    behind = along < 0
-    if half_width(outline, at) < ROUNDING * radius:  # the old end begins to round further in: the limb is carried on
-        aside = np.abs((x - at[0]) * axis[1] - (y - at[1]) * axis[0])
-        away = np.where((along >= 0) & (along < radius), np.minimum(away, aside), away)
-        behind = along < radius
-    end = (along < 0) & (away < END * radius)
+    along, aside = end.local(*easel.grid)
+    off = np.hypot(along, aside - np.float32((end.left - end.right) / 2))
+    gone = (along < 0) & (off < END * end.half)
     old = easel.rgba[..., 3] / np.float32(255)
-    closed = easel.is_inked(end)
+    closed = easel.is_inked(gone)
     # an open end must not cover the line of the piece it runs into
-    circle = np.clip(radius - (0 if closed else easel.split.line_width) - away + 0.5, 0, 1).astype(np.float32)
-    alpha = _without_crumbs(np.asarray(np.where(end, circle, np.maximum(old, circle)), np.float32), old)
-    zone = end | (away < radius)
-    return repainted(part, reshaped(easel, alpha, zone, closed & behind), room, stores)
+    made = end.covers(*easel.grid, 0 if closed else easel.split.line_width)
+    alpha = _without_crumbs(np.asarray(np.where(gone, made, np.maximum(old, made)), np.float32), old)
+    zone = gone | (made > 0)
+    return repainted(part, reshaped(easel, alpha, zone, closed & (along < end.inner)), room, stores)
 
 
 class MakeCap(Edit):

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, edge_depth, part_ink
+from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, drawing_width, edge_depth, part_ink
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
@@ -70,7 +70,7 @@ def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArra
     shape = np.dstack([rgba[..., :3], np.rint(alpha * 255).astype(np.uint8)])
     depth, width = edge_depth(shape), split.line_width
     fill = _fill_of(rgba, split)
-    line = np.clip(width + 1 - depth, 0, 1) * (width > 0)
+    line = np.clip(drawing_width(split) + 1 - depth, 0, 1) * (width > 0)
     beyond = np.clip(depth - width, 0, 1) if width else np.float32(0)  # how far inside the new line's inner edge
     old = split.coverage - split.at_edge * beyond
     coverage = np.where(zone, np.where(inked, np.maximum(line, old), old), split.coverage)

@@ -74,7 +74,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
         given = {name: value for name in type(one).model_fields if (value := getattr(one, name)) is not None}
         changes: dict[str, object] = {name: given[name] * by for name in one.lengths if name in given}
         changes |= placed(one, at)
-        for name in one.pictures:
+        for name in (name for name in one.pictures if name in given):
             is_one = isinstance(given[name], str)
             changes[name] = picture(given[name]) if is_one else tuple(picture(digest) for digest in given[name])
         return one.model_copy(update=changes)

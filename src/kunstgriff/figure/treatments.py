@@ -65,10 +65,14 @@ class Cover(Recipe):
     `radius` (px) limits it to a disc around the joint (None: the whole part), `soft` (px) is how far that limit fades.
     By the half-line rule it ends where the part's line begins, so that lines along both parts keep their full width;
     without, it ends in the middle of that line, as a bare fill does. `inks` are the lines taken off (None: all).
+
+    With `blend` the copy fades towards its own end, so that the two fills go over into one another; what fades there
+    is seen with the line of `over` taken off, for which `fill` is the copy as far as it would hide it and `bare` that
+    part without its line.
     """
 
     lengths: ClassVar = ("radius", "soft")
-    pictures: ClassVar = ("picture",)
+    pictures: ClassVar = ("picture", "fill", "bare")
 
     kind: Literal["cover"] = "cover"
     bone: Ref
@@ -78,7 +82,10 @@ class Cover(Recipe):
     soft: Softness
     half_line: bool = True
     inks: Inks | None = None
+    blend: bool = False
     picture: Digest
+    fill: Digest | None = None
+    bare: Digest | None = None
 
 
 class Trim(Recipe):

@@ -2,32 +2,44 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.edit import EditRefused, need_bone
+from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.resting import AtRest
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.joints import melts_at, pair_at
+from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.treating import CAPPED, WAYS, Way, treated, way_now
 
 STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
 QUICK = 20.0  # the same where many joints are treated in one go
+MOVED = "moved_"
+WORTH_MOVING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
 BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
 
 
 @dataclass(frozen=True)
 class Trial:
-    """One way of treating a joint: its seam so treated, or the sentence why it cannot be."""
+    """One way of treating a joint: its seam so treated, or the sentence why it cannot be. `to` is where the joint is
+    moved first (figure space), `by` how far that is, px."""
 
     way: Way
     seam: Seam | None
     refused: str = ""
+    to: Point | None = None
+    by: float = 0.0
+
+    @property
+    def key(self) -> str:
+        """The way in a word, told apart from the same where the joint lies now."""
+        return self.way if self.to is None else f"{MOVED}{self.way}"
 
     @property
     def badness(self) -> float:
@@ -45,8 +57,17 @@ class Proposal:
 
     bone: str
     now: Way | None
-    best: Way
+    chosen: Trial
     trials: tuple[Trial, ...]
+
+    @property
+    def best(self) -> Way:
+        return self.chosen.way
+
+    @property
+    def changes(self) -> bool:
+        """Whether what is proposed is not there already."""
+        return self.best != self.now or self.chosen.to is not None
 
 
 def propose(
@@ -72,10 +93,30 @@ def propose(
     # round ends are a change to the drawing: tried where nothing else hides all
     if melts and pair and _best(trials).badness > 0 and any(needs_cap(part, bone, stores) for part in pair):
         go_on(CAPPED)
+    if melts and _best(trials).badness > 0:
+        trials += _moved(figure, stores, bone, painter, step, _best(trials))
     best = _best(trials)
     if best.seam is None:
         raise EditRefused(best.refused)
-    return Proposal(bone.id, way_now(figure, bone.id), best.way, tuple(trials))
+    return Proposal(bone.id, way_now(figure, bone.id), best, tuple(trials))
+
+
+def _moved(
+    figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: float, still: Trial
+) -> tuple[Trial, ...]:
+    """The best way with the joint moved to where its two parts agree best, if that is worth it: bones are a person's,
+    and stay where they are unless half of what shows goes."""
+    to = better_pivot(figure, bone, stores)
+    if to is None:
+        return ()
+    try:
+        there = with_joint_at(figure, bone, to, stores)
+        found = propose(there, stores, need_bone(there, bone.id), painter, step, every=False).chosen
+    except EditRefused:
+        return ()
+    if found.seam is None or found.badness > WORTH_MOVING * still.badness or found.sum > WORTH_MOVING * still.sum:
+        return ()
+    return (replace(found, to=to, by=math.dist(to, bone.joint)),)
 
 
 def _best(trials: list[Trial]) -> Trial:
@@ -106,8 +147,8 @@ def treated_as_proposed(
         except EditRefused:  # what was done at another joint left no two parts to meet at this one
             continue
         found.append(one)
-        if one.best != one.now:
-            figure = treated(figure, bone.id, one.best, stores)
+        if one.changes:
+            figure = treated(figure, bone.id, one.best, stores, one.chosen.to)
     return figure, tuple(found)
 
 

@@ -30,7 +30,7 @@ from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
 from kunstgriff.reading.keeping import widest_disc
 from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
-from kunstgriff.reading.silhouette import Silhouette
+from kunstgriff.reading.silhouette import Silhouette, departures
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
 
@@ -113,6 +113,19 @@ def enclosed_in(seen: NDArray[np.bool_]) -> NDArray[np.bool_]:
     flooded = np.pad(seen.astype(np.uint8), 1)
     cv2.floodFill(flooded, None, (0, 0), 2)
     return np.asarray(flooded[1:-1, 1:-1] == 0)
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    """What was painted at one angle: `turns` are the one asked for and what soft limits make of it, degrees; the
+    window's alpha, the ink of its edge window, gap and void of its core, and the one limb it is held against."""
+
+    turns: tuple[float, float]
+    alpha: Pixels
+    ink: Pixels
+    gap: Mask
+    void: Mask
+    ideal: Mask | None
 
 
 class SeamReader:
@@ -242,20 +255,21 @@ class SeamReader:
             for angle in angles:
                 jump = max((self._jump(one, angle, beside) for one in self.stand_ins), default=0.0)
                 alpha, ink = self._paint(angle, beside)
-                gap, void = self._gap(alpha)
-                folded = turned_over(self.areas, self.frame.vertices, self.faces)
                 turn = turned_by(self.rig, self.bone, self.frame.matrices)
-                now = measuring.submit(self._measured, (angle, turn), alpha, ink, gap, void, folded, jump)
+                ideal = self.silhouette.ideal(alpha.shape, self.scale, turn) if self.silhouette is not None else None
+                gap, void = self._gap(alpha, ideal)
+                folded = turned_over(self.areas, self.frame.vertices, self.faces)
+                found = _Found((angle, turn), alpha, ink, gap, void, ideal)
+                now = measuring.submit(self._measured, found, folded, jump)
                 if before is not None:
                     yield before.result()
                 before = now
             if before is not None:
                 yield before.result()
 
-    def _measured(
-        self, turns: tuple[float, float], alpha: Pixels, ink: Pixels, gap: Mask, void: Mask, folded: int, jump: float
-    ) -> SeamReading:
-        angle, turn = turns  # as asked for, and what soft limits make of it
+    def _measured(self, found: _Found, folded: int, jump: float) -> SeamReading:
+        alpha, ink, gap, void = found.alpha, found.ink, found.gap, found.void
+        angle, turn = found.turns
         seen = alpha >= SEEN
         black, crossing = self._crossing(seen, ink)
         across = float(np.where(crossing, black, 0).sum()) / 255 / self.scale**2
@@ -263,8 +277,8 @@ class SeamReader:
         ahead = self._ahead(turn)
         step, notch, bump, corners = self._outline(seen, ink, ahead)
         beyond = short = 0.0
-        if self.silhouette is not None:
-            beyond, short = self.silhouette.departures(seen, self.scale, turn, self.near)
+        if found.ideal is not None:
+            beyond, short = (off / self.scale for off in departures(seen, found.ideal, self.near))
         return SeamReading(
             angle=angle,
             gap=float(gap.sum()) / self.scale**2,
@@ -297,9 +311,14 @@ class SeamReader:
         c, s = math.cos(turn), math.sin(turn)
         return np.array([c * self.ahead[0] - s * self.ahead[1], s * self.ahead[0] + c * self.ahead[1]])
 
-    def _gap(self, alpha: Pixels) -> tuple[Mask, Mask]:
-        """What is see-through at the joint and was not at rest, and what of it is enclosed (core window)."""
+    def _gap(self, alpha: Pixels, ideal: Mask | None) -> tuple[Mask, Mask]:
+        """What is see-through at the joint and was not at rest, and what of it is enclosed (core window).
+
+        Of a joint off the limb's middle the circle about it reaches beyond the one limb there would be: that is no gap.
+        """
         gap = (alpha[self.core] < SEEN) & self.in_circle
+        if ideal is not None:
+            gap &= ideal[self.core]
         if not (gap & self.in_room).any():
             return gap, np.zeros_like(gap)
         gap &= self._behind() < SEEN  # other parts may lie behind

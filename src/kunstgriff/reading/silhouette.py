@@ -14,14 +14,12 @@ import shapely
 from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import MultiPolygon
-from shapely.geometry import Point as Spot
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.seam.cap import GRID, end_at, end_radius
-from kunstgriff.seam.joints import joint_on
+from kunstgriff.seam.cap import GRID, end_of, round_end
 from kunstgriff.skeleton.bones import with_descendants
 
 FINE = 8  # bits of a pixel that outlines are drawn with
@@ -35,7 +33,13 @@ class Silhouette:
     """The ideal outline of two pieces that meet at a bone's joint and do not bend as it turns."""
 
     def __init__(self, child: Part, parent: Part, bone: Bone, stores: Stores) -> None:
-        self.child, self.parent = (_with_round_end(part, bone, stores) for part in (child, parent))
+        # turned clockwise the right side of the limb that turns is outside, which is the left one of the other
+        self.child, self.parent = (
+            {sign: _with_round_end(part, bone, stores, left is (sign < 0)) for sign in (-1, 1)}
+            for part, left in ((child, True), (parent, False))
+        )
+        mine, theirs = (round_end(part, bone, stores).axis for part in (child, parent))
+        self.bend = math.degrees(math.atan2(mine[0] * theirs[1] - mine[1] * theirs[0], -(mine @ theirs)))
 
     @classmethod
     def of(cls, figure: Figure, pair: tuple[Part, Part], bone: Bone, stores: Stores) -> Silhouette | None:
@@ -52,16 +56,22 @@ class Silhouette:
             return None
         found = cls(*pair, bone, stores)
         both = (affinity.translate(part_solid(one, stores), *np.subtract(one.place, bone.joint)) for one in pair)
-        more = found.child.union(found.parent).difference(shapely.union_all(list(both)).buffer(DRAWN))
-        return found if more.is_empty else None
+        drawn_there = shapely.union_all(list(both)).buffer(DRAWN)
+        more = [found.child[sign].union(found.parent[sign]).difference(drawn_there) for sign in (-1, 1)]
+        return found if all(one.is_empty for one in more) else None
 
-    def departures(self, seen: Mask, scale: float, angle: float, within: Mask) -> tuple[float, float]:
-        """How far what is seen (h, w), painted at `scale`, stands out beyond the ideal and falls short of it, px, with
-        the joint turned by `angle` degrees; looked at only `within` some pixels."""
-        turned = affinity.rotate(self.child, angle, origin=(0, 0))
-        middle = np.full(2, len(seen) / 2)
-        ideal = drawn(self.parent, seen.shape, scale, middle) | drawn(turned, seen.shape, scale, middle)
-        return deepest(seen & within, ideal) / scale, deepest(ideal & within, seen) / scale
+    def ideal(self, size: tuple[int, int], scale: float, angle: float) -> Mask:
+        """The one limb with its joint, in the middle of a picture of such a size (h, w), turned by `angle` degrees."""
+        middle = np.array(size[::-1]) / 2
+        sign = 1 if self.bend + angle > 0 else -1  # a limb drawn bent has its outer side at rest already
+        turned = affinity.rotate(self.child[sign], angle, origin=(0, 0))
+        return drawn(self.parent[sign], size, scale, middle) | drawn(turned, size, scale, middle)
+
+
+def departures(seen: Mask, ideal: Mask, within: Mask) -> tuple[float, float]:
+    """How far what is seen (h, w) stands out beyond the ideal and falls short of it, px of the picture; looked at only
+    `within` some pixels."""
+    return deepest(seen & within, ideal), deepest(ideal & within, seen)
 
 
 def drawn(shape: BaseGeometry, size: tuple[int, int], scale: float, middle: NDArray[np.float64]) -> Mask:
@@ -83,16 +93,16 @@ def deepest(shape: Mask, other: Mask) -> float:
     return float(away[off > 0].max())
 
 
-def _with_round_end(part: Part, bone: Bone, stores: Stores) -> BaseGeometry:
-    """A part's outline about a bone's joint, its end there round if it has one."""
+def _with_round_end(part: Part, bone: Bone, stores: Stores, left: bool) -> BaseGeometry:
+    """A part's outline about a bone's joint, its end there, if it has one, round about it on the side that is outside:
+    the left one as seen into the part, or the right one."""
     outline = part_solid(part, stores)
-    at = joint_on(part, bone)
-    radius = end_radius(outline, at)
-    end = end_at(outline, at, radius)
+    made = round_end(part, bone, stores)
+    end = end_of(outline, made)
     shape: BaseGeometry = outline
     if end is not None:
-        shape = shapely.difference(outline, end, grid_size=GRID).union(Spot(at).buffer(radius, 64), grid_size=GRID)
-    placed = affinity.translate(shape, -at[0], -at[1])
+        shape = shapely.difference(outline, end, grid_size=GRID).union(made.outside(left), grid_size=GRID)
+    placed = affinity.translate(shape, -made.at[0], -made.at[1])
     return placed if not placed.is_empty else MultiPolygon()
 
 

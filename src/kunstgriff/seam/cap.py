@@ -11,17 +11,15 @@ from typing import Literal
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon, Polygon, box
-from shapely.geometry import Point as Spot
+from shapely.geometry import MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.artwork.meetings import axis_from
-from kunstgriff.artwork.meetings import half_width as limb_half_width
-from kunstgriff.artwork.mending import END, ROUNDING, with_cap
+from kunstgriff.artwork.ends import TURNS, RoundEnd
+from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
-from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
+from kunstgriff.figure.model import Bone, Figure, Part, Rigid
 from kunstgriff.figure.renewal import redrawn, renewer
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cap, Reach
@@ -42,47 +40,42 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
     """
     if not isinstance(part.binding, Rigid):
         return False
-    outline = part_solid(part, stores)
-    at = joint_on(part, bone)
-    radius = end_radius(outline, at)
-    end = end_at(outline, at, radius)
+    made = round_end(part, bone, stores)
+    end = end_of(part_solid(part, stores), made)
     if end is None:
         return False
-    disc = Spot(at).buffer(radius, 32).intersection(_behind(outline, at, radius))
-    off = end.symmetric_difference(disc).area
-    return bool(off > np.pi * radius * max(NOT_ROUND * radius / 2, RIM))
+    off = end.symmetric_difference(_areas(made.shape.intersection(made.behind(3 * made.half)))).area
+    return bool(off > np.pi * made.half * max(NOT_ROUND * made.half / 2, RIM))
 
 
-def end_radius(outline: MultiPolygon, at: Point) -> float:
-    """Half the width of a limb at a joint, px: further in where the joint lies in its end's rounding already."""
-    there = limb_half_width(outline, at)
-    inner = np.add(at, there * axis_from(outline, at))
-    further = limb_half_width(outline, (float(inner[0]), float(inner[1])))
-    return further if there < ROUNDING * further else there
+def round_end(part: Part, bone: Bone, stores: Stores, radius: float | None = None) -> RoundEnd:
+    """How a part that follows a bone, or the one its joint lies on, would end round about the bone's joint."""
+    return RoundEnd.of(part_solid(part, stores), joint_on(part, bone), radius, outside_turns(part, bone))
 
 
-def end_at(outline: MultiPolygon, at: Point, radius: float) -> MultiPolygon | None:
-    """What of a part of that half width lies behind a joint, its end there; None where it goes on or is too thin."""
-    if radius < THINNEST:
+def outside_turns(part: Part, bone: Bone) -> tuple[float, float]:
+    """How far a bone turns so that the left side of a part that meets another at its joint is outside, and the right
+    one, degrees; left as seen from the joint into the part."""
+    low, high = (bone.limits.low, bone.limits.high) if bone.limits is not None else (-TURNS[0], TURNS[1])
+    onward, back = max(high, 0.0), max(-low, 0.0)  # clockwise the turning limb moves to its left, its right is outside
+    return (back, onward) if bone.id in part.followed else (onward, back)
+
+
+def end_of(outline: MultiPolygon, made: RoundEnd) -> MultiPolygon | None:
+    """What of a part lies behind a joint, its end there, in whose stead a round one could be; None where it goes on or
+    is too thin."""
+    if made.half < THINNEST:
         return None
-    behind = _areas(shapely.intersection(outline, _behind(outline, at, radius), grid_size=GRID))
-    corners = Spot(at).buffer(END * radius, 32)
-    beyond = Spot(at).buffer(2.5 * radius, 32).difference(corners)
-    if behind.intersection(beyond).area > GOES_ON * np.pi * radius**2 / 2:
+    behind = _areas(shapely.intersection(outline, made.behind(3 * made.half), grid_size=GRID))
+    beyond = made.corners(2.5).difference(made.corners())
+    if behind.intersection(beyond).area > GOES_ON * np.pi * made.half**2 / 2:
         return None
-    return _areas(shapely.intersection(behind, corners, grid_size=GRID))
+    return _areas(shapely.intersection(behind, made.corners(), grid_size=GRID))
 
 
 def _areas(shape: BaseGeometry) -> MultiPolygon:
     """What of a shape is no mere line or point."""
     return MultiPolygon(polygons_of(shape))
-
-
-def _behind(outline: MultiPolygon, at: Point, radius: float) -> Polygon:
-    """The half plane behind a joint, seen from the part, as far as its end may reach."""
-    x, y = axis_from(outline, at)
-    turn = np.array([[x, -y], [y, x]])
-    return Polygon(np.asarray(box(-3 * radius, -3 * radius, 0, 3 * radius).exterior.coords) @ turn.T + at)
 
 
 @renewer(5)
@@ -107,14 +100,9 @@ def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
     bone = figure.bone(cap.bone)
     assert bone is not None
     try:
-        return with_cap(part, bone.joint, cap.radius or _radius_at(part, bone, stores), stores)
+        return with_cap(part, bone.joint, cap.radius, stores, outside_turns(part, bone))
     except EditRefused:
         return part  # the joint no longer lies on the new drawing
-
-
-def _radius_at(part: Part, bone: Bone, stores: Stores) -> float:
-    at = joint_on(part, bone)
-    return end_radius(part_solid(part, stores), at)
 
 
 def _of(cap: Cap, part: Part, after: Part) -> Cap:
@@ -131,7 +119,7 @@ def with_caps(
         part = figure.part(one.id)
         assert part is not None
         need_unstraightened(part)
-        after = with_cap(part, bone.joint, radius or _radius_at(part, bone, stores), stores)
+        after = with_cap(part, bone.joint, radius, stores, outside_turns(part, bone))
         cap = Cap(
             id=new_id(figure), part=part.id, bone=bone.id, radius=radius, picture=part.picture, place=part.place,
             size=part.size, made=after.picture,

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Inks, Reach, Softness
-from kunstgriff.seam.cap import without_caps
-from kunstgriff.seam.drawn import drawn, fill_picture, near_joint
-from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
+from kunstgriff.seam.cap import round_end, without_caps
+from kunstgriff.seam.drawn import bare_picture, drawn, faded, fill_picture, near_joint
+from kunstgriff.seam.joints import fills_differ, limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, maker, new_id, with_treatment
 
 
@@ -21,7 +21,14 @@ def made_cover(figure: Figure, cover: Cover, stores: Stores) -> dict[str, Any]:
     assert bone is not None
     near = near_joint(bone.joint, source.place, cover.radius, cover.soft)
     picture = fill_picture(*drawn(figure, source, stores, cover.inks), near, cover.half_line)
-    return {"picture": kept_picture(picture, stores)}
+    if not cover.blend:
+        return {"picture": kept_picture(picture, stores), "fill": None, "bare": None}
+    over = need_part(figure, cover.over)
+    return {
+        "picture": kept_picture(faded(picture, round_end(source, bone, stores)), stores),
+        "fill": kept_picture(picture, stores),
+        "bare": kept_picture(bare_picture(*drawn(figure, over, stores, cover.inks)), stores),
+    }
 
 
 class LayCover(Edit):
@@ -30,6 +37,7 @@ class LayCover(Edit):
     The two parts are those that follow the bone and its parent and lie at the joint; `source` and `over` name them
     otherwise. `radius` and `soft` (px) limit the copy to the joint; left out, they follow the limb's width. `whole`
     copies the whole part. `half_line` ends the copy where the part's line begins; `inks` are the lines it is without.
+    `blend` lets the two fills go over into one another; left out, that is done where they differ at the joint.
     """
 
     kind: Literal["lay_cover"] = "lay_cover"
@@ -41,6 +49,7 @@ class LayCover(Edit):
     whole: bool = False
     half_line: bool = True
     inks: Inks | None = None
+    blend: bool | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
@@ -56,6 +65,7 @@ class LayCover(Edit):
             soft=soft if self.soft is None else self.soft,
             half_line=self.half_line,
             inks=self.inks,
+            blend=fills_differ((source, over), bone, stores) if self.blend is None else self.blend,
             picture=UNMADE,
         )
         return with_treatment(

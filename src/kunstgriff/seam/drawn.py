@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, part_ink
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import part_outline
@@ -103,6 +104,22 @@ def fill_picture(rgba: Pixels, split: InkSplit, near: Near | None = None, half_l
     alpha = rgba[..., 3] * kept * nearness(split.depth.shape, near)
     colour = np.where(split.at_edge[..., None] > 0.01, split.fill, rgba[..., :3])
     return np.dstack([colour, np.rint(alpha).astype(np.uint8)])
+
+
+def faded(fill: Pixels, end: RoundEnd) -> Pixels:
+    """A fill (h, w, 4) that fades behind a joint: whole where the part comes in, gone at its round end.
+
+    Along each chord of the circle about the joint it goes evenly from one arc to the other. So what it lies on is not
+    seen where that ends in its own round end, turned about the same joint, and is seen wholly where this one ends.
+    """
+    height, width = fill.shape[:2]
+    x = np.arange(width, dtype=np.float32)[None] + np.float32(0.5)
+    y = np.arange(height, dtype=np.float32)[:, None] + np.float32(0.5)
+    along, aside = end.local(x, y)
+    chord = np.sqrt(np.maximum(np.square(end.half) - np.square(aside), 1.0))
+    share = np.clip(along / chord / 2 + 0.5, 0, 1)
+    even = share * share * (3 - 2 * share)
+    return np.dstack([fill[..., :3], np.rint(fill[..., 3] * even).astype(np.uint8)])
 
 
 def bare_picture(rgba: Pixels, split: InkSplit) -> Pixels:

@@ -6,12 +6,13 @@ import math
 from functools import lru_cache
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.ink import part_ink
-from kunstgriff.artwork.meetings import half_width as limb_half_width
+from kunstgriff.artwork.limbs import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
@@ -20,6 +21,8 @@ from kunstgriff.figure.stores import Beside, Stores
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
 SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
 SAME_TONE = math.cos(math.radians(6))  # least cosine between two colours seen from black, that are one tone; measured
+EDGE_SEEN = 4.0  # levels of 255 by which an even edge between two fills is seen; common practice, no source
+TURNED = (0.0, -60.0, 60.0, -100.0, 100.0)  # degrees at which two fills are held against one another
 SHADED = 0.6  # of the lighter colour's strength that the darker may have for shade; common practice, no source
 GOES_ON = 0.5  # half widths off the parent's tip within which a bone still goes on from it
 REACHES = 3.0  # px a part may end short of a joint and still meet another there
@@ -109,6 +112,37 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
         return False
     first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
+
+
+def fills_differ(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> bool:
+    """Whether the fills of two parts differ so at a bone's joint, as it turns, that an edge would be seen there."""
+    radius = limb_radius(parts, bone, stores)
+    (first, here), (second, there) = (_fill_within(part, joint_on(part, bone), radius, stores) for part in parts)
+    middle = (len(first) / 2 - 0.5,) * 2
+    for degrees in TURNED:
+        turn = cv2.getRotationMatrix2D(middle, degrees, 1.0)
+        turned, solid = (cv2.warpAffine(one, turn, first.shape[:2], flags=cv2.INTER_NEAREST) for one in (second, there))
+        both = (here & solid) > 0
+        off = np.abs(first.astype(np.int16) - turned).max(-1)
+        if both.any() and np.quantile(off[both], 0.75) > EDGE_SEEN:
+            return True
+    return False
+
+
+def _fill_within(
+    part: Part, spot: tuple[float, float], radius: float, stores: Stores
+) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """A part's fill (2 r, 2 r, 3) around a spot of its picture, and 1 where it is solid."""
+    reach = math.ceil(radius)
+    x, y = (round(one) for one in spot)
+    rgba, fill = stores.get_pixels(part.picture), part_ink(part, stores).fill
+    made, solid = np.zeros((2 * reach, 2 * reach, 3), np.uint8), np.zeros((2 * reach, 2 * reach), np.uint8)
+    top, left = max(y - reach, 0), max(x - reach, 0)
+    rows, columns = slice(top, max(y + reach, 0)), slice(left, max(x + reach, 0))
+    height, width = rgba[rows, columns].shape[:2]
+    here = slice(top - y + reach, top - y + reach + height), slice(left - x + reach, left - x + reach + width)
+    made[here], solid[here] = fill[rows, columns], rgba[rows, columns, 3] > 250
+    return made, solid
 
 
 def _same_tone(first: NDArray[np.float64], second: NDArray[np.float64]) -> bool:

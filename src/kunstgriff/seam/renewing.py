@@ -64,7 +64,7 @@ def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str
         if isinstance(one, Cover):
             edit = LayCover(
                 bone=bones[one.bone], source=parts[one.source], over=parts[one.over], whole=one.radius is None,
-                half_line=one.half_line, inks=one.inks,
+                half_line=one.half_line, inks=one.inks, blend=one.blend,
             )  # fmt: skip
             figure = edit.apply(figure, stores)
         elif isinstance(one, Trim) and one.bone is not None:

@@ -7,13 +7,14 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
-from kunstgriff.figure.model import Bone, Figure, Value
+from kunstgriff.figure.model import Bone, Figure, Point, Value
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.seam.cap import LayCap, caps_at, without_caps
 from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import pair_at
+from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.trim import LayTrim
 from kunstgriff.skeleton.mirroring import other_side
 
@@ -27,10 +28,11 @@ KINDS: dict[Way, frozenset[str]] = {
 
 
 class Joint(Value):
-    """A bone's joint and how it is treated."""
+    """A bone's joint and how it is treated; `to` is where it is moved first (figure space)."""
 
     bone: str
     way: Way
+    to: Point | None = None
 
     @field_validator("way", mode="before")
     @classmethod
@@ -41,7 +43,8 @@ class Joint(Value):
 class TreatJoints(Edit):
     """Treat joints as told, each instead of what lies there.
 
-    With `alike` the same is done to the joint of the same name on the other side, unless that is in the list itself.
+    With `alike` the same is done to the joint of the same name on the other side, unless that is in the list itself;
+    where this one is moved, that one is to where its own two parts agree best.
     """
 
     kind: Literal["treat_joints"] = "treat_joints"
@@ -49,22 +52,23 @@ class TreatJoints(Edit):
     alike: bool = True
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        ways = {need_bone(figure, one.bone).id: one.way for one in self.joints}
-        for ref, way in list(ways.items()) if self.alike else ():
+        ways = {need_bone(figure, one.bone).id: (one.way, one.to) for one in self.joints}
+        for ref, (way, to) in list(ways.items()) if self.alike else ():
             like = like_of(figure, need_bone(figure, ref), stores)
             if like is not None:
-                ways.setdefault(like.id, way)
+                ways.setdefault(like.id, (way, to and better_pivot(figure, like, stores)))
         after = figure
-        for ref, way in ways.items():
-            after = treated(after, ref, way, stores)
-        if _plain(after) == _plain(figure):
+        for ref, (way, to) in ways.items():
+            after = treated(after, ref, way, stores, to)
+        if _plain(after) == _plain(figure) and after.bones == figure.bones:
             raise EditRefused("These joints are treated so already.")
         return after
 
     def told(self, figure: Figure) -> str:
         if len(self.joints) == 1:
             one = self.joints[0]
-            return f"{one.way} at {need_bone(figure, one.bone).name}"
+            moved = "move the joint and " if one.to is not None else ""
+            return f"{moved}{one.way} at {need_bone(figure, one.bone).name}"
         return f"treat {len(self.joints)} joints"
 
 
@@ -73,8 +77,11 @@ def _plain(figure: Figure) -> list[str]:
     return sorted(one.model_dump_json(exclude={"id"}) for one in figure.treatments)
 
 
-def treated(figure: Figure, ref: str, way: Way, stores: Stores) -> Figure:
-    """The figure with one bone's joint treated in a way, and in no other. Raises EditRefused where it cannot be."""
+def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None = None) -> Figure:
+    """The figure with one bone's joint treated in a way, and in no other, after it was moved where `to` says so. Raises
+    EditRefused where it cannot be."""
+    if to is not None:
+        figure = with_joint_at(figure, need_bone(figure, ref), to, stores)
     figure = figure.replace(treatments=tuple(one for one in figure.treatments if not hides_line(one, ref)))
     figure = without_caps(figure, caps_at(figure, ref), stores)
     if way in CAPPED:

@@ -17,7 +17,7 @@ from kunstgriff.evaluate.rig import Drawn, Ints32, Rig, dressing
 from kunstgriff.figure.edit import Edit, EditRefused, group_path, need_bone, need_group, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import MOST_CUT, InkCut, Inks, Reach, Softness, Trim
+from kunstgriff.figure.treatments import MOST_CUT, Cover, InkCut, Inks, Reach, Softness, Trim
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, triangles_near
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
@@ -65,6 +65,11 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
             if (mask := fill_of(one.by, one.fill, bone, reach)) is not None:
                 masks.setdefault(one.part, []).append(replace(mask, ink_only=not one.whole))
                 bare.setdefault(one.part, one.bare)
+        elif isinstance(one, Cover) and one.fill is not None and one.bare is not None:
+            reach = None if one.radius is None else one.radius + one.soft
+            if (mask := fill_of(one.source, one.fill, figure.bone(one.bone), reach)) is not None:
+                masks.setdefault(one.over, []).append(mask)
+                bare.setdefault(one.over, one.bare)
         elif isinstance(one, InkCut):
             for ref, own in zip(one.parts, one.bares, strict=True):
                 found = [

@@ -22,7 +22,7 @@ from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Part, Point
 from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.skeleton.bones import SHORTEST_BONE
-from kunstgriff.skeleton.edits import DrawChain
+from kunstgriff.skeleton.edits import UNNAMED, DrawChain
 
 SNAP = 14.0  # px within which the pointer is taken to mean a pivot, a joint or a middle line
 LEAST_SHARE = 0.12  # of a stroke that must lie over a part for it to count as a limb
@@ -83,14 +83,15 @@ def _half_width(part: Part, point: Point, stores: Stores) -> float:
 class DrawAlong(Edit):
     """Draw a chain by one stroke down a limb: its joints come to lie on the middle of the parts under it.
 
-    `stroke` is the way of the pointer (figure space). With `joints` the chain has so many, evenly; else one at each
-    pivot and each place where parts meet under the stroke, and where the middle line bends.
+    `stroke` is the way of the pointer (figure space); `parent` and `name` are those of a drawn chain. With `joints` the
+    chain has so many, evenly; else one at each pivot and each place where parts meet under the stroke, and where the
+    middle line bends.
     """
 
     kind: Literal["draw_along"] = "draw_along"
     stroke: Annotated[tuple[Point, ...], Field(min_length=2, max_length=2_000)]
     parent: str | None = None
-    name: Name = "bone"
+    name: Name | None = None
     joints: Annotated[int, Field(ge=2, le=50)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
@@ -122,7 +123,7 @@ class DrawAlong(Edit):
         return np.array([drawn.interpolate(run).coords[0] for run in sorted([0.0, *kept, length])])
 
     def told(self, figure: Figure) -> str:
-        return f"draw {self.name} along the art"
+        return f"draw {self.name or UNNAMED} along the art"
 
 
 def on_the_middle(figure: Figure, stroke: Floats, stores: Stores) -> Floats:

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable
-from itertools import pairwise
+from itertools import pairwise, takewhile
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
+from shapely.affinity import translate
+from shapely.geometry import Point as Spot
 
+from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import (
     Binding,
@@ -36,6 +40,9 @@ from kunstgriff.skeleton.bones import (
 )
 
 BONES_LIMIT = 2_000
+UNNAMED = "bone"
+NUMBERED = re.compile(r" \d+$")
+ALONG = (0.25, 0.5, 0.75)  # of a bone's length where it is looked at which parts it runs through
 
 
 def with_bones(figure: Figure, changed: dict[str, Bone]) -> Figure:
@@ -52,13 +59,14 @@ def with_all_bones(figure: Figure, keys: tuple[str, ...], **changes: object) -> 
 class DrawChain(Edit):
     """Draw a chain of bones through `joints` (figure space px); the last point is the tip of the last bone.
 
-    `parent` is the bone the chain branches from, if any. `name` names the first bone, the rest are numbered.
+    `parent` is the bone the chain branches from, if any. `name` names the first bone, the rest are numbered; without,
+    each is named after the part it runs through.
     """
 
     kind: Literal["draw_chain"] = "draw_chain"
     joints: Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
     parent: str | None = None
-    name: Name = "bone"
+    name: Name | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         for number, (here, there) in enumerate(pairwise(self.joints), 1):
@@ -70,7 +78,7 @@ class DrawChain(Edit):
         taken = {bone.name for bone in figure.bones}
         next_id, made = figure.next_id, list[Bone]()
         for here, there in pairwise(self.joints):
-            name = free_name(self.name, taken)
+            name = free_name(self.name or through(figure, here, there, stores) or UNNAMED, taken)
             taken.add(name)
             hue = bone_hue(len(figure.bones) + len(made))
             made.append(Bone(id=f"b{next_id}", name=name, parent=parent, joint=here, tip=there, hue=hue))
@@ -79,7 +87,21 @@ class DrawChain(Edit):
         return figure.replace(bones=(*figure.bones, *made), next_id=next_id)
 
     def told(self, figure: Figure) -> str:
-        return f"draw {self.name}"
+        return f"draw {self.name or UNNAMED}"
+
+
+def through(figure: Figure, here: Point, there: Point, stores: Stores) -> str | None:
+    """The name of the part a bone from here to there runs through: of those it runs through longest the smallest."""
+    spots = [Spot(np.add(here, np.multiply(share, np.subtract(there, here)))) for share in ALONG]
+    found: tuple[int, float, str] | None = None
+    for part in figure.parts:
+        if part.is_shown:
+            outline = part_outline(part, stores)
+            inside = sum(outline.contains(translate(spot, -part.place[0], -part.place[1])) for spot in spots)
+            one = (inside, -outline.area, part.name)
+            if inside >= 2 and (found is None or one > found):
+                found = one
+    return found[2] if found is not None else None
 
 
 class MoveJoint(Edit):
@@ -123,7 +145,7 @@ class MoveJoint(Edit):
 
 
 class RenameBone(Edit):
-    """Rename a bone; with `chain` the bones that carry on from it are numbered after it (leg, leg 2, leg 3)."""
+    """Rename a bone; with `chain` those that carry on from it, numbered after it, go along (leg, leg 2, leg 3)."""
 
     kind: Literal["rename_bone"] = "rename_bone"
     bone: str
@@ -132,7 +154,7 @@ class RenameBone(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
-        renamed = chain_from(figure, bone.id) if self.chain else [bone]
+        renamed = [bone, *numbered_after(figure, bone)] if self.chain else [bone]
         taken = {other.name for other in figure.bones} - {one.name for one in renamed}
         if self.name in taken:
             raise EditRefused(f"Another bone is called “{self.name}” already.")
@@ -145,6 +167,13 @@ class RenameBone(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"rename {need_bone(figure, self.bone).name}"
+
+
+def numbered_after(figure: Figure, bone: Bone) -> list[Bone]:
+    """The bones that carry on from a bone and are called as it is with another number, up to the first that is not."""
+    base = NUMBERED.sub("", bone.name)
+    following = chain_from(figure, bone.id)[1:]
+    return list(takewhile(lambda one: NUMBERED.sub("", one.name) == base and one.name != base, following))
 
 
 class HangBone(Edit):

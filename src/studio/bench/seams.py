@@ -16,10 +16,11 @@ from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing
-from kunstgriff.reading.proposing import Proposal, Trial, propose
+from kunstgriff.reading.proposing import MOVED, Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
+from kunstgriff.seam.pivot import better_pivot
 from kunstgriff.seam.treating import KINDS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
 from studio.bench.state import compiled
@@ -79,8 +80,11 @@ def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    trials = [{"way": one.way, "refused": one.refused, **_tried(one)} for one in found.trials]
-    return JsonResponse({"bone": bone_id, "now": found.now, "best": found.best, "trials": trials})
+    trials = [
+        {"key": one.key, "way": one.way, "to": one.to, "by": round(one.by, 1), "refused": one.refused, **_tried(one)}
+        for one in found.trials
+    ]
+    return JsonResponse({"bone": bone_id, "now": found.now, "best": found.chosen.key, "trials": trials})
 
 
 def _tried(trial: Trial) -> dict[str, Any]:
@@ -100,9 +104,10 @@ def _proposal(revision_id: int, bone_id: str) -> Proposal:
 @login_required
 @require_GET
 def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, way: str) -> HttpResponse:
-    """A joint at some angles of its range side by side, as it is (`now`) or treated in a way, what misses marked."""
+    """A joint at some angles of its range side by side, as it is (`now`), treated in a way, or moved and treated
+    (`moved_` and a way), what misses marked."""
     revision_id = require_revision(request, figure_id, revision_id)
-    if way not in ("now", *KINDS):
+    if way.removeprefix(MOVED) not in ("now", *KINDS):
         raise Http404
     try:
         strip = _strip(figure_id, revision_id, bone_id, way)
@@ -117,7 +122,11 @@ def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
     stores = DatabaseStores()
     bone = need_bone(figure, bone_id)
     angles = _angles(figure_id, revision_id, bone_id)
-    shown = figure if way == "now" else treated(figure, bone_id, way, stores)
+    shown = figure
+    if way != "now":
+        to = better_pivot(figure, bone, stores) if way.startswith(MOVED) else None
+        shown = treated(figure, bone_id, way.removeprefix(MOVED), stores, to)
+        bone = need_bone(shown, bone_id)
     return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE))[0])
 
 

@@ -4,7 +4,7 @@ import { fetchJson } from './api.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
-export const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
+const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
 const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
 const MEETINGS = {
   limb: { word: 'One limb', why: 'It goes on in two pieces: no line should be seen between them' },
@@ -14,6 +14,7 @@ const MEETINGS = {
 const TILES = 5; // pictures side by side in a strip (studio/bench/seams.py)
 /** An angle in words; nothing while it is not known yet. */
 const told = (angle) => (Number.isFinite(angle) ? `${Math.round(angle)}°` : '');
+const wayWord = (one) => (one.to ? `Joint moved ${one.by} px, ${WAYS[one.way].toLowerCase()}` : WAYS[one.way]);
 const PAUSE = 350; // ms a joint must stay chosen before ways are tried at it
 
 function tiles(url) {
@@ -91,9 +92,9 @@ export const treating = {
   get tryRows() {
     if (!this.tried) return [];
     return this.tried.trials.map((one) => ({
-      way: one.way, word: WAYS[one.way], shown: this.tryWay === one.way, best: one.way === this.tried.best, now: one.way === this.tried.now,
+      way: one.key, word: wayWord(one), shown: this.tryWay === one.key, best: one.key === this.tried.best, now: one.key === this.tried.now,
       words: one.refused || (one.worst ? `${one.badness.toFixed(1)} × what may show` : 'nothing shows'),
-      label: `${WAYS[one.way]}: ${one.refused || one.worst || 'nothing shows'}`,
+      label: `${wayWord(one)}: ${one.refused || one.worst || 'nothing shows'}`,
     }));
   },
   get tryNote() { return this.tryBusy ? 'trying each way through the range …' : ''; },
@@ -135,7 +136,10 @@ export const treating = {
     this.poseTurn(this.oneBone.id, degrees);
   },
   get mayTreat() { return this.mayBuild && this.tried && this.tryWay && this.tryWay !== this.tried.now; },
-  get treatWord() { return this.tryWay === 'nothing' ? 'Take it off' : `${WAYS[this.tryWay] || ''} here and at its like`; },
+  get triedNow() { return this.tried && this.tried.trials.find((one) => one.key === this.tryWay); },
+  get treatWord() { return this.tryWay === 'nothing' ? 'Take it off' : `${this.triedNow ? wayWord(this.triedNow) : ''} here and at its like`; },
+  /** Why moving the joint is proposed. */
+  get movedWords() { return this.triedNow && this.triedNow.to ? `The joint lies ${this.triedNow.by} px off where the outlines of both pieces agree: turned about it, one of them stands out on one side or falls short on the other. Moving it there changes nothing at rest.` : ''; },
   async loadTried() {
     const bone = this.oneBone;
     const { revision } = scene;
@@ -154,7 +158,7 @@ export const treating = {
     this.tryWay = answer.data.best === answer.data.now && answer.data.trials.length > 1 ? '' : answer.data.best;
   },
   showWay(way) { this.tryWay = way; },
-  treatHere() { this.edit({ kind: 'treat_joints', joints: [{ bone: this.oneBone.id, way: this.tryWay }] }); },
+  treatHere() { this.edit({ kind: 'treat_joints', joints: [{ bone: this.oneBone.id, way: this.triedNow.way, to: this.triedNow.to }] }); },
 
   /** Every joint where a limb goes on: the best way for each, shown side by side, done on consent. */
   async proposeAll() {
@@ -166,8 +170,8 @@ export const treating = {
       if (revision !== scene.revision || !this.proposing || this.stageKey !== 'seams') { this.proposing = false; return; }
       if (answer.ok && answer.data.best !== answer.data.now) {
         const strip = (way) => `/bench/${this.figureId}/seam/${revision}/${id}/${way}.png`;
-        const best = answer.data.trials.find((one) => one.way === answer.data.best);
-        const row = { id, way: answer.data.best, on: true, name: this.boneName(id), now: tiles(strip('now'))[1].style, then: tiles(strip(answer.data.best))[1].style, words: `${WAYS[answer.data.best]}: ${best.worst || 'nothing shows'}` };
+        const best = answer.data.trials.find((one) => one.key === answer.data.best);
+        const row = { id, way: best.way, to: best.to, on: true, name: this.boneName(id), now: tiles(strip('now'))[1].style, then: tiles(strip(best.key))[1].style, words: `${wayWord(best)}: ${best.worst || 'nothing shows'}` };
         this.proposals = [...this.proposals, row];
       }
     }
@@ -179,7 +183,7 @@ export const treating = {
   get proposalsOn() { return this.proposals.filter((one) => one.on); },
   get proposalWord() { return `Treat ${this.proposalsOn.length} joint${this.proposalsOn.length === 1 ? '' : 's'}`; },
   treatAll() {
-    this.edit({ kind: 'treat_joints', joints: this.proposalsOn.map(({ id, way }) => ({ bone: id, way })), alike: false });
+    this.edit({ kind: 'treat_joints', joints: this.proposalsOn.map(({ id, way, to }) => ({ bone: id, way, to })), alike: false });
     this.proposals = [];
   },
 

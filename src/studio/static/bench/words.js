@@ -2,7 +2,6 @@
 
 import { ACTIONS } from './actions.js';
 import { TOOLS } from './tools/index.js';
-import { WAYS } from './treating.js';
 
 const STAGES = [
   { key: 'artwork', word: 'Artwork' }, { key: 'bones', word: 'Bones' }, { key: 'binding', word: 'Binding' },
@@ -95,7 +94,7 @@ export const words = {
     if (this.seamNow.treated) return `Where ${meet} meet lies a ${this.seamNow.treated}.`;
     return this.seamNow.limb ? `Where ${meet} meet, the line across shows.` : `Here ${meet} lie one on the other; their line belongs there.`;
   },
-  get treatShown() { return WAYS[this.tryWay] || ''; },
+  get treatShown() { return this.tryRows.filter((one) => one.shown).map((one) => one.word).join(''); },
   get springWords() {
     const ids = this.oneBone ? this.state.chains[this.oneBone.id] : [];
     return ids.map((ref) => this.boneName(ref)).join(', ');

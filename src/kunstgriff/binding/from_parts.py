@@ -1,0 +1,173 @@
+"""Bones for a figure that is cut into pieces: one a piece, about the pivots it has, hung as its groups are nested."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Literal
+
+import numpy as np
+from shapely import affinity, maximum_inscribed_circle
+from shapely.geometry import LineString
+from shapely.geometry import Point as Spot
+from shapely.geometry.base import BaseGeometry
+
+from kunstgriff.artwork.ends import limb_axis
+from kunstgriff.artwork.limbs import reach
+from kunstgriff.artwork.outline import part_outline
+from kunstgriff.binding.contained import bound
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path
+from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid, Unbound
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.along import middle_of
+from kunstgriff.skeleton.bones import SHORTEST_BONE, bone_hue
+from kunstgriff.skeleton.edits import BONES_LIMIT
+
+Shapes = dict[str, BaseGeometry]  # outlines in figure space by the ids of parts
+
+TOUCH = 2.0  # px within which pieces touch
+MOST_SHARED = 0.6  # of a piece's area that lies on another from which it lies on it as a whole
+LONG = 1.6  # length by width from which a piece turns about an end
+AHEAD = 0.5  # least cosine between a piece and the joint of another for its bone to end there
+INNER = 0.9  # of the way to a piece's end at which its bone ends
+
+
+class BonesFromParts(Edit):
+    """Give every piece that follows nothing a bone of its own, named after it, about its pivot, and bind it to that.
+
+    The first piece of a group hangs on the first of the group around, the others on the one they touch on the way from
+    there; without groups all hang together so. A piece without a pivot turns about the middle of where it overlaps the
+    one it hangs on, or about its end there.
+    """
+
+    kind: Literal["bones_from_parts"] = "bones_from_parts"
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        pieces = [one for one in figure.parts if one.is_shown and not one.alternate_of and not one.facing_of]
+        asked = [one for one in pieces if isinstance(one.binding, Unbound)]
+        if not asked:
+            raise EditRefused("Every part follows something already; unbind those that shall have bones of their own.")
+        if len(figure.bones) + len(asked) > BONES_LIMIT:
+            raise EditRefused(f"A figure may have {BONES_LIMIT} bones at most.")
+        above = _hangs_on(figure, pieces, stores)
+        shapes = {one.id: _outline(one, stores) for one in pieces}
+        joints = {one.id: _joint(one, above, shapes, stores) for one in pieces}
+        bones = {one.id: one.binding.bone for one in pieces if isinstance(one.binding, Rigid)}
+        taken, made, number = {bone.name for bone in figure.bones}, list[Bone](), figure.next_id
+        for part in _from_the_root(asked, above):
+            name = free_name(part.name, taken)
+            taken.add(name)
+            tip = _tip(part, joints, above, stores)
+            parent = bones.get(above.get(part.id, ""))
+            hue = bone_hue(len(figure.bones) + len(made))
+            made.append(Bone(id=f"b{number}", name=name, parent=parent, joint=joints[part.id], tip=tip, hue=hue))
+            bones[part.id] = made[-1].id
+            number += 1
+        own = {part.id for part in asked}
+        parts = tuple(bound(one, Rigid(bone=bones[one.id])) if one.id in own else one for one in figure.parts)
+        return figure.replace(bones=(*figure.bones, *made), parts=parts, next_id=number)
+
+    def told(self, figure: Figure) -> str:
+        return "make bones of the parts"
+
+
+def _hangs_on(figure: Figure, pieces: list[Part], stores: Stores) -> dict[str, str]:
+    """For each piece the one it hangs on, by ids; the root is left out. Never in a circle."""
+    shapes = {one.id: _outline(one, stores) for one in pieces}
+    inside: dict[str | None, list[Part]] = {}
+    for part in pieces:
+        inside.setdefault(part.group, []).append(part)
+    names: dict[str | None, str] = {group.id: group.name for group in figure.groups}
+
+    def first(group: str | None) -> str:
+        """The piece a group is about: the one of its name, else the largest."""
+        alike = [one for one in inside[group] if one.name == names.get(group)]
+        return (alike or [max(inside[group], key=lambda one: shapes[one.id].area)])[0].id
+
+    above: dict[str, str] = {}
+    tops = []  # first pieces of groups that lie in none with pieces
+    for group, members in inside.items():
+        start = first(group)
+        around = [ref for ref in reversed(group_path(figure, group)[:-1]) if ref in inside]
+        if around:
+            above[start] = first(around[0])
+        else:
+            tops.append(start)
+        above |= _by_touch(start, [one.id for one in members], shapes)
+    root = max(tops, key=lambda ref: shapes[ref].area)
+    return above | _by_touch(root, tops, shapes)
+
+
+def _by_touch(start: str, refs: list[str], shapes: Shapes) -> dict[str, str]:
+    """On which other each of some pieces hangs when all hang on `start`: on the one touched on the shortest way there,
+    the one it overlaps most; what touches nothing hangs on `start` itself."""
+    above: dict[str, str] = {}
+    reached, left = [start], [ref for ref in refs if ref != start]
+    while left:
+        overlaps = {
+            ref: max((shapes[ref].intersection(shapes[one].buffer(TOUCH)).area, one) for one in reached) for ref in left
+        }
+        found = [ref for ref in left if overlaps[ref][0] > 0]
+        for ref in found or left:
+            above[ref] = overlaps[ref][1] if overlaps[ref][0] > 0 else start
+        reached = found or left
+        left = [ref for ref in left if ref not in above]
+    return above
+
+
+def _outline(part: Part, stores: Stores) -> BaseGeometry:
+    """A part's outline in figure space, none finer than is needed to see what touches what."""
+    return affinity.translate(part_outline(part, stores).simplify(0.7).buffer(0), *part.place)
+
+
+def _joint(part: Part, above: dict[str, str], shapes: Shapes, stores: Stores) -> Point:
+    """Where a piece turns: its pivot, the middle of its overlap with what it hangs on, or its end away from what hangs
+    on it."""
+    if part.pivot is not None:
+        return part.pivot
+    own, over = shapes[part.id], shapes.get(above.get(part.id, ""))
+    found = own.centroid
+    if over is not None:
+        shared = own.intersection(over)
+        line = middle_of(part, stores)
+        if 0 < shared.area < MOST_SHARED * own.area:
+            found = Spot(maximum_inscribed_circle(shared, tolerance=0.5).coords[0])
+        elif line is not None and LineString(line).length > LONG * own.area / LineString(line).length:
+            below = [shapes[ref].centroid for ref, one in above.items() if one == part.id]
+            inset = own.area / LineString(line).length / 2  # half the width
+            ends = [LineString(line).interpolate(run) for run in (inset, LineString(line).length - inset)]
+            away = (
+                (lambda end: min(end.distance(one) for one in below))
+                if below
+                else (lambda end: -end.distance(over.centroid))
+            )
+            found = max(ends, key=away)
+    return round(found.x, 1), round(found.y, 1)
+
+
+def _tip(part: Part, joints: dict[str, Point], above: dict[str, str], stores: Stores) -> Point:
+    """The joint of the piece that goes on from this one, else near its far end."""
+    joint = np.array(joints[part.id])
+    outline = part_outline(part, stores)
+    local = (float(joint[0] - part.place[0]), float(joint[1] - part.place[1]))
+    axis = limb_axis(outline, local)
+    below = [np.array(joints[ref]) - joint for ref, over in above.items() if over == part.id]
+    onward = [way for way in below if math.hypot(*way) > SHORTEST_BONE and way @ axis > AHEAD * math.hypot(*way)]
+    if onward:
+        end = joint + max(onward, key=lambda way: float(way @ axis))
+    else:
+        far = max(reach(outline, local, axis), 4 * SHORTEST_BONE)
+        end = joint + INNER * far * axis
+    return round(float(end[0]), 1), round(float(end[1]), 1)
+
+
+def _from_the_root(parts: list[Part], above: dict[str, str]) -> Iterator[Part]:
+    """The parts, those that others hang on first."""
+
+    def depth(part: Part) -> int:
+        count, ref = 0, part.id
+        while ref in above:
+            count, ref = count + 1, above[ref]
+        return count
+
+    yield from sorted(parts, key=depth)
