@@ -8,6 +8,7 @@ import kunstgriff.artwork.looks
 import kunstgriff.artwork.mending
 import kunstgriff.artwork.merging
 import kunstgriff.artwork.pivots
+import kunstgriff.artwork.remaking
 import kunstgriff.artwork.renewing
 import kunstgriff.artwork.straight
 import kunstgriff.binding.checks
@@ -26,12 +27,14 @@ import kunstgriff.binding.taking
 import kunstgriff.binding.weight_edits
 import kunstgriff.binding.zone_edits
 import kunstgriff.figure.edits
+import kunstgriff.follow.alike
 import kunstgriff.follow.edits
 import kunstgriff.seam.cap
 import kunstgriff.seam.checks
 import kunstgriff.seam.clip
 import kunstgriff.seam.cover
 import kunstgriff.seam.cover_edits
+import kunstgriff.seam.cutting
 import kunstgriff.seam.fold
 import kunstgriff.seam.gusset
 import kunstgriff.seam.meeting

@@ -40,12 +40,17 @@ def _without_crumbs(alpha: NDArray[Any], old: NDArray[Any]) -> Floats:
 
 
 def with_cap(
-    part: Part, pivot: Point, radius: float | None, stores: Stores, turns: tuple[float, float] = TURNS
+    part: Part,
+    pivot: Point,
+    radius: float | None,
+    stores: Stores,
+    turns: tuple[float, float] = TURNS,
+    closed: bool | None = None,
 ) -> Part:
     """A part with a round end about a pivot (figure space), from its own fill and ink.
 
-    Without `radius` it is as wide as the part is there; `turns` as `RoundEnd` has them. Raises EditRefused where the
-    pivot lies outside the part.
+    Without `radius` it is as wide as the part is there; `turns` as `RoundEnd` has them. `closed` ends have the part's
+    line; left out, they have it where the old end had. Raises EditRefused where the pivot lies outside the part.
     """
     outline = part_solid(part, stores)
     at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
@@ -59,7 +64,7 @@ def with_cap(
     off = np.hypot(along, aside - np.float32((end.left - end.right) / 2))
     gone = (along < 0) & (off < END * end.half)
     old = easel.rgba[..., 3] / np.float32(255)
-    closed = easel.is_inked(gone)
+    closed = easel.is_inked(gone) if closed is None else closed
     # an open end must not cover the line of the piece it runs into
     made = end.covers(*easel.grid, 0 if closed else easel.split.line_width)
     alpha = _without_crumbs(np.asarray(np.where(gone, made, np.maximum(old, made)), np.float32), old)

@@ -15,10 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from kunstgriff.artwork.remaking import drawing_of, remade_anew
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
-from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Share, Value
+from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Severed, Share, Value
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, digest_of
 
@@ -75,7 +76,8 @@ class RenewSheet(Edit):
                     "apart": look.apart,
                 }
             )
-            figure = redrawn(figure, after, stores)
+            for part in remade_anew(figure, after, stores):
+                figure = redrawn(figure, part, stores)
         for one in self.new:
             figure = self._with_new(figure, one, stores)
         return figure
@@ -174,7 +176,9 @@ def match_sheet(
         x, y = np.subtract(piece.layer.offset, standing)
         cuts.append(Cut(number, piece, (float(x), float(y))))
     settled = settled or {}
-    left = {part.id: part for part in figure.parts}
+    made = {one.part for one in figure.treated("stand_in") if one.made}
+    made |= {part.id for part in figure.parts if any(isinstance(step, Severed) and step.of for step in part.remade)}
+    left = {part.id: drawing_of(part) for part in figure.parts if part.id not in made}  # no illustrator draws those
     pairs = [(ref, cut) for cut in cuts if (ref := settled.get(cut.number)) in left]
     for ref, _ in pairs:
         left.pop(ref, None)
@@ -191,13 +195,12 @@ def match_sheet(
     settle(lambda part, cut: float(part.name.casefold() == cut.name.casefold()))
     settle(lambda part, cut: float(part.picture == cut.digest))
     settle(lambda part, cut: max(_likeness(part, cut, stores) - ALIKE, 0.0))
-    parts = {part.id: part for part in figure.parts}
+    parts = {part.id: drawing_of(part) for part in figure.parts}
     same = [(ref, cut) for ref, cut in pairs if _is_same(parts[ref], cut, stores)]
     changed = [pair for pair in pairs if pair not in same]
     taken = {cut.number for _, cut in pairs}
     new = [cut for cut in cuts if cut.number not in taken]
-    made = {one.part for one in figure.treated("stand_in") if one.made}  # no illustrator draws those
-    return Matching(tuple(same), tuple(changed), tuple(new), tuple(ref for ref in left if ref not in made))
+    return Matching(tuple(same), tuple(changed), tuple(new), tuple(left))
 
 
 def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:

@@ -11,7 +11,7 @@ from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, drawing
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, encode_png
 
@@ -102,11 +102,20 @@ def repainted(part: Part, pixels: Pixels, room: int, stores: Stores) -> Part:
     if cut is None:
         raise EditRefused(f"Nothing of “{part.name}” would be left.")
     rows, columns = cut
-    return part.model_copy(
-        update={
-            "picture": stores.put_picture(encode_png(pixels[cut])),
-            "place": (part.place[0] + columns.start - room, part.place[1] + rows.start - room),
-            "size": (columns.stop - columns.start, rows.stop - rows.start),
-            "apart": None,
-        }
+    return looking(
+        part,
+        stores.put_picture(encode_png(pixels[cut])),
+        (part.place[0] + columns.start - room, part.place[1] + rows.start - room),
+        (columns.stop - columns.start, rows.stop - rows.start),
     )
+
+
+def looking(part: Part, picture: str, place: Point, size: tuple[int, int]) -> Part:
+    """A part with another picture at another place; the drawing that it was remade from stays where it lay."""
+    remade = part.remade
+    if remade:
+        x, y = remade[-1].offset
+        last = remade[-1].model_copy(update={"offset": (x + part.place[0] - place[0], y + part.place[1] - place[1])})
+        remade = (*remade[:-1], last)
+    changes = {"picture": picture, "place": place, "size": size, "apart": None, "remade": remade}
+    return part.model_copy(update=changes)

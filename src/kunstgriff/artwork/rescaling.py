@@ -8,7 +8,20 @@ import numpy as np
 
 from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Part, Point, Rider, Solved, Strip, Weighted
+from kunstgriff.figure.model import (
+    Apart,
+    Binding,
+    Bone,
+    Figure,
+    Part,
+    Point,
+    Remaking,
+    Rider,
+    Solved,
+    Strip,
+    Turned,
+    Weighted,
+)
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
 from kunstgriff.figure.treatments import Treatment, placed
 
@@ -50,9 +63,18 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
                 end=strip.end * by,
                 detail=strip.detail,
             )
+        changes["remade"] = tuple(step_at(one) for one in part.remade)
         changes["binding"] = binding_at(part.binding)
         changes["shelved"] = tuple(binding_at(one) for one in part.shelved)
         return part.model_copy(update=changes)
+
+    def step_at(step: Remaking) -> Remaking:
+        size = (max(round(step.size[0] * by), 1), max(round(step.size[1] * by), 1))
+        moved = {"picture": picture(step.picture, size), "size": size, "offset": at(step.offset)}
+        if isinstance(step, Turned):
+            return step.model_copy(update={**moved, "about": at(step.about)})
+        radius = step.radius and step.radius * by
+        return step.model_copy(update={**moved, "line": tuple(at(one) for one in step.line), "radius": radius})
 
     def binding_at(binding: Binding) -> Binding:
         if isinstance(binding, Weighted):

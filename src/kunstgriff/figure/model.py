@@ -192,6 +192,10 @@ class Ink(Value):
     on: bool = True
 
 
+Size = tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
+ScaleShare = Annotated[float, Field(allow_inf_nan=False, ge=-20, le=20)]
+
+
 class Apart(Value):
     """A part's ink and its fill as two pictures of the part's size; ink over fill is the part's own picture."""
 
@@ -220,13 +224,45 @@ class Strip(Value):
     detail: Annotated[int, Field(ge=1, le=4)] = 2
 
 
+class Turned(Value):
+    """A drawing turned and scaled about a spot of it, all at once: `turn` degrees clockwise after `scale` (x, y), whose
+    sign flips it. `picture` and `size` are the drawing, which lay `offset` px from what was made of it."""
+
+    kind: Literal["turned"] = "turned"
+    picture: Digest
+    size: Size
+    offset: Point
+    about: Point
+    turn: Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)] = 0.0
+    scale: tuple[ScaleShare, ScaleShare] = (1.0, 1.0)
+
+
+class Severed(Value):
+    """What lies to the `left` of a line across a drawing, or to the right, with a round end there unless `radius` is 0
+    (None: as wide as the part is). `line` is in px of the drawing; `of` is the part whose drawing it is, where that
+    is another one."""
+
+    kind: Literal["severed"] = "severed"
+    picture: Digest
+    size: Size
+    offset: Point
+    line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
+    left: bool
+    radius: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    of: Ref | None = None
+
+
+Remaking = Annotated[Turned | Severed, Field(discriminator="kind")]
+
+
 class Part(Value):
     """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px.
 
     `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
     `inks` are the colours of its lines (None: found by itself), `apart` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
-    `shelved` are bindings of other kinds it had, to be taken up again.
+    `shelved` are bindings of other kinds it had, to be taken up again. `remade` is what was done to its drawing, in
+    order; a new drawing has it done again.
     """
 
     id: Ref
@@ -234,7 +270,7 @@ class Part(Value):
     group: Ref | None = None
     picture: Digest
     place: Point
-    size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
+    size: Size
     opacity: Share = 1.0
     visible: bool = True
     blend: Blend = "normal"
@@ -246,6 +282,7 @@ class Part(Value):
     facing_of: Ref | None = None
     inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
     apart: Apart | None = None
+    remade: Annotated[tuple[Remaking, ...], Field(max_length=16)] = ()
     strip: Strip | None = None
     shifted: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     binding: Binding = Unbound()

@@ -18,6 +18,7 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.ends import TURNS, RoundEnd
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
+from kunstgriff.artwork.repaint import looking
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid
 from kunstgriff.figure.renewal import redrawn, renewer
@@ -146,7 +147,7 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         first = next(one for one in figure.treated("cap") if one.part == ref)
         part = figure.part(ref)
         assert part is not None
-        drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size})
+        drawn = looking(part, first.picture, first.place, first.size).model_copy(update={"apart": part.apart})
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
         figure = _repainted(figure.replace(treatments=left), drawn, stores)
     return figure

@@ -8,6 +8,14 @@ export const ACTIONS = [
   { key: 'chain', word: 'Draw a chain of bones', keys: 'C', also: 'skeleton joint new' },
   { key: 'along', word: 'Draw bones along a limb', keys: 'L', also: 'stroke trace skeleton' },
   { key: 'joint', word: 'Move joints', keys: 'J' },
+  { key: 'bonesFromParts', word: 'Bones from the parts', keys: '', also: 'pivots groups skeleton rig cut pieces' },
+  { key: 'upTree', word: 'Select what is above in the tree', keys: 'PgUp', also: 'parent group' },
+  { key: 'downTree', word: 'Select what is below in the tree', keys: 'PgDn', also: 'child' },
+  { key: 'forward', word: 'One step to the front in the draw order', keys: '+', also: 'stack above raise' },
+  { key: 'backward', word: 'One step to the back in the draw order', keys: '-', also: 'stack below lower' },
+  { key: 'mirrorView', word: 'Look at it mirrored', keys: 'X', also: 'flip view' },
+  { key: 'turnView', word: 'Look at it turned by 15°', keys: 'T', also: 'rotate view' },
+  { key: 'straightView', word: 'Look at it upright again', keys: 'Shift-T', also: 'reset view' },
   { key: 'bindFigure', word: 'Bind the whole figure', keys: '', also: 'skin weights mesh attach rig' },
   { key: 'tuneAll', word: 'Tune every joint', keys: '', also: 'elbow knee bend zone' },
   { key: 'brush', word: 'Paint weights with the brush', keys: 'G', also: 'skin influence' },
@@ -31,5 +39,5 @@ export const ACTIONS = [
 ];
 
 export const BY_KEY = {
-  r: 'turnOver', f: 'fit', c: 'chain', l: 'along', g: 'brush', v: 'vertices', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', a: 'alone', i: 'lifted', k: 'falseColours', 0: 'restAll',
+  r: 'turnOver', f: 'fit', c: 'chain', l: 'along', g: 'brush', v: 'vertices', j: 'joint', s: 'select', m: 'mesh', w: 'weights', b: 'bones', p: 'play', a: 'alone', i: 'lifted', k: 'falseColours', 0: 'restAll', pageup: 'upTree', pagedown: 'downTree', '+': 'forward', '-': 'backward', x: 'mirrorView', t: 'turnView',
 };

@@ -112,3 +112,17 @@ export function drawSnap(context, camera, snap) {
   context.fillText(snap.word, x + 10, y - 8);
   context.restore();
 }
+
+/** The crosshair that arrow keys move. */
+export function drawCross(context, camera, point) {
+  if (!point) return;
+  const [x, y] = camera.toScreen(...point);
+  context.save();
+  for (const [width, colour] of [[4, '#FFFEFA'], [1.6, SPRUCE]]) {
+    Object.assign(context, { lineWidth: width, strokeStyle: colour });
+    context.beginPath();
+    for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]]) { context.moveTo(x + 4 * dx, y + 4 * dy); context.lineTo(x + 16 * dx, y + 16 * dy); }
+    context.stroke();
+  }
+  context.restore();
+}

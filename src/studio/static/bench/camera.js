@@ -9,6 +9,17 @@ export class Camera {
     this.height = 1;
     this.top = 46;
     this.fitted = null; // the sheet, as long as nobody has looked elsewhere
+    this.window = [1, 1]; // px; the layers are larger than it while the view is turned
+    this.turn = 0; // rad, clockwise
+    this.mirrored = false;
+  }
+
+  /** A spot of the window as one of the layers, which lie in its middle, turned and mirrored. */
+  fromWindow(x, y) {
+    const dx = (x - this.window[0] / 2) * (this.mirrored ? -1 : 1);
+    const dy = y - this.window[1] / 2;
+    const [c, s] = [Math.cos(this.turn), Math.sin(this.turn)];
+    return [c * dx + s * dy + this.width / 2, c * dy - s * dx + this.height / 2];
   }
 
   /** The window is so large now; `right` is its right edge on the screen. Where a column to the left came or went, what
@@ -26,7 +37,8 @@ export class Camera {
     this.fitted = sheet;
     const { top } = this; // the tools and the state tab float there
     const bottom = 44; // and hints here
-    this.scale = Math.max(Math.min((this.width - 40) / sheet.width, (this.height - top - bottom) / sheet.height), 0.02);
+    const [width, height] = this.window;
+    this.scale = Math.max(Math.min((width - 40) / sheet.width, (height - top - bottom) / sheet.height), 0.02);
     this.x = sheet.width / 2 - sheet.standing_point[0];
     this.y = sheet.height / 2 - sheet.standing_point[1] - (top - bottom) / 2 / this.scale;
   }
@@ -35,7 +47,7 @@ export class Camera {
   look([left, top, right, bottom]) {
     this.fitted = null;
     const room = 0.55;
-    this.scale = Math.min(Math.max(Math.min((room * this.width) / (right - left), (room * this.height) / (bottom - top)), 0.02), 4);
+    this.scale = Math.min(Math.max(Math.min((room * this.window[0]) / (right - left), (room * this.window[1]) / (bottom - top)), 0.02), 4);
     this.x = (left + right) / 2;
     this.y = (top + bottom) / 2;
   }

@@ -1,18 +1,17 @@
 // Drawing what is there: paper, stage, bones and lines, once an animation frame.
 
 import { engine } from './engine.js';
-import { drawBrushRim, drawChosen, drawLine, drawSnap, drawZone } from './aids.js';
+import { drawBrushRim, drawChosen, drawCross, drawLine, drawSnap, drawZone } from './aids.js';
 import { drawPaper, drawMap, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
-/** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies paler. */
+/** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies striped. */
 function flatColour(item) {
   let number = 0;
   for (const letter of item.part) number = (number * 31 + letter.charCodeAt(0)) % 997;
   const hue = ((number * 137.508) % 360) / 60; // the golden angle keeps neighbours apart
-  const [low, high] = item.variant === 'full' ? [0.25, 0.85] : [0.6, 0.95];
-  const part = (shift) => low + (high - low) * Math.min(Math.max(Math.abs(((hue + shift) % 6) - 3) - 1, 0), 1);
-  return [part(0), part(4), part(2), 1];
+  const part = (shift) => 0.25 + 0.6 * Math.min(Math.max(Math.abs(((hue + shift) % 6) - 3) - 1, 0), 1);
+  return [part(0), part(4), part(2), item.variant === 'full' ? 1 : 2];
 }
 
 export const drawing = {
@@ -20,13 +19,25 @@ export const drawing = {
     const box = document.getElementById('sheet').getBoundingClientRect();
     const tools = document.querySelector('.tools'); // in a narrow window they take two rows
     engine.camera.top = Math.max(46, tools.offsetTop + tools.offsetHeight + 6);
-    engine.camera.resize(box.width, box.height, box.right);
+    const { camera } = engine;
+    // turned layers are as large as the window's diagonal, so that its corners are painted, too
+    const across = Math.ceil(Math.hypot(box.width, box.height));
+    const [width, height] = this.viewTurn ? [across, across] : [box.width, box.height];
+    camera.window = [box.width, box.height];
+    camera.turn = (this.viewTurn * Math.PI) / 180;
+    camera.mirrored = this.viewMirrored;
+    camera.resize(width, height, box.right);
+    for (const id of ['paper', 'stage', 'lines', 'overlay']) {
+      const { style } = document.getElementById(id);
+      Object.assign(style, { width: `${width}px`, height: `${height}px`, left: `${(box.width - width) / 2}px`, top: `${(box.height - height) / 2}px` });
+      style.transform = this.viewTurn || this.viewMirrored ? `scaleX(${this.viewMirrored ? -1 : 1}) rotate(${this.viewTurn}deg)` : '';
+    }
     for (const id of ['paper', 'stage']) {
       const canvas = document.getElementById(id);
-      canvas.width = Math.round(box.width * devicePixelRatio);
-      canvas.height = Math.round(box.height * devicePixelRatio);
+      canvas.width = Math.round(width * devicePixelRatio);
+      canvas.height = Math.round(height * devicePixelRatio);
     }
-    document.getElementById('overlay').setAttribute('viewBox', `0 0 ${box.width} ${box.height}`);
+    document.getElementById('overlay').setAttribute('viewBox', `0 0 ${width} ${height}`);
     this.redraw();
   },
   redraw() {
@@ -69,6 +80,7 @@ export const drawing = {
     if (this.toolKey === 'brush') drawBrushRim(context, camera, engine.brushAt, this.brush.radius, this.brush.fall_off);
     drawLine(context, camera, engine.line);
     drawSnap(context, camera, engine.snap);
+    drawCross(context, camera, engine.cross);
   },
   drawStroke(points) { engine.line = points; this.redraw(); },
   showBrush(point) { engine.brushAt = point; this.redraw(); },

@@ -16,7 +16,7 @@ export const editing = {
   undo() { if (this.undoWord) engine.queue.add('undo', null); },
   redo() { if (this.redoWord) engine.queue.add('redo', null); },
   rename(name) {
-    if (this.oneBone) this.edit({ kind: 'rename_bone', bone: this.oneBone.id, name });
+    if (this.oneBone) this.edit({ kind: 'rename_bone', bone: this.oneBone.id, name, chain: this.renameChain });
     else if (this.onePart) this.edit({ kind: 'rename_part', part: this.onePart.id, name });
   },
   placeJoint(end, axis, value) {

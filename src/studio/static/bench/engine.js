@@ -2,4 +2,4 @@
 
 import { Camera } from './camera.js';
 
-export const engine = { camera: new Camera(), stage: null, overlay: null, live: null, queue: null, draft: null, override: null, dirty: false, swing: null, reference: null };
+export const engine = { camera: new Camera(), stage: null, overlay: null, live: null, queue: null, draft: null, cross: null, treeDrag: null, override: null, dirty: false, swing: null, reference: null };

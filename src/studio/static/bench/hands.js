@@ -10,7 +10,7 @@ const GATHER = 350; // ms in which further presses of arrow keys belong to the s
 export const hands = {
   listen() {
     const sheet = document.getElementById('sheet');
-    const at = (event) => { const box = sheet.getBoundingClientRect(); return [event.clientX - box.left, event.clientY - box.top]; };
+    const at = (event) => { const box = sheet.getBoundingClientRect(); return engine.camera.fromWindow(event.clientX - box.left, event.clientY - box.top); };
     const onSheet = (event) => !event.target.closest('.tools, .state-tab');
     let panning = null;
     let space = false;
@@ -23,6 +23,7 @@ export const hands = {
       sheet.setPointerCapture(event.pointerId);
     });
     sheet.addEventListener('pointermove', (event) => {
+      engine.cross = null;
       const here = at(event);
       const point = engine.camera.toFigure(...here);
       this.place = `${Math.round(point[0])}, ${Math.round(point[1])}`;
@@ -57,15 +58,36 @@ export const hands = {
     if (control && ['z', 'y'].includes(key) && inField) return; // a field undoes its own typing
     if (control && key === 'z') { event.preventDefault(); if (event.shiftKey) this.redo(); else this.undo(); return; }
     if (control && key === 'y') { event.preventDefault(); this.redo(); return; }
-    if (event.target.closest('input, select, textarea') || control || event.altKey || this.finderOpen) return;
+    if (event.target.closest('input, select, textarea') || control || (event.altKey && !key.startsWith('arrow')) || this.finderOpen) return;
     if (key === '?') this.openFinder();
     else if (key === 'escape') this.letGo();
-    else if (key === 'enter' && this.toolInHand().enter) { event.preventDefault(); this.toolInHand().enter(this.self()); } else if (key === 'delete') this.run('delete');
+    else if (key === 'enter' && engine.cross && this.toolInHand().byKeys) { event.preventDefault(); this.setAtCross(event); } else if (key === 'enter' && this.toolInHand().enter && !event.target.closest('button, a')) { event.preventDefault(); this.toolInHand().enter(this.self()); } else if (key === 'delete') this.run('delete');
     else if (key === 'h' && !event.repeat) { this.cleanLook = true; this.redraw(); } else if (key.startsWith('arrow')) this.nudge(event);
-    else if (BY_KEY[key]) this.run(BY_KEY[key]);
+    else if (key === 't' && event.shiftKey) this.run('straightView');
+    else if (BY_KEY[key]) { if (key.startsWith('page')) event.preventDefault(); this.run(BY_KEY[key]); }
+  },
+  /** A tool that aims is moved by arrow keys: 8 px on the screen, with Shift 40, with Alt 1. */
+  aim(event) {
+    const tool = this.toolInHand();
+    const step = (event.shiftKey ? 40 : event.altKey ? 1 : 8) / engine.camera.scale;
+    const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+    const { width, height } = engine.camera;
+    const from = engine.cross || (tool.aimFrom && tool.aimFrom(this.self())) || engine.camera.toFigure(width / 2, height / 2);
+    engine.cross = [from[0] + dx, from[1] + dy];
+    this.place = engine.cross.map((one) => Math.round(one)).join(', ');
+    tool.move(this.self(), engine.cross, { altKey: true });
+    this.redraw();
+  },
+  setAtCross(event) {
+    const tool = this.toolInHand();
+    const at = [...engine.cross];
+    if (tool.endsAt && tool.endsAt(at)) { engine.cross = null; tool.enter(this.self()); return; }
+    tool.down(this.self(), at, { altKey: true, shiftKey: event.shiftKey, target: document.body, detail: 1 }, null);
+    tool.up(this.self(), at, event);
   },
   nudge(event) {
-    if (event.target.closest('.tray')) return;
+    if (event.target.closest('.tray, .tree')) return;
+    if (this.toolInHand().byKeys) { event.preventDefault(); this.aim(event); return; }
     if (this.stageKey === 'artwork' && this.parts.length && this.mayBuild) {
       event.preventDefault();
       const by = event.shiftKey ? 10 : 1;
@@ -95,6 +117,7 @@ export const hands = {
     this.message = '';
     this.warning = false;
     this.toolInHand().cancel(this.self());
+    engine.cross = null;
     if (this.toolKey !== 'select') this.useTool('select');
     else this.pickNothing();
   },
@@ -104,6 +127,7 @@ export const hands = {
     if (!TOOLS[key]) { this.run(key); return; }
     if (TOOLS[key].building && !this.mayBuild) { this.warn(this.whyNot); return; }
     this.toolInHand().cancel(this.self());
+    engine.cross = null;
     this.message = '';
     this.warning = false;
     this.toolKey = key;
@@ -119,6 +143,8 @@ export const hands = {
       bones: () => { this.showBones = !this.showBones; }, play: () => this.playSwing(), restAll: () => this.toRest('all'), delete: () => { if (this.stageKey === 'binding' && this.vertices.length) this.removeVertices(); else if (this.parts.length && this.stageKey === 'artwork') this.deleteParts(); else this.deleteBones(); },
       along: () => { this.goTo('bones'); this.useTool('along'); }, brush: () => { this.goTo('binding'); this.useTool('brush'); }, vertices: () => { this.goTo('binding'); this.useTool('vertices'); }, bindFigure: () => { this.goTo('binding'); this.bindFigure(); }, tuneAll: () => { this.goTo('binding'); this.tuneAll(); },
       falseColours: () => { this.falseColours = !this.falseColours; this.redraw(); }, readBends: () => { this.goTo('binding'); this.pickNothing(); this.readBends(); }, proposeAll: () => { this.goTo('seams'); this.proposeAll(); },
+      bonesFromParts: () => { this.goTo('bones'); this.bonesFromParts(); }, upTree: () => this.upTree(), downTree: () => this.downTree(), forward: () => this.step(1), backward: () => this.step(-1),
+      mirrorView: () => { this.viewMirrored = !this.viewMirrored; this.resize(); }, turnView: () => { this.viewTurn = (this.viewTurn + 15) % 360; this.resize(); }, straightView: () => { this.viewTurn = 0; this.viewMirrored = false; this.resize(); },
       lifted: () => this.toggleLifted(), selectAll: () => this.selectAll(), alone: () => this.viewAlone(),
       lamplight: () => { window.switchTheme(); this.redraw(); },
       library: () => { location.href = '/figures/'; },

@@ -16,7 +16,9 @@ async function alphaOf(digest) {
   return alphas.get(digest);
 }
 
-export async function partAt(items, point) {
+/** The parts under a point of the figure, the one in front first. */
+export async function partsAt(items, point) {
+  const found = [];
   for (const item of [...items].reverse()) {
     if (item.variant !== 'full') continue;
     const hit = triangleAt(item, point);
@@ -27,7 +29,11 @@ export async function partAt(items, point) {
     const x = Math.floor(at(0) * context.canvas.width);
     const y = Math.floor(at(1) * context.canvas.height);
     if (x < 0 || y < 0 || x >= context.canvas.width || y >= context.canvas.height) continue;
-    if (context.getImageData(x, y, 1, 1).data[3] > 20) return item.part;
+    if (context.getImageData(x, y, 1, 1).data[3] > 20) found.push(item.part);
   }
-  return null;
+  return [...new Set(found)];
+}
+
+export async function partAt(items, point) {
+  return (await partsAt(items, point))[0] || null;
 }

@@ -11,7 +11,7 @@ export const rigging = {
   get templateChoices() { return TEMPLATES.map(([key, word]) => ({ key, word })); },
   get someBones() { return this.bones.length > 0 && !this.parts.length; },
   get chosenBones() { return this.bones.map((id) => this.figure.bones.find((bone) => bone.id === id)).filter(Boolean); },
-  get boneLimits() { const bone = this.oneBone; return bone && bone.limits ? bone.limits : { low: '', high: '', soft: '' }; },
+  get boneLimits() { const bone = this.chosenBones[0]; return bone && bone.limits ? bone.limits : { low: '', high: '', soft: '' }; },
   get boneHue() { return this.oneBone ? Math.round(this.oneBone.hue) : 0; },
   get boneStretch() { const found = this.oneBone && this.pose.stretch && this.pose.stretch[this.oneBone.id]; return found ? { along: found[0], across: found[1] } : { along: 1, across: 1 }; },
   get allLocked() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.locked); },
@@ -25,15 +25,21 @@ export const rigging = {
   dissolveJoint() { this.edit({ kind: 'dissolve_joint', bone: this.oneBone.id }); },
   joinOnto(id) { if (id) this.edit({ kind: 'join_chains', bone: this.oneBone.id, onto: id }); },
   setLimit(name, value) {
-    const now = { low: -120, high: 120, soft: 0, ...(this.oneBone.limits || {}) };
+    const now = { low: -120, high: 120, soft: 0, ...(this.chosenBones[0].limits || {}) };
     now[name] = Number(value);
-    this.edit({ kind: 'set_limits', bones: [this.oneBone.id], limits: { low: Math.min(now.low, 0), high: Math.max(now.high, 0), soft: Math.max(now.soft, 0) } });
+    this.edit({ kind: 'set_limits', bones: [...this.bones], limits: { low: Math.min(now.low, 0), high: Math.max(now.high, 0), soft: Math.max(now.soft, 0) } });
   },
   noLimits() { this.edit({ kind: 'set_limits', bones: [...this.bones], limits: null }); },
   lockBones() { this.edit({ kind: 'lock_bones', bones: [...this.bones], locked: !this.allLocked }); },
   onlyLink() { this.edit({ kind: 'only_link', bones: [...this.bones], links: !this.allLinks }); },
   setHue(value) { this.edit({ kind: 'colour_bones', bones: [...this.bones], hue: Number(value) % 360 }); },
   mirrorBones(about) { this.edit({ kind: 'mirror_bones', bones: [...this.bones], about }); },
+  bonesFromParts() { this.edit({ kind: 'bones_from_parts' }); },
+  /** Limits, spring and treatment of one joint for others: taken from one, given to all that are selected then. */
+  copySettings() { if (this.oneBone) { this.settingsOf = this.oneBone.id; this.warnNot(`The settings of ${this.oneBone.name} are kept; select other bones and give them these.`); } },
+  get settingsWord() { return this.settingsOf ? `Give them those of ${this.boneName(this.settingsOf)}` : ''; },
+  get mayGive() { return Boolean(this.settingsWord) && this.bones.some((id) => id !== this.settingsOf); },
+  giveSettings() { this.edit({ kind: 'give_settings', bone: this.settingsOf, to: [...this.bones] }); },
   fitTemplate() { this.edit({ kind: 'fit_template', template: this.template }); },
   async customTemplate(input) {
     const [file] = input.files;

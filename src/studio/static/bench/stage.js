@@ -17,6 +17,9 @@ void main() {
   o_colour = vec4(v_tint * alpha, alpha);
 }`;
 
+// in false colours what lies over a part to hide its line is striped: its amount of tint is 2
+const STRIPED = 'float stripe = u_tint.a > 1.5 ? 0.35 + 0.65 * step(5.0, mod(gl_FragCoord.x + gl_FragCoord.y, 10.0)) : u_tint.a;\n  o_colour = vec4(mix(u_tint.a > 1.5 ? vec3(colour.a) : colour.rgb, u_tint.rgb * colour.a, stripe), colour.a) * u_opacity;';
+
 export function detailAt(scale) {
   return Math.min(Math.max(Math.round(-Math.log2(Math.max(scale, 1e-6)) - 0.25), 0), DETAIL_LIMIT);
 }
@@ -35,6 +38,8 @@ export class Stage {
     this.program = twgl.createProgramInfo(this.gl, [vert, frag]);
     this.masked = twgl.createProgramInfo(this.gl, [vert, frag.replace('\n', '\n#define MASKED\n')]);
     const tintVert = vert.replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;').replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
+    const flatFrag = frag.replace(/o_colour = .*;/, STRIPED);
+    this.flatPrograms = [flatFrag, flatFrag.replace('\n', '\n#define MASKED\n')].map((one) => twgl.createProgramInfo(this.gl, [vert, one]));
     this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
     this.laying = twgl.createProgramInfo(this.gl, [whole, composite]);
     this.nothing = this.gl.createVertexArray();
@@ -63,7 +68,7 @@ export class Stage {
       indices: { numComponents: 3, data: geometry.indices },
     });
     // each program has arrays of its own, made with the buffers: none is left enabled on a buffer that is gone
-    this.arrays = new Map([this.program, this.masked, this.tint].map((program) => [program, twgl.createVertexArrayInfo(gl, program, this.buffers)]));
+    this.arrays = new Map([this.program, this.masked, this.tint, ...this.flatPrograms].map((program) => [program, twgl.createVertexArrayInfo(gl, program, this.buffers)]));
     gl.bindVertexArray(null);
     this.unproven = PROVEN;
     this.items = items;
@@ -187,7 +192,8 @@ export class Stage {
     if (!picture || (item.bare && !bare)) return;
     const left = this.veils.left(item, view, depth, onto);
     gl.blendFunc(taken ? gl.ZERO : gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
-    this.draw(left ? this.masked : this.program, item, {
+    const [plain, masked] = this.flat ? this.flatPrograms : [this.program, this.masked];
+    this.draw(left ? masked : plain, item, {
       ...view.uniforms, u_texture: picture.place, u_picture: picture.texture, u_opacity: this.opacityOf(item) * share, u_tint: this.flat ? this.flat(item) : item.tint,
       u_shift: [(2 * shift[0]) / view.width, (2 * shift[1]) / view.height],
       ...(left ? { u_bare: (bare || picture).texture, u_mask: left.texture, u_veil: left.shift, u_has_bare: !!bare } : {}),

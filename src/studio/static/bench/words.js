@@ -32,7 +32,7 @@ export const words = {
     const at = new Date(this.state.saved);
     return `saved ${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}${this.state.mayEdit ? '' : ', to look at only'}`;
   },
-  get zoomWords() { return `${Math.round(this.zoom * 100)} %`; },
+  get zoomWords() { return [`${Math.round(this.zoom * 100)} %`, this.viewMirrored ? 'mirrored' : '', this.viewTurn ? `turned ${this.viewTurn}°` : ''].filter(Boolean).join(', '); },
   get placeWords() { return this.place || '0, 0'; },
   get hintWords() { return this.message || (this.ready && TOOLS[this.toolKey].hint ? TOOLS[this.toolKey].hint(this) : ''); },
   get aiming() { return Boolean(TOOLS[this.toolKey].aiming); },
@@ -70,7 +70,6 @@ export const words = {
   get boneParent() { return this.oneBone ? this.oneBone.parent || '' : ''; },
   get boneChoices() { return this.figure ? this.figure.bones.map((bone) => ({ id: bone.id, name: bone.name, colour: this.state.colours[bone.id] })) : []; },
   get parentChoices() { return this.boneChoices.filter((bone) => !this.bones.includes(bone.id)); },
-  get bonesWords() { return this.boneChoices.length ? 'Bones' : 'No bones yet'; },
   get partFacts() {
     const part = this.onePart;
     if (!part) return { opacity: 1, blend: 'normal', order: 1, size: '', group: '', visible: true, x: 0, y: 0 };
@@ -140,6 +139,18 @@ export const words = {
     const at = Math.min(this.finderAt, found.length - 1);
     return found.map((action, index) => ({ ...action, first: index === at && (Boolean(words.length) || this.finderAt > 0) }));
   },
+  /** Bones that carry on from the chosen one and are numbered after it: they are renamed with it, unless asked not to. */
+  get chainAfter() {
+    const bone = this.oneBone;
+    if (!bone || this.stageKey === 'delivery') return 0;
+    const base = (name) => name.replace(/ \d+$/, '');
+    const ids = this.state.chains[bone.id].slice(1);
+    const after = ids.map((id) => this.boneName(id));
+    const stop = after.findIndex((name) => base(name) !== base(bone.name) || name === base(name));
+    return stop < 0 ? after.length : stop;
+  },
+  get chainWords() { return this.chainAfter === 1 ? 'renames the one numbered after it, too' : `renames the ${this.chainAfter} numbered after it, too`; },
+  get looseParts() { return this.figure ? this.figure.parts.filter((part) => part.binding.kind === 'unbound').length : 0; },
   get figureRate() { return this.figure ? String(this.figure.rate) : ''; },
   openCount(key) { return this.findings.filter((finding) => finding.stage === key).length; },
   boneName(id) { const bone = this.figure.bones.find((one) => one.id === id); return bone ? bone.name : ''; },

@@ -1,4 +1,5 @@
 // Draw a chain: click joint after joint, Enter ends it, Escape lets go. Begins at the selected bone's tip when there is one.
+// By keys: arrows move a crosshair, Enter sets a joint there, Enter again on the same spot ends the chain.
 // Joints snap to pivots, to other joints and to the middle of the part under them; with Alt they stay where they are put.
 
 import { engine } from '../engine.js';
@@ -12,11 +13,12 @@ export const chain = {
   word: () => 'Draw chain',
   building: true,
   aiming: true,
+  byKeys: true,
   points: [],
   parent: null,
   snap: null,
   hint: (bench) => (bench.draftCount > 1 ? 'Click the next joint; Enter ends the chain, Escape drops it, Alt does not snap.'
-    : bench.draftCount === 1 ? 'Click the next joint.' : chain.parent ? `Branching from ${bench.boneName(chain.parent)}: click the first joint.` : 'Click the first joint, then the next; Enter ends the chain.'),
+    : bench.draftCount === 1 ? 'Click the next joint.' : chain.parent ? `Branching from ${bench.boneName(chain.parent)}: click the first joint.` : 'Click the first joint, then the next; Enter ends the chain. By keys: arrows aim, Enter sets a joint, Enter again ends.'),
 
   begin(bench) {
     this.points = [];
@@ -48,6 +50,11 @@ export const chain = {
     bench.snapAt(point, (found, word) => { this.snap = { point: found, word: isClose(found, point) ? word : '', asked: point }; bench.showSnap(this.snap); });
   },
   up() {},
+
+  /** Where the crosshair begins: at the tip the chain branches from. */
+  aimFrom(bench) { return this.parent ? [...bench.figure.bones.find((one) => one.id === this.parent).tip] : null; },
+  /** The crosshair lies on the joint set last: the chain ends there. */
+  endsAt(point) { const last = this.points[this.points.length - 1]; return Boolean(last) && Math.hypot(last[0] - point[0], last[1] - point[1]) < 0.5; },
 
   enter(bench) {
     if (this.points.length < 2) {

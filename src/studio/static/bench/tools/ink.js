@@ -7,6 +7,7 @@ export const ink = {
   word: () => 'Pick ink',
   building: true,
   aiming: true,
+  byKeys: true,
   hint: (bench) => (bench.onePart ? `Click a line of ${bench.onePart.name} to take its colour as ink.` : 'Select a part, then click one of its lines.'),
 
   down(bench, point) {

@@ -8,6 +8,7 @@ export const pivot = {
   word: () => 'Pivot',
   building: true,
   aiming: true,
+  byKeys: true,
   hint: (bench) => (bench.onePart ? `Click where ${bench.onePart.name} turns.` : 'Select a part, then click where it turns.'),
 
   down(bench, point) {

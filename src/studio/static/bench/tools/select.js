@@ -1,16 +1,21 @@
-// Select parts and bones. Posed: drag a bone to turn it, drag the root's joint to move the figure.
+// Select parts and bones; another click takes what lies beneath, a box on the sheet all in it. Posed: drag a bone to turn
+// it, drag the root's joint to move the figure.
 
 import { carried, scene } from '../scene.js';
-import { partAt } from '../picking.js';
+import { engine } from '../engine.js';
+import { partsAt } from '../picking.js';
+
+const STILL = 4; // px on the screen under which a press is a click
 
 export const select = {
   key: 'select',
   word: (bench) => (bench.posed ? 'Turn' : 'Select'),
-  hint: (bench) => (bench.posed ? 'Drag a bone to turn it; drag the disc of a root bone to move the figure.' : ''),
+  hint: (bench) => (bench.posed ? 'Drag a bone to turn it; drag the disc of a root bone to move the figure.' : select.beneath ? 'Another click takes what lies beneath.' : ''),
+  beneath: false,
 
   down(bench, point, event, boneId) {
     if (!boneId) {
-      partAt(bench.items(), point).then((part) => (part ? bench.pickPart(part, event) : bench.pickNothing()));
+      this.box = { from: point, to: point, more: event.shiftKey || event.ctrlKey };
       return;
     }
     bench.pickBone(boneId, event);
@@ -26,6 +31,12 @@ export const select = {
   },
 
   move(bench, point) {
+    if (this.box) {
+      this.box.to = point;
+      const [[a, b], [c, d]] = [this.box.from, point];
+      if (this.isDrawn()) bench.drawStroke([[a, b], [c, b], [c, d], [a, d], [a, b]]);
+      return;
+    }
     const drag = this.drag;
     if (!drag) return;
     if (drag.move) {
@@ -40,6 +51,30 @@ export const select = {
     bench.poseTurn(drag.boneId, drag.turn);
   },
 
-  up() { this.drag = null; },
-  cancel() { this.drag = null; },
+  isDrawn() { const { from, to } = this.box; return Math.hypot(to[0] - from[0], to[1] - from[1]) * engine.camera.scale > STILL; },
+
+  up(bench, point, event) {
+    const { box } = this;
+    const drawn = box && this.isDrawn();
+    this.cancel(bench);
+    if (drawn) {
+      const [[a, b], [c, d]] = [box.from, box.to];
+      bench.pickBox([Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)], box.more);
+    } else if (box) this.click(bench, box.from, event);
+  },
+
+  /** The frontmost part at a spot; where it was clicked just before, the one beneath the one taken then. */
+  async click(bench, point, event) {
+    const found = await partsAt(bench.items(), point);
+    const again = this.clicked && Math.hypot(point[0] - this.clicked[0], point[1] - this.clicked[1]) * engine.camera.scale < STILL;
+    const at = again && !event.shiftKey && !event.ctrlKey && bench.parts.length === 1 ? found.indexOf(bench.parts[0]) : -1;
+    this.clicked = point;
+    this.beneath = found.length > 1;
+    if (found.length) bench.pickPart(found[(at + 1) % found.length], event);
+    else bench.pickNothing();
+  },
+  cancel(bench) {
+    this.drag = null;
+    if (this.box) { this.box = null; bench.drawStroke(null); }
+  },
 };

@@ -7,6 +7,7 @@ export const spot = {
   word: () => 'Let it ride',
   building: true,
   aiming: true,
+  byKeys: true,
   hint: () => 'Click the spot on the part that carries it.',
 
   async down(bench, point) {

@@ -5,6 +5,7 @@ export const stand = {
   word: () => 'Standing point',
   building: true,
   aiming: true,
+  byKeys: true,
   hint: () => 'Click where the figure touches the ground.',
 
   down(bench, point) {
