@@ -133,7 +133,7 @@ COMMANDS = click.Group()
 @click.option("--scale", type=click.Choice(["1", "2", "4"]), default="1", help="Size at which an SVG is read.")
 @click.option("--onto", type=click.Path(exists=True, dir_okay=False), help="A figure archive this is a new drawing of.")
 def import_art(art: str, out: str, name: str | None, scale: str, onto: str | None) -> None:
-    """Make a figure archive from layered artwork: .ora, .svg, a .zip of PNGs with places.json, or one .png.
+    """Make a figure archive from layered artwork: .ora, .svg, .tif, .png, or a .zip of PNGs with places.json.
 
     With --onto the artwork is a new version of that figure's sheet: bindings, weights and covers are kept.
     """

@@ -8,12 +8,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from kunstgriff.artwork.facts import SOFT, facts_of_all
-from kunstgriff.artwork.hints import SIDES, side_of
 from kunstgriff.artwork.middle import bend_of
 from kunstgriff.artwork.straight import can_straighten
 from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.findings import Finding, Remedy, about, check
 from kunstgriff.figure.model import Figure, Part, Weighted
+from kunstgriff.figure.sides import opposites, side_of, without_side
 from kunstgriff.figure.stores import Stores
 
 MEANINGLESS = re.compile(
@@ -60,20 +60,20 @@ def _middle(part: Part) -> tuple[float, float]:
 @check
 def sides_not_told_apart(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Pairs numbered (“arm”, “arm 2”) where other parts tell their sides."""
-    sides = {side_of(part.name) for part in figure.parts} - {None}
+    sides = {side_of(part.name, figure.sides) for part in figure.parts} - {None}
     if not sides:
         return
     names = {part.name: part for part in figure.parts}
-    words = ("near", "far") if sides & {"near", "far"} else ("left", "right")
+    words = next(pair for pair in figure.sides if sides & {word.casefold() for word in pair})
     for part in figure.parts:
         first = names.get(part.name[:-2]) if part.name.endswith(" 2") else None
         if first is None:
             continue
-        told = side_of(first.name)
+        told = side_of(first.name, figure.sides)
         # what lies further in front is nearer
         nearer = part if figure.parts.index(part) > figure.parts.index(first) else first
-        side = SIDES[told] if told else words[0] if nearer is part else words[1]
-        bare = " ".join(word for word in first.name.split() if word.casefold() != told)
+        side = opposites(figure.sides)[told] if told else words[0] if nearer is part else words[1]
+        bare = without_side(first.name, figure.sides)
         name = free_name(f"{side} {bare}", set(names))
         yield about(
             part,
@@ -90,11 +90,10 @@ def _lone_sides(figure: Figure) -> Iterator[Finding]:
     """Parts with a side whose namesake of the other side lacks its word (“near arm” beside “arm”)."""
     names = {part.name.casefold(): part for part in figure.parts}
     for part in figure.parts:
-        side = side_of(part.name)
-        bare = " ".join(word for word in part.name.casefold().split() if word != side)
-        other = names.get(bare)
+        side = side_of(part.name, figure.sides)
+        other = names.get(without_side(part.name, figure.sides).casefold())
         if side is not None and other is not None and other.id != part.id:
-            name = free_name(f"{SIDES[side]} {other.name}", {one.name for one in figure.parts})
+            name = free_name(f"{opposites(figure.sides)[side]} {other.name}", {one.name for one in figure.parts})
             rename = Remedy(word=f"Call it “{name}”", edit={"kind": "rename_part", "part": other.id, "name": name})
             yield about(other, "side", f"{other.name} lacks the side that {part.name} tells", 0.22, rename)
 

@@ -20,7 +20,8 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-SIDES = {"near": "far", "far": "near", "left": "right", "right": "left"}
+from kunstgriff.figure.sides import opposites
+
 _HALF = re.compile(r"^(ink|fill) of (.+)$", re.IGNORECASE)
 _KIN = re.compile(r"^(alternate|facing) of (.+)$", re.IGNORECASE)
 
@@ -48,7 +49,7 @@ def hints_in(layer_name: str) -> Hints:
         kin = _KIN.match(phrase)
         if phrase.casefold() == "leave out":
             hints = replace(hints, leave_out=True)
-        elif phrase.casefold() in SIDES:
+        elif phrase.casefold() in opposites():
             hints = replace(hints, name=f"{phrase.casefold()} {hints.name}")
         elif kin and kin[1].casefold() == "alternate":
             hints = replace(hints, alternate_of=kin[2])
@@ -60,12 +61,3 @@ def hints_in(layer_name: str) -> Hints:
     if half:
         hints = replace(hints, name=half[2], half="ink" if half[1].casefold() == "ink" else "fill")
     return hints
-
-
-def side_of(name: str) -> str | None:
-    """The side a name tells, if it does.
-
-    >>> side_of("near upper arm")
-    'near'
-    """
-    return next((word for word in name.casefold().split() if word in SIDES), None)

@@ -18,11 +18,11 @@ from shapely.geometry import MultiPolygon
 from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.ends import RoundEnd
-from kunstgriff.artwork.hints import SIDES, side_of
 from kunstgriff.artwork.limbs import axis_from, half_width, reach, sides_of
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.sides import opposites, side_of
 from kunstgriff.figure.stores import Beside, Stores
 
 TURNS = 720  # samples of a circle
@@ -127,8 +127,8 @@ def _by_overlap(figure: Figure, part: Part, shown: list[Part], stores: Stores) -
 
 def _kin(figure: Figure, part: Part, other: Part) -> bool:
     """Whether two parts may belong to one limb: in one group or one within the other's, and not of opposite sides."""
-    side = side_of(part.name)
-    if side is not None and side_of(other.name) == SIDES[side]:
+    side = side_of(part.name, figure.sides)
+    if side is not None and side_of(other.name, figure.sides) == opposites(figure.sides)[side]:
         return False
     around = [group_path(figure, one.group) for one in (part, other)]
     depth = min(len(path) for path in around)

@@ -49,12 +49,16 @@ def middle_line(alpha: NDArray[np.uint8]) -> tuple[Floats, float] | None:
     pixels = np.column_stack([columns[way], rows[way]]).astype(np.float64) + 0.5
     points = _without_ends(pixels, depth[rows[way], columns[way]]) * scale
     half_width = float(np.median(depth[rows[way], columns[way]]) * scale)
+    return smoothed(points, max(half_width, SPACING)), half_width
+
+
+def smoothed(points: Floats, over: float) -> Floats:
+    """A way through points (n, 2), even and smooth over so many px, its ends kept; points lie `SPACING` px apart."""
     line = _even(points, SPACING)
-    smooth = max(half_width / SPACING, 1.0)
     ends = line[[0, -1]].copy()
-    line = scipy.ndimage.gaussian_filter1d(line, smooth, axis=0, mode="nearest")
+    line = scipy.ndimage.gaussian_filter1d(line, over / SPACING, axis=0, mode="nearest")
     line[[0, -1]] = ends
-    return _even(line, SPACING), half_width
+    return _even(line, SPACING)
 
 
 def _without_ends(points: Floats, depth: NDArray[np.float32]) -> Floats:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -171,13 +171,19 @@ class Piece:
         return self.hints.name[:76] or "part"
 
 
+def _hinted(layer: Layer) -> Hints:
+    """The hints a layer's name carries; a folder that is left out leaves out all in it."""
+    hints = hints_in(layer.name)
+    return replace(hints, leave_out=True) if any(hints_in(name).leave_out for _, name in layer.groups) else hints
+
+
 def pieces_of(sheet: ArtSheet) -> list[Piece]:
     """Painted layers back to front, hints taken out of their names, ink and fill of one part laid together.
 
     Appends to `sheet.notices` what was left out or could not be paired.
     """
     pieces, halves = [], dict[tuple[str, str], Layer]()
-    read = [(layer, hints_in(layer.name)) for layer in sheet.layers]
+    read = [(layer, _hinted(layer)) for layer in sheet.layers]
     for layer, hints in read:
         if layer.name.endswith(NOT_A_PART):
             continue
@@ -243,7 +249,7 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
                 look = sheet.looks.get(path, PLAIN)
                 groups[path] = Group(
                     id=f"g{next_id}",
-                    name=path[-1][1][:80] or "group",
+                    name=hints_in(path[-1][1]).name[:80] or "group",
                     parent=outer,
                     opacity=look.opacity,
                     blend=look.blend,

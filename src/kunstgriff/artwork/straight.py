@@ -8,19 +8,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from kunstgriff.artwork.blending import premultiplied, straightened
 from kunstgriff.artwork.edits import each_part, with_parts
 from kunstgriff.artwork.lines import Floats, runs_along, spots_at
-from kunstgriff.artwork.middle import middle_line
+from kunstgriff.artwork.middle import middle_line, smoothed
 from kunstgriff.artwork.outline import part_alpha
+from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
-from kunstgriff.figure.model import Figure, Part, Strip
+from kunstgriff.figure.model import Figure, Part, Point, Strip
 from kunstgriff.figure.renewal import redrawn, renewer
 from kunstgriff.figure.stores import Beside, Stores, encode_png
 
@@ -28,6 +30,7 @@ DETAIL = 2  # px of the straight picture per px of the part, so that laying it b
 ROW = 5.0  # px between rows of the net; measured: 0.3 px of error at most on the tightest lock of the demo
 COLUMNS = 5
 ROOM = 3.0  # px the strip reaches past the art
+OWN_SMOOTH = 12.0  # px over which a line drawn by hand is smoothed
 LONG = 1.8  # length by width a part must have
 TIGHT = 0.95  # of the radius of curvature the strip's half width may have, or the inner side would fold
 
@@ -42,17 +45,27 @@ class StripNet:
 
 
 class Straighten(Edit):
-    """Straighten curved locks or strips along their middle line; at rest they look as drawn."""
+    """Straighten curved locks or strips along their middle line; at rest they look as drawn.
+
+    One part may be straightened along a `line` of one's own (figure space), from one end to the other.
+    """
 
     kind: Literal["straighten"] = "straighten"
     parts: PartKeys
+    line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=2_000)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if self.line is not None and len(self.parts) > 1:
+            raise EditRefused("A line is drawn for one part; choose that alone.")
         return each_part(figure, self.parts, self._straightened, stores)
 
-    @staticmethod
-    def _straightened(figure: Figure, part: Part, stores: Stores) -> Figure:
-        return redrawn(figure, part.model_copy(update={"strip": strip_of(part, stores)}), stores)
+    def _straightened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
+        own = None
+        if self.line is not None:
+            drawn = np.subtract(self.line, part.place)
+            budget().line(float(runs_along(drawn)[-1]), "The line")
+            own = smoothed(drawn, OWN_SMOOTH)
+        return redrawn(figure, part.model_copy(update={"strip": strip_of(part, stores, own)}), stores)
 
     def told(self, figure: Figure) -> str:
         return f"straighten {these(figure, self.parts)}"
@@ -83,8 +96,9 @@ def straighten_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> F
     part = figure.part(ref)
     if part is None or part.strip is None or part.picture == before.picture:
         return figure
+    own = np.array(part.strip.line) + before.place - part.place if part.strip.own else None
     try:
-        strip = strip_of(part, stores)
+        strip = strip_of(part, stores, own)
     except EditRefused:
         strip = None
     return with_parts(figure, {ref: part.model_copy(update={"strip": strip})})
@@ -99,11 +113,11 @@ class _Course:
     end: float
 
 
-def _course(part: Part, alpha: NDArray[np.uint8]) -> _Course:
-    """Raises EditRefused where the part cannot be straightened."""
-    found = middle_line(alpha)
+def _course(part: Part, alpha: NDArray[np.uint8], own: Floats | None = None) -> _Course:
+    """Along its middle line, or one's `own` (n, 2) px. Raises EditRefused where the part cannot be straightened."""
+    found = middle_line(alpha) if own is None else (own, 0.0)
     if found is None or len(found[0]) < 4:
-        raise EditRefused(f"“{part.name}” has no middle line to be straightened along.")
+        raise EditRefused(f"“{part.name}” has no line long enough to be straightened along.")
     line = found[0]
     rows, columns = np.nonzero(alpha)
     spots = np.column_stack([columns, rows]).astype(np.float64) + 0.5
@@ -131,10 +145,13 @@ def _can(_picture: str, beside: Beside[tuple[Part, Stores]]) -> bool:
     return True
 
 
-def strip_of(part: Part, stores: Stores) -> Strip:
-    """The recipe of a part's straight picture. Raises EditRefused where the part cannot be straightened."""
+def strip_of(part: Part, stores: Stores, own: Floats | None = None) -> Strip:
+    """The recipe of a part's straight picture along its middle, or one's `own` line (n, 2) px of its picture.
+
+    Raises EditRefused where the part cannot be straightened.
+    """
     rgba = stores.get_pixels(part.picture)
-    course = _course(part, rgba[..., 3])
+    course = _course(part, rgba[..., 3], own)
     line, half_width, end = course.line, course.half_width, course.end
     length = runs_along(line)[-1]
     height, width = round(2 * half_width * DETAIL), round((length + 2 * end) * DETAIL)
@@ -145,7 +162,7 @@ def strip_of(part: Part, stores: Stores) -> Strip:
     straight = cv2.remap(premultiplied(rgba), places, None, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT)
     picture = stores.put_picture(encode_png(straightened(np.clip(straight, 0, 1))))
     kept = tuple((round(float(x), 2), round(float(y), 2)) for x, y in line)
-    return Strip(picture=picture, line=kept, half_width=half_width, end=end, detail=DETAIL)
+    return Strip(picture=picture, own=own is not None, line=kept, half_width=half_width, end=end, detail=DETAIL)
 
 
 def strip_net(strip: Strip) -> StripNet:

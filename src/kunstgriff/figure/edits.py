@@ -8,6 +8,7 @@ from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Reference, Tolerances
+from kunstgriff.figure.sides import Sides
 from kunstgriff.figure.stores import Stores
 
 
@@ -22,6 +23,26 @@ class RenameFigure(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"rename the figure to {self.name}"
+
+
+class SetSides(Edit):
+    """Say by which pairs of words this figure's names tell sides: near and far, L and R, 1 and 2, front and back.
+
+    Mirroring, templates, treatments of the like joint and findings go by them.
+    """
+
+    heeds_locks: ClassVar[bool] = False
+    kind: Literal["set_sides"] = "set_sides"
+    sides: Sides
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        words = [word.casefold() for pair in self.sides for word in pair]
+        if len(set(words)) < len(words):
+            raise EditRefused("Each word tells one side only; these name one twice.")
+        return figure.replace(sides=self.sides)
+
+    def told(self, figure: Figure) -> str:
+        return "say how sides are told"
 
 
 class AcceptFinding(Edit):

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from kunstgriff.figure.sides import SIDES, Sides
 from kunstgriff.figure.treatments import Cover, Treatment
 from kunstgriff.figure.values import Colour as Colour
 from kunstgriff.figure.values import Coordinate as Coordinate
@@ -214,10 +215,11 @@ class Strip(Value):
     """A curved part straightened: `picture` runs along its middle `line` (px of the part's own picture).
 
     `half_width` (px) is how far it reaches to each side, `end` (px) how far past both ends of the line; the straight
-    picture has `detail` px per px of the part's.
+    picture has `detail` px per px of the part's. An `own` line was drawn by a person.
     """
 
     picture: Digest
+    own: bool = False
     line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
     half_width: Annotated[float, Field(gt=0, le=10_000)]
     end: Annotated[float, Field(ge=0, le=10_000)]
@@ -379,7 +381,7 @@ class KeptPose(Value):
     stretch: Annotated[dict[Ref, tuple[Factor, Factor]], Field(max_length=4_000)] = {}
 
 
-MeetingKind = Literal["limb", "lies_over", "hinge"]
+MeetingKind = Literal["limb", "lies_over", "lies_under", "hinge"]
 
 
 class Meeting(Value):
@@ -397,7 +399,8 @@ def _is_patch(treatment: Any) -> bool:
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
-    `treatments` keep its seams hidden. `accepted` holds the keys of findings a person said are meant so.
+    `treatments` keep its seams hidden. `sides` are the pairs of words
+    its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/1"] = "kunstgriff.figure/1"
@@ -409,6 +412,7 @@ class Figure(Value):
     parts: Annotated[tuple[Part, ...], Field(max_length=5_000)] = ()
     bones: Annotated[tuple[Bone, ...], Field(max_length=5_000)] = ()
     treatments: Annotated[tuple[Treatment, ...], Field(max_length=2_000)] = ()
+    sides: Sides = SIDES
     tolerances: Tolerances = Tolerances()
     meetings: Annotated[tuple[Meeting, ...], Field(max_length=5_000)] = ()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()

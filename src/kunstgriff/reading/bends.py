@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterable, Iterator
 
+from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Bone, Figure, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
+from kunstgriff.reading.around import MEANING
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 from kunstgriff.reading.silhouette import tolerated
+from kunstgriff.reading.telling import FAR, LEAST, MOST
+from kunstgriff.skeleton.bones import with_descendants
 
 WIDTH = 0.94  # of the ideal width that a bend must keep; measured on drawn limbs, whose good bends keep 0.97
 SWELLS = 0.05  # of the ideal area about the joint by which a bend may be off; common practice, no source
@@ -49,6 +54,40 @@ def misses_of(figure: Figure, reader: JointReader, reading: JointReading) -> Ite
     waves = max(WAVES[0] * half, WAVES[1])
     if reading.waves > waves:
         yield reading.waves / waves, f"has a wave of {reading.waves:.1f} px in its outline"
+
+
+def bend_mark(figure: Figure, bone: Bone) -> str:
+    """A digest of all that is read of the bend at a bone's joint: the same as long as nothing of it changes."""
+    parts = [part for part in figure.parts if part.is_shown and {bone.id, bone.parent} & set(part.followed)]
+    refs = {part.id for part in parts}
+    moved = {ref for part in parts for ref in part.followed} | {one.id for one in with_descendants(figure, bone.id)}
+    known = [
+        *(part.model_dump_json(exclude={"name", "shelved"}) for part in parts),
+        *(one.model_dump_json(exclude={"name", "hue"}) for one in figure.bones if one.id in moved | {bone.parent}),
+        *(one.model_dump_json() for one in figure.treatments if refs & one.used_parts),
+        figure.tolerances.model_dump_json(), str(any(bone.id in spring.bones for spring in figure.springs)),
+    ]  # fmt: skip
+    return hashlib.sha256(f"{MEANING} {bone.id} {known}".encode()).hexdigest()
+
+
+def bend_finding(figure: Figure, bone: Bone, told: Told, angle: float) -> Finding:
+    """A bend that misses, as a finding: joints are tuned, or it is meant so."""
+    times, words = told
+    parts = tuple(part.id for part in figure.parts if part.is_shown and {bone.id, bone.parent} <= set(part.followed))
+    key = f"bend {bone.id} {bend_mark(figure, bone)[:16]}"
+    return Finding(
+        key=key,
+        stage="binding",
+        sentence=f"{bone.name} {words} at {angle:.0f}°",
+        weight=LEAST + (MOST - LEAST) * min(times / FAR, 1.0),
+        parts=parts,
+        bones=(bone.id,),
+        angle=angle,
+        remedies=(
+            Remedy(word="Tune the joint", edit={"kind": "tune_joints", "bones": [bone.id]}),
+            Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key}),
+        ),
+    )
 
 
 def bending_bones(figure: Figure) -> list[Bone]:

@@ -12,17 +12,19 @@ from numpy.typing import NDArray
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, unmultiply
-from kunstgriff.reading.bends import misses_of
+from kunstgriff.reading.bends import Told, misses_of
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 
 
 @dataclass(frozen=True)
 class Fan:
     """`readings` in the order of the angles, `told` what each misses in words (worst first; "" where all is well),
-    `strip` their pictures side by side (tile, tile * n, 4)."""
+    `worst` the worst of all with its angle (None where all is well), `strip` their pictures side by side
+    (tile, tile * n, 4)."""
 
     readings: tuple[JointReading, ...]
     told: tuple[str, ...]
+    worst: tuple[Told, float] | None
     strip: NDArray[np.uint8]
 
     def rows(self) -> list[dict[str, float | str]]:
@@ -43,13 +45,16 @@ def bend_fan(
 ) -> Fan:
     """The fan of a bone's joint, at `angles` or through its range. Raises EditRefused where nothing bends there."""
     readings, told, tiles = [], [], []
+    worst: tuple[Told, float] | None = None
     reader = JointReader(figure, stores, bone, painter)
     for reading, picture in reader.read(angles if angles is not None else range_angles(bone)):
         readings.append(reading)
         misses = sorted(misses_of(figure, reader, reading), reverse=True)
+        if misses and (worst is None or misses[0] > worst[0]):
+            worst = misses[0], reading.angle
         told.append(", ".join(words for _, words in misses))
         tiles.append(_fitted(picture, tile))
-    return Fan(tuple(readings), tuple(told), np.concatenate(tiles, axis=1))
+    return Fan(tuple(readings), tuple(told), worst, np.concatenate(tiles, axis=1))
 
 
 def _fitted(picture: NDArray[np.uint8], tile: int) -> NDArray[np.uint8]:

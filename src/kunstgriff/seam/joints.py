@@ -15,7 +15,7 @@ from kunstgriff.artwork.ink import part_ink
 from kunstgriff.artwork.limbs import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import EditRefused, need_part
-from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
+from kunstgriff.figure.model import Bone, Figure, MeetingKind, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Beside, Stores
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
@@ -112,6 +112,22 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
         return False
     first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
+
+
+def meets_as(figure: Figure, bone: Bone, stores: Stores) -> MeetingKind | None:
+    """What two parts are that meet at a bone's joint: as a person said, or by their looks and the draw order.
+
+    None where no two meet.
+    """
+    pair = pair_at(figure, bone, stores)
+    if pair is None:
+        return None
+    said = figure.said_of(bone.id)
+    if said is not None:
+        return said
+    if melts_at(figure, bone, stores):
+        return "limb"
+    return "lies_over" if back_and_front(figure, *pair)[1].id == pair[0].id else "lies_under"
 
 
 def fills_differ(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> bool:

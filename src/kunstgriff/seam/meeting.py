@@ -10,7 +10,12 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.seam.joints import need_meeting
 from kunstgriff.seam.treating import like_of
 
-WORDS = {"limb": "one limb", "lies_over": "one over the other", "hinge": "a hinge that shows"}
+WORDS = {
+    "limb": "one limb",
+    "lies_over": "one over the other",
+    "lies_under": "one under the other",
+    "hinge": "a hinge that shows",
+}
 
 
 class SayMeeting(Edit):

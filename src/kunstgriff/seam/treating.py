@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Point, Value
+from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.seam.cap import LayCap, caps_at, without_caps
@@ -16,7 +17,6 @@ from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import pair_at
 from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.trim import LayTrim
-from kunstgriff.skeleton.mirroring import other_side
 
 Way = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim"]
 WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "gusset")  # as the ends are drawn, the simplest first
@@ -101,6 +101,6 @@ def way_now(figure: Figure, ref: str) -> Way | None:
 
 def like_of(figure: Figure, bone: Bone, stores: Stores) -> Bone | None:
     """The bone of the same name on the other side, where two parts meet at its joint too."""
-    name = other_side(bone.name)
+    name = other_side(bone.name, figure.sides)
     found = next((one for one in figure.bones if one.name == name and one.id != bone.id), None)
     return found if found is not None and pair_at(figure, found, stores) is not None else None

@@ -91,14 +91,15 @@ class DrawChain(Edit):
 
 
 def through(figure: Figure, here: Point, there: Point, stores: Stores) -> str | None:
-    """The name of the part a bone from here to there runs through: of those it runs through longest the smallest."""
+    """The name of the part a bone from here to there runs through: of those it runs through longest the one whose
+    middle it lies nearest to."""
     spots = [Spot(np.add(here, np.multiply(share, np.subtract(there, here)))) for share in ALONG]
     found: tuple[int, float, str] | None = None
     for part in figure.parts:
         if part.is_shown:
             outline = part_outline(part, stores)
             inside = sum(outline.contains(translate(spot, -part.place[0], -part.place[1])) for spot in spots)
-            one = (inside, -outline.area, part.name)
+            one = (inside, -translate(outline.centroid, *part.place).distance(spots[1]), part.name)
             if inside >= 2 and (found is None or one > found):
                 found = one
     return found[2] if found is not None else None

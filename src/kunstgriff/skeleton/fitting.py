@@ -21,12 +21,12 @@ from shapely.geometry import LineString
 from shapely.geometry import Point as Spot
 from shapely.ops import nearest_points
 
-from kunstgriff.artwork.hints import side_of
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, tell
 from kunstgriff.figure.model import Bone, Figure, Limits, Name, Part, Point, Value
+from kunstgriff.figure.sides import side_of, words_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.along import middle_of
 from kunstgriff.skeleton.bones import SHORTEST_BONE, bone_hue
@@ -131,8 +131,9 @@ class _Fit:
     def __init__(self, figure: Figure, template: Template, stores: Stores) -> None:
         self.figure, self.template, self.stores = figure, template, stores
         self.parts = [part for part in figure.parts if part.is_shown and not part.alternate_of and not part.facing_of]
-        sides = {side for part in self.parts if (side := side_of(part.name))}
-        pair = ("near", "far") if {"near", "far"} & sides else ("left", "right")
+        sides = {side for part in self.parts if (side := side_of(part.name, figure.sides))}
+        pairs = [tuple(word.casefold() for word in pair) for pair in figure.sides]
+        pair = next((one for one in pairs if set(one) & sides), pairs[0])
         self.sides = [side for side in pair if side in sides]
 
     def bones(self, *, with_limits: bool) -> list[Bone]:
@@ -198,8 +199,8 @@ class _Fit:
         best: tuple[int, int, Part] | None = None
         for rank, words in enumerate(bone.words):
             for part in self.parts:
-                own = set(part.name.casefold().split())
-                if set(words) <= own and (side is None or side in own or side_of(part.name) is None):
+                own = set(words_of(part.name))
+                if set(words) <= own and (side is None or side in own or side_of(part.name, self.figure.sides) is None):
                     entry = (rank, len(own - set(words) - {side}), part)
                     if best is None or entry[:2] < best[:2]:
                         best = entry

@@ -5,22 +5,13 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from kunstgriff.artwork.hints import SIDES
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import Bone, Figure, Limits, Point
+from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
 from kunstgriff.skeleton.chain_edits import these_bones
 from kunstgriff.skeleton.edits import BONES_LIMIT
-
-
-def other_side(name: str) -> str:
-    """The name with its word of a side exchanged for the other's.
-
-    >>> other_side("near ear 2")
-    'far ear 2'
-    """
-    return " ".join(SIDES.get(word, word) for word in name.split(" "))
 
 
 def mirrored_point(point: Point, on: Point, along: Point) -> Point:
@@ -58,14 +49,14 @@ class MirrorBones(Edit):
             if bone.id not in chosen:
                 continue
             on, along = self._line(figure, bone, chosen)
-            wanted = other_side(bone.name) if self.swap else bone.name
+            wanted = other_side(bone.name, figure.sides) if self.swap else bone.name
             name = free_name(wanted, taken)
             taken.add(name)
             parent = bone.parent
             if parent in copies:
                 parent = copies[parent].id
             elif self.swap and parent is not None:
-                namesake = by_name.get(other_side(need_bone(figure, parent).name))
+                namesake = by_name.get(other_side(need_bone(figure, parent).name, figure.sides))
                 parent = namesake or parent
             limits = bone.limits and Limits(low=-bone.limits.high, high=-bone.limits.low, soft=bone.limits.soft)
             copies[bone.id] = bone.model_copy(

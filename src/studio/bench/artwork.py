@@ -23,6 +23,7 @@ from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.previewing import preview
 from kunstgriff.reading.telling import seam_findings
+from studio.bench.bends import bend_findings
 from studio.bench.readings import need_pair_at, stored_seams, stored_together
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
@@ -45,8 +46,8 @@ def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> Htt
     figure, _ = compiled(revision_id)
     every = (*stored_seams(figure_id, revision_id), *stored_together(figure_id, revision_id))
     read = ((seam, need_pair_at(figure, seam.bone)) for seam in every)
-    seams = [one for one in seam_findings(figure, read) if one.key not in figure.accepted]
-    found = _findings(revision_id) + [one.model_dump() for one in seams]
+    told = [*seam_findings(figure, read), *bend_findings(figure_id, revision_id)]
+    found = _findings(revision_id) + [one.model_dump() for one in told if one.key not in figure.accepted]
     return JsonResponse({"findings": sorted(found, key=lambda one: -one["weight"])})
 
 

@@ -12,6 +12,7 @@ from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import Fan, bend_fan
+from studio.bench.bends import keep_bend
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -26,9 +27,11 @@ TILE = 180  # px; shown at half of that on the card
 def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
     """The readings at each angle, or a sentence where nothing bends."""
     try:
-        fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
+        revision_id = require_revision(request, figure_id, revision_id)
+        fan = _fan(revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
+    keep_bend(figure_id, revision_id, bone_id, fan.worst)
     return JsonResponse({"readings": fan.rows(), "picture": request.path.rstrip("/") + ".png"})
 
 

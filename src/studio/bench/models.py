@@ -51,3 +51,19 @@ class Reading(models.Model):
     class Meta:
         ordering = ["angle"]
         constraints = [models.UniqueConstraint(fields=["seam", "angle"], name="one_reading_per_angle")]
+
+
+class BendRead(models.Model):
+    """A bend read through its joint's range once, by the mark of all it depends on: how many times beyond what is
+    tolerated the worst of it is (0: all is well), at how many degrees, and in words."""
+
+    figure = models.ForeignKey(Figure, models.CASCADE, related_name="bends")
+    mark = models.CharField(max_length=64)
+    bone = models.CharField(max_length=10)
+    times = models.FloatField()
+    angle = models.FloatField()
+    words = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["figure", "mark"], name="one_bend_per_mark")]

@@ -20,6 +20,7 @@ from kunstgriff.reading.proposing import MOVED, Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
+from kunstgriff.seam.joints import meets_as
 from kunstgriff.seam.pivot import better_pivot
 from kunstgriff.seam.treating import KINDS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
@@ -41,7 +42,10 @@ def seam_joints(request: HttpRequest, figure_id: int, revision_id: int) -> HttpR
     """The bones at whose joints two parts meet, with those seams that have been read."""
     revision_id = require_revision(request, figure_id, revision_id)
     figure, _ = compiled(revision_id)
-    read = {seam.bone: {**_told(seam), "shown": _shown(figure, seam)} for seam in stored_seams(figure_id, revision_id)}
+    read = {
+        seam.bone: {**_told(seam), "shown": _shown(figure, seam), "meets": _meets(figure, seam)}
+        for seam in stored_seams(figure_id, revision_id)
+    }
     return JsonResponse({"bones": [bone.id for bone in joints_at(revision_id)], "read": read})
 
 
@@ -55,8 +59,14 @@ def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         before = seam_before(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
         return sentence(str(error), 400)
-    shown = _shown(compiled(revision_id)[0], seam)
-    return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, "shown": shown})
+    figure, _ = compiled(revision_id)
+    now = {"shown": _shown(figure, seam), "meets": _meets(figure, seam)}
+    return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, **now})
+
+
+def _meets(figure: Figure, seam: Seam) -> str | None:
+    """What the two parts at a seam are."""
+    return meets_as(figure, need_bone(figure, seam.bone), DatabaseStores())
 
 
 def _told(seam: Seam) -> dict[str, Any]:

@@ -66,7 +66,7 @@ def order_import(user: User, upload: UploadedFile, onto: Figure | None = None, s
         require_right(user, onto)
     ending = Path(upload.name or "").suffix.lower()
     if ending not in UPLOAD_ENDINGS:
-        raise EditRefused("Kunstgriff reads OpenRaster (.ora), SVG, PNG, zips of PNGs and its own archives (.zip).")
+        raise EditRefused("Kunstgriff reads OpenRaster (.ora), SVG, TIFF, PNG, zips of PNGs, its own archives (.zip).")
     if (upload.size or 0) > settings.UPLOAD_LIMIT:
         raise EditRefused("The file is larger than 512 MB.")
     settings.UPLOADS.mkdir(parents=True, exist_ok=True)

@@ -126,3 +126,24 @@ export function drawCross(context, camera, point) {
   }
   context.restore();
 }
+
+/** Corners to scale by and a knob to turn by, around a part. */
+export function drawHandles(context, camera, { corners, knob }) {
+  const spots = corners.map((one) => camera.toScreen(...one));
+  const [kx, ky] = camera.toScreen(...knob);
+  const top = [(spots[0][0] + spots[1][0]) / 2, (spots[0][1] + spots[1][1]) / 2];
+  context.save();
+  Object.assign(context, { lineWidth: 1.4, strokeStyle: SPRUCE, fillStyle: '#FFFDF8' });
+  context.beginPath();
+  spots.forEach((one, k) => (k ? context.lineTo(...one) : context.moveTo(...one)));
+  context.closePath();
+  context.moveTo(...top);
+  context.lineTo(kx, ky);
+  context.stroke();
+  for (const [x, y] of spots) { context.beginPath(); context.rect(x - 5, y - 5, 10, 10); context.fill(); context.stroke(); }
+  context.beginPath();
+  context.arc(kx, ky, 6, 0, 7);
+  context.fill();
+  context.stroke();
+  context.restore();
+}

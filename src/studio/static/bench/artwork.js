@@ -161,6 +161,37 @@ export const artwork = {
     this.redraw();
   },
 
+  /** How the chosen part is turned and scaled from its drawing. */
+  get turned() {
+    const steps = this.onePart ? this.onePart.remade : [];
+    const last = steps[steps.length - 1];
+    return last && last.kind === 'turned' ? { turn: last.turn, scale: last.scale, there: true } : { turn: 0, scale: [1, 1], there: false };
+  },
+  get isCut() { return Boolean(this.onePart && this.onePart.remade.some((one) => one.kind === 'severed')); },
+  get cutBones() {
+    const part = this.onePart;
+    if (!part) return [];
+    const within = (x, y) => x >= part.place[0] && y >= part.place[1] && x <= part.place[0] + part.size[0] && y <= part.place[1] + part.size[1];
+    return this.figure.bones.filter((bone) => bone.parent && within(...bone.joint)).map((bone) => ({ id: bone.id, name: bone.name }));
+  },
+  turnDrawing({ turn, scale, about }) {
+    const even = ((turn % 360) + 360) % 360;
+    const round = (one) => Math.round(one * 1000) / 1000;
+    const spot = about ? about.map(round) : null;
+    this.edit({ kind: 'turn_part', part: this.onePart.id, turn: round(even > 180 ? even - 360 : even), scale: scale.map(round), about: this.turned.there ? null : spot });
+  },
+  setTurned(value) { if (value !== '') this.turnDrawing({ ...this.turned, turn: Number(value) }); },
+  setScaled(axis, value) {
+    const scale = [...this.turned.scale];
+    scale[axis] = (Number(value) || 100) / 100;
+    this.turnDrawing({ ...this.turned, scale });
+  },
+  get scaledX() { return Math.round(this.turned.scale[0] * 1000) / 10; },
+  get scaledY() { return Math.round(this.turned.scale[1] * 1000) / 10; },
+  flipPart(axis) { const scale = [...this.turned.scale]; scale[axis] = -scale[axis]; this.turnDrawing({ turn: -this.turned.turn, scale }); },
+  asDrawn() { this.edit({ kind: 'turn_part', part: this.onePart.id }); },
+  cutAt(bone) { if (bone) this.edit({ kind: 'cut_part', part: this.onePart.id, bone }); },
+  joinAgain() { this.edit({ kind: 'join_again', part: this.onePart.id }); },
   setInks(inks) { this.edit({ kind: 'set_inks', parts: this.selectedParts(), inks }); },
   switchInk(index) { this.setInks(this.onePart.inks.map((ink, k) => (k === index ? { ...ink, on: !ink.on } : ink))); },
   dropInk(index) { this.setInks(this.onePart.inks.filter((ink, k) => k !== index)); },

@@ -1,7 +1,8 @@
 // Drawing what is there: paper, stage, bones and lines, once an animation frame.
 
 import { engine } from './engine.js';
-import { drawBrushRim, drawChosen, drawCross, drawLine, drawSnap, drawZone } from './aids.js';
+import { drawBrushRim, drawChosen, drawCross, drawHandles, drawLine, drawSnap, drawZone } from './aids.js';
+import { handlesOf } from './tools/reshape.js';
 import { drawPaper, drawMap, drawReference } from './paper.js';
 import { restMatrices, scene } from './scene.js';
 
@@ -80,6 +81,7 @@ export const drawing = {
     if (this.toolKey === 'brush') drawBrushRim(context, camera, engine.brushAt, this.brush.radius, this.brush.fall_off);
     drawLine(context, camera, engine.line);
     drawSnap(context, camera, engine.snap);
+    if (this.toolKey === 'reshape' && this.onePart && scene.vertices === scene.geometry.rest) drawHandles(context, camera, handlesOf(this.onePart));
     drawCross(context, camera, engine.cross);
   },
   drawStroke(points) { engine.line = points; this.redraw(); },

@@ -2,8 +2,6 @@
 
 import { engine } from './engine.js';
 
-export const SIDES = [['near', 'far'], ['far', 'near'], ['left', 'right'], ['right', 'left']];
-
 export const NO_SPRING = { there: false, frequency: 1.6, damping_ratio: 0.25, gravity: 980 };
 
 export const editing = {
@@ -43,10 +41,14 @@ export const editing = {
   copyParts(mirror) {
     const names = this.figure.parts.filter((part) => this.parts.includes(part.id)).map((part) => part.name).join(' ');
     if (this.findText) { this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: this.findText, put: this.putText }); return; }
-    const side = mirror ? SIDES.find(([from]) => names.includes(from)) : null;
+    const side = mirror ? this.sidePairs.find(([from]) => names.includes(from)) : null;
     this.edit({ kind: 'copy_parts', parts: this.selectedParts(), mirror, find: side ? side[0] : '', put: side ? side[1] : '' });
   },
   leaveOut() { this.edit({ kind: 'leave_out_parts', parts: this.selectedParts(), out: !this.isLeftOut }); },
+  /** Words of sides and those of the other side, both ways, as this figure tells them. */
+  get sidePairs() { return this.figure.sides.flatMap(([one, other]) => [[one, other], [other, one]]); },
+  get sidesWords() { return this.figure ? this.figure.sides.map((pair) => pair.join(' ')).join(', ') : ''; },
+  setSides(words) { this.edit({ kind: 'set_sides', sides: words.split(',').map((pair) => pair.trim().split(/\s+/)).filter((pair) => pair[0]) }); },
   replaceNames() { this.edit({ kind: 'replace_in_names', find: this.findText, put: this.putText }); },
   setOrder(value) { this.edit({ kind: 'order_part', part: this.onePart.id, position: Math.max(Number(value) - 1, 0) }); },
   toggleShown(id) {

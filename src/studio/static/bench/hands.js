@@ -86,7 +86,7 @@ export const hands = {
     tool.up(this.self(), at, event);
   },
   nudge(event) {
-    if (event.target.closest('.tray, .tree')) return;
+    if (event.target.closest('.tray')) return;
     if (this.toolInHand().byKeys) { event.preventDefault(); this.aim(event); return; }
     if (this.stageKey === 'artwork' && this.parts.length && this.mayBuild) {
       event.preventDefault();
@@ -145,6 +145,7 @@ export const hands = {
       falseColours: () => { this.falseColours = !this.falseColours; this.redraw(); }, readBends: () => { this.goTo('binding'); this.pickNothing(); this.readBends(); }, proposeAll: () => { this.goTo('seams'); this.proposeAll(); },
       bonesFromParts: () => { this.goTo('bones'); this.bonesFromParts(); }, upTree: () => this.upTree(), downTree: () => this.downTree(), forward: () => this.step(1), backward: () => this.step(-1),
       mirrorView: () => { this.viewMirrored = !this.viewMirrored; this.resize(); }, turnView: () => { this.viewTurn = (this.viewTurn + 15) % 360; this.resize(); }, straightView: () => { this.viewTurn = 0; this.viewMirrored = false; this.resize(); },
+      sever: () => { this.goTo('artwork'); this.useTool('sever'); }, reshape: () => { this.goTo('artwork'); this.useTool('reshape'); }, middle: () => { this.goTo('artwork'); this.useTool('middle'); },
       lifted: () => this.toggleLifted(), selectAll: () => this.selectAll(), alone: () => this.viewAlone(),
       lamplight: () => { window.switchTheme(); this.redraw(); },
       library: () => { location.href = '/figures/'; },

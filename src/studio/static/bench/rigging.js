@@ -1,7 +1,6 @@
 // Bones beyond drawing them: limits, locks, colours, mirroring, templates, the set-up of one limb copied to another.
 
 import { fetchJson } from './api.js';
-import { SIDES } from './editing.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
@@ -53,7 +52,7 @@ export const rigging = {
   /** The words of sides to begin with, from the bone's own name. */
   suggestSides() {
     if (!this.oneBone) return;
-    const side = SIDES.find(([from]) => this.oneBone.name.split(' ').includes(from));
+    const side = this.sidePairs.find(([from]) => this.oneBone.name.split(/[\s_.-]+/).includes(from));
     if (side) [this.copyFind, this.copyPut] = side;
     this.matchesFound = null;
   },

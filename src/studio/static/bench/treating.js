@@ -8,7 +8,8 @@ const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusse
 const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
 const MEETINGS = {
   limb: { word: 'One limb', why: 'It goes on in two pieces: no line should be seen between them' },
-  lies_over: { word: 'One lies over the other', why: 'An arm before a body: its whole outline is meant to show' },
+  lies_over: { word: 'It lies over the other', why: 'An arm before a body: its whole outline is meant to show' },
+  lies_under: { word: 'It lies under the other', why: 'A leg behind a coat: the outline of what covers it is meant to show' },
   hinge: { word: 'A hinge', why: 'A joint that is meant to be seen, as of a puppet' },
 };
 const TILES = 5; // pictures side by side in a strip (studio/bench/seams.py)
@@ -110,7 +111,7 @@ export const treating = {
   get meetingSaid() { const said = this.oneBone && (this.figure.meetings || []).find((one) => one.bone === this.oneBone.id); return said ? said.kind : ''; },
   get meetingRows() {
     if (!this.seamNow) return [];
-    const now = this.meetingSaid || (this.seamNow.limb ? 'limb' : 'lies_over');
+    const now = this.meetingSaid || this.seamNow.meets;
     return Object.entries(MEETINGS).map(([kind, { word, why }]) => ({ kind, word, why, on: kind === now }));
   },
   get meetingWords() { return this.meetingSaid ? 'As you said; press it again to let looks tell.' : 'Told by bones, widths and colours; press another if it is wrong.'; },

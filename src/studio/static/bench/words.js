@@ -104,7 +104,7 @@ export const words = {
     const tool = (key) => ({ key, word: TOOLS[key].word(this), on: this.toolKey === key, off: Boolean(TOOLS[key].building) && off, why: TOOLS[key].building && off ? this.whyNot : '' });
     const view = (key, word, on) => ({ key, word, on, off: false, why: '' });
     const list = [tool('select')];
-    if (this.stageKey === 'artwork') list.push(tool('move'), tool('pivot'), tool('turn'), view('lifted', 'Ink lifted', this.liftInk), tool('stand'));
+    if (this.stageKey === 'artwork') list.push(tool('move'), tool('reshape'), tool('pivot'), tool('turn'), tool('sever'), ...(this.toolKey === 'middle' ? [tool('middle')] : []), view('lifted', 'Ink lifted', this.liftInk), tool('stand'));
     if (this.stageKey === 'bones') list.push(tool('chain'), tool('along'), tool('joint'));
     if (this.stageKey === 'binding') list.push(...(this.posed ? [] : [tool('brush'), tool('vertices')]), ...(['gradient', 'zone'].includes(this.toolKey) ? [tool(this.toolKey)] : []), tool('spot'), view('mesh', 'Mesh', this.showMesh), view('weights', 'Weights', this.showWeights));
     if (this.stageKey === 'seams') list.push(tool('opening'), tool('fold'), tool('cut'));
