@@ -28,6 +28,7 @@ Shapes = dict[str, BaseGeometry]  # outlines in figure space by the ids of parts
 TOUCH = 2.0  # px within which pieces touch
 MOST_SHARED = 0.6  # of a piece's area that lies on another from which it lies on it as a whole
 LONG = 1.6  # length by width from which a piece turns about an end
+AT_END = 0.8  # of its width from such an end within which the middle of an overlap is the joint
 AHEAD = 0.5  # least cosine between a piece and the joint of another for its bone to end there
 INNER = 0.9  # of the way to a piece's end at which its bone ends
 
@@ -99,19 +100,19 @@ def _hangs_on(figure: Figure, pieces: list[Part], stores: Stores) -> dict[str, s
 
 
 def _by_touch(start: str, refs: list[str], shapes: Shapes) -> dict[str, str]:
-    """On which other each of some pieces hangs when all hang on `start`: on the one touched on the shortest way there,
-    the one it overlaps most; what touches nothing hangs on `start` itself."""
+    """On which other each of some pieces hangs when all hang on `start`: the strongest links first, by overlap (the tree
+    of Prim 1957); what touches nothing hangs on `start` itself."""
     above: dict[str, str] = {}
-    reached, left = [start], [ref for ref in refs if ref != start]
-    while left:
-        overlaps = {
-            ref: max((shapes[ref].intersection(shapes[one].buffer(TOUCH)).area, one) for one in reached) for ref in left
-        }
-        found = [ref for ref in left if overlaps[ref][0] > 0]
-        for ref in found or left:
-            above[ref] = overlaps[ref][1] if overlaps[ref][0] > 0 else start
-        reached = found or left
-        left = [ref for ref in left if ref not in above]
+    best: dict[str, tuple[float, str]] = {ref: (0.0, start) for ref in refs if ref != start}
+    reached = start
+    while best:
+        wide = shapes[reached].buffer(TOUCH)
+        for ref, (area, _) in best.items():
+            overlap = shapes[ref].intersection(wide).area
+            if overlap > area:
+                best[ref] = (overlap, reached)
+        reached = max(best, key=lambda ref: best[ref][0])
+        above[reached] = best.pop(reached)[1]
     return above
 
 
@@ -128,20 +129,24 @@ def _joint(part: Part, above: dict[str, str], shapes: Shapes, stores: Stores) ->
     own, over = shapes[part.id], shapes.get(above.get(part.id, ""))
     found = own.centroid
     if over is not None:
-        shared = own.intersection(over)
-        line = middle_of(part, stores)
-        if 0 < shared.area < MOST_SHARED * own.area:
-            found = Spot(maximum_inscribed_circle(shared, tolerance=0.5).coords[0])
-        elif line is not None and LineString(line).length > LONG * own.area / LineString(line).length:
+        shared, line = own.intersection(over), middle_of(part, stores)
+        course = LineString(line) if line is not None else None
+        is_long = course is not None and course.length > LONG * own.area / course.length
+        circle = Spot(maximum_inscribed_circle(shared, tolerance=0.5).coords[0]) if shared.area > 0 else None
+        if course is not None and is_long:
             below = [shapes[ref].centroid for ref, one in above.items() if one == part.id]
-            inset = own.area / LineString(line).length / 2  # half the width
-            ends = [LineString(line).interpolate(run) for run in (inset, LineString(line).length - inset)]
-            away = (
-                (lambda end: min(end.distance(one) for one in below))
-                if below
-                else (lambda end: -end.distance(over.centroid))
-            )
-            found = max(ends, key=away)
+            inset = own.area / course.length / 2  # half the width
+            ends = [course.interpolate(run) for run in (inset, course.length - inset)]
+            # what hangs on it tells its other end, else what it hangs on lies nearer
+            away = {
+                number: min((end.distance(one) for one in below), default=-end.distance(shared if circle else over))
+                for number, end in enumerate(ends)
+            }
+            found = ends[max(away, key=lambda number: away[number])]
+            if circle is not None and circle.distance(found) < AT_END * 2 * inset:
+                found = circle
+        elif circle is not None and shared.area < MOST_SHARED * own.area:
+            found = circle
     return round(found.x, 1), round(found.y, 1)
 
 

@@ -17,10 +17,12 @@ from typing import Annotated, Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
+from shapely import affinity
 from shapely.geometry import LineString
 from shapely.geometry import Point as Spot
 from shapely.ops import nearest_points
 
+from kunstgriff.artwork.limbs import reach
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.outline import part_outline
@@ -33,6 +35,8 @@ from kunstgriff.skeleton.bones import SHORTEST_BONE, bone_hue
 from kunstgriff.skeleton.edits import BONES_LIMIT
 
 SLENDER = 4.2  # square of half the outline by the area, from which a part is a limb; a square has 4
+ALONG = 24  # spots of a bone at which it is looked at whether it lies on the art
+TOUCHES = 3.0  # px beside the art that a bone may lie
 
 Floats = NDArray[np.float64]
 
@@ -132,14 +136,14 @@ class _Fit:
         self.figure, self.template, self.stores = figure, template, stores
         self.parts = [part for part in figure.parts if part.is_shown and not part.alternate_of and not part.facing_of]
         sides = {side for part in self.parts if (side := side_of(part.name, figure.sides))}
-        pairs = [tuple(word.casefold() for word in pair) for pair in figure.sides]
-        pair = next((one for one in pairs if set(one) & sides), pairs[0])
-        self.sides = [side for side in pair if side in sides]
+        # ears may be near and far on a figure whose legs are left and right
+        self.sides = [word for pair in figure.sides for one in pair if (word := one.casefold()) in sides]
 
     def bones(self, *, with_limits: bool) -> list[Bone]:
         sides: list[str | None] = [*self.sides] or [None]
         wanted = [(one, side) for one in self.template.bones for side in (sides if one.sided else [None])]
         found = {(one.name, side): self._part(one, side) for one, side in wanted}
+        self._say_sides_once(found)
         kept = self._limbs(found)
         if not any(found.values()):
             return []
@@ -153,7 +157,15 @@ class _Fit:
             if key not in kept:
                 continue
             over = self._over(one, side, placed)
-            segments = self._segments(one, side, found, placed.get(over) if over else None)
+            before = placed.get(over) if over else None
+            segments = self._inside(self._segments(one, side, found, before))
+            if not segments:
+                continue
+            if before and found[key] is not None and found[key] == found.get(over or key) and not one.sided:
+                centred = self._centred(found[key], before[-1][0], segments[0])
+                before[-1] = (before[-1][0], centred)
+                segments[0] = (centred, segments[0][1])
+                made[-1] = made[-1].model_copy(update={"tip": centred})
             placed[key] = segments
             parent = ids.get(over) if over else None
             for joint, tip in segments:
@@ -176,8 +188,50 @@ class _Fit:
             ids[key] = str(parent)
         return made
 
+    def _say_sides_once(self, found: dict[tuple[str, str | None], Part | None]) -> None:
+        """A part without a side is one bone's, not one for each side."""
+        taken = set[tuple[str, str]]()
+        for (name, side), part in list(found.items()):
+            if side is not None and part is not None and side_of(part.name, self.figure.sides) is None:
+                if (name, part.id) in taken:
+                    found[name, side] = None
+                taken.add((name, part.id))
+
+    def _inside(self, segments: list[tuple[Point, Point]]) -> list[tuple[Point, Point]]:
+        """Bones as far as they lie on the art; none that begins beside it."""
+        kept = []
+        for joint, tip in segments:
+            spots = [np.add(joint, share * np.subtract(tip, joint)) for share in np.linspace(0, 1, ALONG)]
+            on = [any(shape.contains(Spot(spot)) for shape in self.art) for spot in spots]
+            if not any(on[: ALONG // 3]):
+                break
+            last = max(number for number, one in enumerate(on) if one)
+            if last < ALONG - 1:
+                tip = (round(float(spots[last][0]), 1), round(float(spots[last][1]), 1))
+            if math.dist(joint, tip) < SHORTEST_BONE:
+                break
+            kept.append((joint, tip))
+        return kept
+
+    def _centred(self, part: Part | None, start: Point, following: tuple[Point, Point]) -> Point:
+        """Where two bones of one trunk meet, moved across it to the middle between its sides."""
+        joint, tip = following
+        way = np.subtract(tip, start)
+        if part is None or not np.hypot(*way):
+            return joint
+        aside = np.array([-way[1], way[0]]) / np.hypot(*way)
+        local = (joint[0] - part.place[0], joint[1] - part.place[1])
+        left, right = (reach(part_outline(part, self.stores), local, side) for side in (aside, -aside))
+        if not (left and right):
+            return joint
+        x, y = np.add(joint, aside * (left - right) / 2)
+        return round(float(x), 1), round(float(y), 1)
+
     def _measure(self, parts: list[Part]) -> None:
         """How tall the parts that were found stand together, px, and where their middle is."""
+        self.art = [
+            affinity.translate(part_outline(part, self.stores), *part.place).buffer(TOUCHES) for part in self.parts
+        ]
         corners = np.array([(*part.place, *np.add(part.place, part.size)) for part in parts])
         self.middle = float((corners[:, 0].min() + corners[:, 2].max()) / 2)
         self.stature = max(float(corners[:, 3].max() - corners[:, 1].min()), 1.0)
