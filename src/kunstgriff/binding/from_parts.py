@@ -100,8 +100,10 @@ def _hangs_on(figure: Figure, pieces: list[Part], stores: Stores) -> dict[str, s
 
 
 def _by_touch(start: str, refs: list[str], shapes: Shapes) -> dict[str, str]:
-    """On which other each of some pieces hangs when all hang on `start`: the strongest links first, by overlap (the tree
-    of Prim 1957); what touches nothing hangs on `start` itself."""
+    """On which other each of some pieces hangs when all hang on `start`: strongest links, by overlap, first.
+
+    The tree is that of Prim 1957. What touches nothing hangs on `start` itself.
+    """
     above: dict[str, str] = {}
     best: dict[str, tuple[float, str]] = {ref: (0.0, start) for ref in refs if ref != start}
     reached = start
