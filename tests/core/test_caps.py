@@ -16,6 +16,7 @@ from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import read_seam, read_seam_at
+from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.treating import way_now
 from tests.art import INK, at, capsule, drawn, edited, figure_of
@@ -149,3 +150,14 @@ def test_a_joint_is_treated_with_round_ends_in_one_step_and_as_drawn_again():
     plain = edited(capped, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "nothing"}]})
     assert way_now(plain, ref) == "nothing"
     assert need_part(plain, "fore") == need_part(figure, "fore")
+
+
+def test_what_no_treatment_hides_is_said_to_whoever_draws():
+    figure, stores = limb("flat", upper=14)
+    figure = edited(figure, stores, {"kind": "say_meeting", "bones": ["arm 2"], "meets_as": "limb"})
+    told = list(unhidden(figure, stores, painter()))
+    assert len(told) == 1
+    assert "however it is treated" in told[0].sentence
+    assert "draw the end of fore round about (200, 200), 33 px" in told[0].sentence
+    assert "fore is 66 px wide there and upper 33: draw them alike" in told[0].sentence
+    assert not list(unhidden(*limb("square"), painter()))  # round ends hide that

@@ -44,7 +44,7 @@ WRITERS: dict[str, Writer] = {
     ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress),
     ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
-    ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores),
+    ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores, order.progress),
     ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
     ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
     ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),

@@ -31,6 +31,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.seams import seam_angles
+from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.reading.voids import joints_behind, together, void_map
 
 WORDS = {"ink-less": "cover", "gusset": "gusset", "fold": "fold"}
@@ -93,10 +94,11 @@ def write_png_set(target: Path, figure: Figure, stores: Stores, pose: Pose, prog
     write_pngs(target, sheet_of(figure, stores, pose, progress))
 
 
-def write_with_findings(target: Path, figure: Figure, stores: Stores) -> None:
-    """Write the figure at rest as OpenRaster with a layer in front that shows and tells what was found."""
+def write_with_findings(target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress) -> None:
+    """Write the figure at rest as OpenRaster with a layer in front: what was found, and what no treatment hides."""
     sheet = sheet_of(figure, stores, Pose())
-    sheet.layers.append(Layer.of(FINDINGS_LAYER, findings_picture(figure, findings(figure, stores))))
+    told = [*findings(figure, stores), *unhidden(figure, stores, painter(), progress)]
+    sheet.layers.append(Layer.of(FINDINGS_LAYER, findings_picture(figure, told)))
     write_ora(target, sheet)
 
 
@@ -131,7 +133,12 @@ def findings_picture(figure: Figure, found: Sequence[Finding]) -> Pixels:
     lines = []
     for number, one in enumerate((one for one in found if one.parts), 1):
         lines.append(f"{number}  {one.sentence}")
-        for ref in one.parts:
+        joints = [bone.joint for bone in figure.bones if bone.id in one.bones]
+        for joint in joints:
+            x, y = (float(at) for at in np.add(joint, figure.sheet.standing_point))
+            pen.ellipse((x - 2 * letter, y - 2 * letter, x + 2 * letter, y + 2 * letter), outline=PLUM, width=3)
+            pen.text((x + 2 * letter, y - letter), str(number), PLUM, font, stroke_width=2, stroke_fill=PAPER)
+        for ref in one.parts if not joints else ():
             part = figure.part(ref)
             if part is None:
                 continue
