@@ -201,10 +201,17 @@ def test_a_part_that_lies_over_itself_is_painted_child_over_parent_or_as_told():
     assert (child[..., 2] > 150).all()
     assert (child[..., 0] < 100).all()
     assert (parent[..., 0] > 150).all()
+    stack = {"kind": "stack_by_pose", "part": "strip", "bones": ["strip"]}
+    early = edited(figure, stores, {**stack, "switch": {"bone": "strip 2", "low": 20, "high": 90}})
+    late = edited(figure, stores, {**stack, "switch": {"bone": "strip 2", "low": 120, "high": 180}})
+    assert (seen(early) == child).all()
+    assert (seen(late) == parent).all()
     other = {"kind": "draw_chain", "name": "other", "joints": at(figure, (10, 10), (50, 10))}
     loose = edited(figure, stores, other)
     with pytest.raises(EditRefused, match="does not move"):
         apply_edit({"kind": "stack_bones", "parts": ["strip"], "bones": ["other"]}, loose, stores)
+    with pytest.raises(EditRefused, match="does not move"):
+        apply_edit({**stack, "bones": ["other"], "switch": {"bone": "strip"}}, loose, stores)
 
 
 def test_a_bend_that_flings_vertices_far_off_is_judged_in_a_picture_of_bounded_size():

@@ -72,16 +72,16 @@ def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], st
     influences = np.array([bone_index[ref] for ref in binding.influences], np.int32)
     bones, weights = strongest_first(stores.get_array(binding.weights), influences)
     points = points_of(part, binding, stores)
-    triangles = stacked(stores.get_array(binding.mesh.triangles), bones, weights, _ranks(figure, binding))
+    triangles = stacked(stores.get_array(binding.mesh.triangles), bones, weights, ranks_of(figure, binding.stacked))
     uv = strip_coordinates(part.strip, points - part.place) if part.strip is not None else None
     rigidity = rigidity_of(figure, part, points).astype(np.float32)
     return Geometry(points.astype(np.float32), triangles.astype(np.int32), bones, weights, uv, rigidity)
 
 
-def _ranks(figure: Figure, binding: Weighted) -> NDArray[np.float64]:
+def ranks_of(figure: Figure, over: tuple[str, ...]) -> NDArray[np.float64]:
     """How far in front what follows each bone of the figure (b,) lies within a part: parents come before children."""
     ranks = np.arange(len(figure.bones), dtype=np.float64)
-    for number, ref in enumerate(binding.stacked):
+    for number, ref in enumerate(over):
         for index, bone in enumerate(figure.bones):
             if bone.id == ref:
                 ranks[index] = len(figure.bones) + number

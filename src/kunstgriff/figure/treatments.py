@@ -242,8 +242,23 @@ class Order(Recipe):
     switch: Switch
 
 
+class Stacking(Recipe):
+    """Where `part` lies over itself, what follows `bones` lies in front while the switch is on, the last over those
+    before."""
+
+    kind: Literal["stacking"] = "stacking"
+    part: Ref
+    bones: Annotated[tuple[Ref, ...], Field(min_length=1, max_length=200)]
+    switch: Switch
+
+    @property
+    def used_bones(self) -> frozenset[str]:
+        return frozenset((self.switch.bone, *self.bones))
+
+
 Treatment = Annotated[
-    Cover | Trim | Gusset | Cap | Opening | InkCut | Clip | Fold | StandIn | Order, Field(discriminator="kind")
+    Cover | Trim | Gusset | Cap | Opening | InkCut | Clip | Fold | StandIn | Order | Stacking,
+    Field(discriminator="kind"),
 ]
 
 

@@ -8,17 +8,26 @@ from typing import Any
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
+from shapely import get_coordinates, line_interpolate_point, union_all
+from shapely.affinity import translate
 from shapely.geometry import Point as Spot
+from shapely.geometry import Polygon
+from shapely.geometry.polygon import orient
 
+from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.ink import part_ink
 from kunstgriff.artwork.limbs import half_width as limb_half_width
-from kunstgriff.artwork.outline import part_outline
+from kunstgriff.artwork.outline import part_outline, part_solid, polygons_of
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, MeetingKind, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Beside, Stores
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
+WAIST = 0.92  # of the narrower end's width that a limb keeps where it goes on; measured on strangers' heads and limbs
+ABOUT = 2.5  # half widths about a joint in which a waist belongs to it
+NOTCHED = math.radians(25)  # a turn inwards that is a notch; a limb's curve turns less over so short a way
 SAME_COLOUR = 30.0  # RGB distance up to which two fills are one; measured on the demo art
 SAME_TONE = math.cos(math.radians(6))  # least cosine between two colours seen from black, that are one tone; measured
 EDGE_SEEN = 4.0  # levels of 255 by which an even edge between two fills is seen; common practice, no source
@@ -95,8 +104,8 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of one tone there.
 
     Its bone goes on from its parent's tip: an arm that hangs beside the spine's end only lies over the body. Light and
-    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve). What a person said goes
-    before all that.
+    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve), and a waist between the
+    two (a head on a body). What a person said goes before all that.
     """
     pair = pair_at(figure, bone, stores)
     if pair is None:
@@ -110,8 +119,39 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     parent = figure.bone(bone.parent or "")
     if parent is None or math.dist(bone.joint, parent.tip) > GOES_ON * max(widths):
         return False
+    if _has_waist(pair, bone, stores):
+        return False
     first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
+
+
+def _has_waist(pair: tuple[Part, Part], bone: Bone, stores: Stores) -> bool:
+    """Whether the outline of two parts together is notched on both sides of a bone's joint, to less than either part is
+    wide further in. A limb drawn bent has a crease on one side only."""
+    ends = [RoundEnd.of(part_solid(part, stores), joint_on(part, bone)) for part in pair]
+    half = min(end.half for end in ends)
+    both = union_all([translate(part_solid(part, stores), *part.place) for part in pair])
+    notches = np.array([spot for piece in polygons_of(both) for spot in _notches(piece, half)]).reshape(-1, 2)
+    notches = notches - bone.joint
+    notches = notches[np.hypot(*notches.T) < ABOUT * half]
+    aside = notches @ np.array([-ends[0].axis[1], ends[0].axis[0]])
+    left, right = notches[aside > 0], notches[aside < 0]
+    if not (len(left) and len(right)):
+        return False
+    nearest = np.hypot(*(left[:, None] - right[None]).transpose(2, 0, 1)).min()
+    return bool(nearest < 2 * WAIST * half)
+
+
+def _notches(piece: Polygon, half: float) -> NDArray[np.float64]:
+    """Spots (n, 2) of an outline that turn inwards by `NOTCHED` over a tenth of a limb's half width to both sides."""
+    ring = orient(piece).exterior  # inwards is to the right of its way then
+    count = max(int(ring.length / 2), 8)
+    spots = get_coordinates(line_interpolate_point(ring, np.arange(count) / count, normalized=True))
+    spots = scipy.ndimage.gaussian_filter1d(spots, 1.0, axis=0, mode="wrap")  # pixels' own steps aside
+    step = max(round(0.1 * half / 2), 3)
+    came, goes = spots - np.roll(spots, step, 0), np.roll(spots, -step, 0) - spots
+    turn = np.arctan2(came[:, 0] * goes[:, 1] - came[:, 1] * goes[:, 0], (came * goes).sum(1))
+    return np.asarray(spots[turn < -NOTCHED])
 
 
 def meets_as(figure: Figure, bone: Bone, stores: Stores) -> MeetingKind | None:

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
+import numpy as np
+
+from kunstgriff.binding.geometries import ranks_of, stacked
 from kunstgriff.evaluate.rig import Drawn, Rig, dressing
 from kunstgriff.evaluate.switching import Rule
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
-from kunstgriff.figure.model import Figure
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
+from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Order, Switch
+from kunstgriff.figure.treatments import Order, Stacking, Switch
 from kunstgriff.seam.clip import switch_of
 from kunstgriff.seam.recipes import new_id, with_treatment
+
+STEP_OVER = 1e-4  # of a place in the draw order between the two orders of one part
 
 
 @dressing(50)
@@ -20,6 +26,52 @@ def ordered(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
     for one in figure.treated("order"):
         rig.rules.append(Rule(one.part, one.in_front_of, rig.switched(one.switch)[0]))
     return entries
+
+
+@dressing(35)
+def stacked_by_pose(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+    """A part stacked by pose comes twice, its triangles in one order and in the other; one of the two is on."""
+    for one in figure.treated("stacking"):
+        found = []
+        for depth, item, faces in entries:
+            found.append((depth, item, faces))
+            if item.part == one.part and item.variant == "full":
+                ranks = ranks_of(figure, one.bones)
+                other = stacked(faces, rig.bones, rig.weights, ranks).astype(np.int32)
+                until, on = rig.switched(one.switch, until=True), rig.switched(one.switch)
+                found[-1] = (depth, replace(item, switches=(*item.switches, *until)), faces)
+                turned = replace(item, id=f"{item.id}{one.id}", switches=(*item.switches, *on))
+                found.append((depth + STEP_OVER, turned, other))
+        entries = found
+    return entries
+
+
+class StackByPose(Edit):
+    """Where a weighted part lies over itself, let what follows some bones lie in front while one is turned so far."""
+
+    kind: Literal["stack_by_pose"] = "stack_by_pose"
+    part: str
+    bones: BoneKeys
+    switch: Switch
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        part = need_part(figure, self.part)
+        if not isinstance(part.binding, Weighted):
+            raise EditRefused(f"“{part.name}” follows one bone as a whole and cannot lie over itself.")
+        bones = tuple(need_bone(figure, key) for key in self.bones)
+        strange = next((one for one in bones if one.id not in part.binding.influences), None)
+        if strange is not None:
+            raise EditRefused(f"“{strange.name}” does not move “{part.name}”.")
+        switch = switch_of(figure, self.switch)
+        assert switch is not None
+        one = Stacking(id=new_id(figure), part=part.id, bones=tuple(bone.id for bone in bones), switch=switch)
+        return with_treatment(
+            figure, one, stores,
+            lambda other: isinstance(other, Stacking) and (other.part, other.switch) == (part.id, switch),
+        )  # fmt: skip
+
+    def told(self, figure: Figure) -> str:
+        return f"order {need_part(figure, self.part).name} within itself by pose"
 
 
 class ReorderParts(Edit):
