@@ -38,7 +38,7 @@ class RoundEnd:
     far the joint turns so that the left side is outside, and the right one, degrees."""
 
     at: Point
-    axis: NDArray[np.float64]
+    axis: Point
     left: float
     right: float
     inner: float = 0.0
@@ -61,7 +61,7 @@ class RoundEnd:
             sides.append(there)
         if radius is not None or min(sides) <= 0:
             sides = [half, half]
-        return cls(at, axis, float(sides[0]), float(sides[1]), inner, turns)
+        return cls(at, (float(axis[0]), float(axis[1])), float(sides[0]), float(sides[1]), inner, turns)
 
     @property
     def half(self) -> float:

@@ -7,6 +7,7 @@ is round on the outer side and creased on the inner one.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -16,9 +17,10 @@ from shapely import affinity
 from shapely.geometry import MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
+from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.seam.cap import GRID, end_of, round_end
 from kunstgriff.skeleton.bones import with_descendants
 
@@ -39,7 +41,7 @@ class Silhouette:
             for part, left in ((child, True), (parent, False))
         )
         mine, theirs = (round_end(part, bone, stores).axis for part in (child, parent))
-        self.bend = math.degrees(math.atan2(mine[0] * theirs[1] - mine[1] * theirs[0], -(mine @ theirs)))
+        self.bend = math.degrees(math.atan2(mine[0] * theirs[1] - mine[1] * theirs[0], -np.dot(mine, theirs)))
 
     @classmethod
     def of(cls, figure: Figure, pair: tuple[Part, Part], bone: Bone, stores: Stores) -> Silhouette | None:
@@ -96,8 +98,12 @@ def deepest(shape: Mask, other: Mask) -> float:
 def _with_round_end(part: Part, bone: Bone, stores: Stores, left: bool) -> BaseGeometry:
     """A part's outline about a bone's joint, its end there, if it has one, round about it on the side that is outside:
     the left one as seen into the part, or the right one."""
-    outline = part_solid(part, stores)
-    made = round_end(part, bone, stores)
+    return _shaped(part.drawing, round_end(part, bone, stores), left, Beside((part, stores)))
+
+
+@lru_cache(maxsize=512)  # every way a joint is tried in is held against it
+def _shaped(_drawing: object, made: RoundEnd, left: bool, beside: Beside[tuple[Part, Stores]]) -> BaseGeometry:
+    outline = part_solid(*beside.value)
     end = end_of(outline, made)
     shape: BaseGeometry = outline
     if end is not None:

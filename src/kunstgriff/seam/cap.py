@@ -7,6 +7,7 @@ out at the corner by r (√2 − 1) (plane geometry).
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -20,9 +21,9 @@ from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.artwork.repaint import looking
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
-from kunstgriff.figure.model import Bone, Figure, Part, Rigid
+from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
 from kunstgriff.figure.renewal import redrawn, renewer
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.figure.treatments import Cap, Reach
 from kunstgriff.seam.joints import joint_on, need_meeting, need_unstraightened
 from kunstgriff.seam.recipes import new_id
@@ -51,7 +52,18 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
 
 def round_end(part: Part, bone: Bone, stores: Stores, radius: float | None = None) -> RoundEnd:
     """How a part that follows a bone, or the one its joint lies on, would end round about the bone's joint."""
-    return RoundEnd.of(part_solid(part, stores), joint_on(part, bone), radius, outside_turns(part, bone))
+    return _round_end(part.drawing, joint_on(part, bone), radius, outside_turns(part, bone), Beside((part, stores)))
+
+
+@lru_cache(maxsize=1024)  # asked for by every way a joint is tried in
+def _round_end(
+    _drawing: object,
+    at: Point,
+    radius: float | None,
+    turns: tuple[float, float],
+    beside: Beside[tuple[Part, Stores]],
+) -> RoundEnd:
+    return RoundEnd.of(part_solid(*beside.value), at, radius, turns)
 
 
 def outside_turns(part: Part, bone: Bone) -> tuple[float, float]:

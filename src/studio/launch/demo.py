@@ -24,7 +24,7 @@ HOST = "127.0.0.1"
 READY_LIMIT = 180.0  # s
 WEB = "studio.launch.web"
 NOTE = "web.pid"  # in the data folder
-SPARE_AFTER = 12.0  # s of serving after which another web server is got ready
+SPARE_AFTER = 6.0  # s of serving after which another web server is got ready: first pages come first
 PATIENCE = (6, 30.0)  # so many losses within so many seconds are no accident any more
 
 
@@ -120,7 +120,7 @@ class Run:
             self.web.stdin.flush()
         self.note.write_text(str(self.web.pid))
         self.spare = None
-        self.spare_due = time.monotonic() + SPARE_AFTER
+        self.spare_due = time.monotonic() + (0 if self.lost else SPARE_AFTER)  # what was lost once may be lost again
 
     def _work(self) -> Child:
         return started([sys.executable, "-m", "django", "work"], env=self.environment)

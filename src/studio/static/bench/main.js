@@ -29,7 +29,7 @@ const state = () => ({
   template: 'biped', pieces: 2, copyFind: 'near', copyPut: 'far', matchesFound: null, alongJoints: '', onlyOwn: false,
   seamsRead: {}, seamJoints: [], seamsOf: 0, seamsHalted: false, seamLive: null, meetsAlike: true, seamLiveAt: 0, voids: null, together: null, poseName: '', tried: null, tryWay: '', tryBusy: false, proposals: [], proposing: false,
   previewed: null, cleanLook: false, falseColours: false, deliverySize: { width: '', height: '', rate: '' }, finderAt: 0, clipBy: '', inkAsked: '', clipErased: false, clipUnseen: false, switchFields: { bone: '', low: '', high: '', fade: 0, stretch: '' },
-  treeWord: '', treeFolded: [], treeRenamed: '', renameChain: true, settingsOf: '', viewMirrored: false, viewTurn: 0,
+  stackOver: '', stackWhile: { bone: '', low: '', high: '' }, treeWord: '', treeFolded: [], treeRenamed: '', renameChain: true, settingsOf: '', viewMirrored: false, viewTurn: 0,
   zones: [], vertices: [], weightTable: { bones: [], rows: [] }, weightView: 'blend', most: 4, tolerance: 0.5, regionEdge: 12, margin: 2, countBefore: 0, fanBefore: null,
   brush: { mode: 'add', radius: 40, strength: 0.3, fall_off: 1, value: 1, mirrored: false },
   found: null, fanRead: null, bendsRead: {}, bendsDue: 0, bendsBusy: false, fanSentence: '', partReadings: null, alone: [], liftInk: false, rigidBone: '', vertexCount: 220, influenceWay: 'auto', ticked: [], spring: { ...NO_SPRING }, jobs: [], dragged: null,

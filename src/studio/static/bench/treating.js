@@ -5,7 +5,7 @@ import { engine } from './engine.js';
 import { scene } from './scene.js';
 
 const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
-const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose' };
+const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose', stacking: 'Over itself by pose' };
 const MEETINGS = {
   limb: { word: 'One limb', why: 'It goes on in two pieces: no line should be seen between them' },
   lies_over: { word: 'It lies over the other', why: 'An arm before a body: its whole outline is meant to show' },

@@ -79,6 +79,22 @@ export const weighing = {
   },
   setZonePx(name, value) { this.edit({ kind: 'set_zone', bone: this.oneBone.id, [name]: Math.max(Number(value), 1), px: true }); },
   solveZone(solve) { this.edit({ kind: 'set_zone', bone: this.oneBone.id, solve }); },
+  /** How the chosen part is drawn where it lies over itself. */
+  get stackWords() {
+    const part = this.weightedPart;
+    if (!part) return '';
+    const always = part.binding.stacked.map((id) => this.boneName(id)).join(', then ');
+    const posed = this.figure.treatments.filter((one) => one.kind === 'stacking' && one.part === part.id).map((one) => `${one.bones.map((id) => this.boneName(id)).join(', then ')} while ${this.boneName(one.switch.bone)} is turned ${one.switch.low}° to ${one.switch.high}°`);
+    return `In front now: ${[always || 'children over their parents', ...posed].join('; ')}.`;
+  },
+  stackPart() {
+    const part = this.weightedPart;
+    const { bone, low, high } = this.stackWhile;
+    const bones = this.stackOver ? [this.stackOver] : [];
+    if (!bone) { this.edit({ kind: 'stack_bones', parts: [part.id], bones }); return; }
+    if (!bones.length) { this.warn('Choose the bone whose side comes to the front.'); return; }
+    this.edit({ kind: 'stack_by_pose', part: part.id, bones, switch: { bone, low: low === '' ? -360 : Number(low), high: high === '' ? 360 : Number(high) } });
+  },
   tuneJoint() { this.edit({ kind: 'tune_joints', bones: [this.oneBone.id] }); this.warnNot('Turning the joint through its range …'); },
   tuneAll() { this.edit({ kind: 'tune_joints' }); this.warnNot('Turning every joint through its range …'); },
   tuneParts() { this.edit({ kind: 'tune_joints', parts: this.selectedParts() }); this.warnNot('Turning the joints of this part …'); },
