@@ -68,7 +68,7 @@ def with_cap(
     # an open end must not cover the line of the piece it runs into
     made = end.covers(*easel.grid, 0 if closed else easel.split.line_width)
     alpha = _without_crumbs(np.asarray(np.where(gone, made, np.maximum(old, made)), np.float32), old)
-    zone = gone | (made > 0)
+    zone = gone | (made > 0) | (off < end.half)  # the old line across the end lies in front of the pivot, too
     return repainted(part, reshaped(easel, alpha, zone, closed & (along < end.inner)), room, stores)
 
 
