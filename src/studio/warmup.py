@@ -24,7 +24,7 @@ def warm_up() -> None:
     parts = tuple(Part(id=f"p{n}", name=f"part {n}", picture=picture, place=(0, 0), size=(40, 60)) for n in (1, 2))
     figure = Figure(name="warm-up", sheet=Sheet(width=40, height=60, standing_point=(0, 0)), parts=parts, next_id=9)
     for edit in (
-        {"kind": "draw_chain", "joints": [[20, 10], [20, 30], [20, 50]]},
+        {"kind": "draw_chain", "name": "bone", "joints": [[20, 10], [20, 30], [20, 50]]},
         {"kind": "bind_weighted", "parts": ["p1"], "count": 40},
         {"kind": "bind_rider", "parts": ["p2"], "carrier": "p1", "spot": [20, 40]},
         {"kind": "set_spring", "bone": "bone 2"},
