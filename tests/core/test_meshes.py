@@ -67,7 +67,7 @@ def test_edge_length_may_be_asked_for_and_too_many_vertices_are_refused():
 def big_figure():
     figure, stores = figure_of({"arm": drawn(capsule((80, 400), (920, 400), 70, 8), (1000, 800))}, (1000, 800))
     return edited(
-        figure, stores, {"kind": "draw_chain", "joints": at(figure, (60, 400), (500, 400), (940, 400))}
+        figure, stores, {"kind": "draw_chain", "name": "bone", "joints": at(figure, (60, 400), (500, 400), (940, 400))}
     ), stores
 
 
@@ -155,7 +155,7 @@ def bent_figure():
     shape = '<path d="M100 300 V100 H300" fill="none" stroke="#333" stroke-width="60"/>'
     figure, stores = figure_of({"arm": drawn(shape)})
     figure = edited(
-        figure, stores, {"kind": "draw_chain", "joints": at(figure, (100, 300), (100, 100), (300, 100))},
+        figure, stores, {"kind": "draw_chain", "name": "bone", "joints": at(figure, (100, 300), (100, 100), (300, 100))},
         {"kind": "bind_weighted", "parts": ["arm"], "influences": ["bone", "bone 2"], "count": 60},
     )  # fmt: skip
     vertices = mesh(figure, stores).vertices
@@ -183,7 +183,7 @@ def test_thinning_keeps_the_posed_shape_within_what_was_allowed():
 def test_a_mesh_of_one_triangle_and_a_part_3_px_wide_do_not_break():
     figure, stores = figure_of({"line": drawn('<rect x="100" y="199" width="200" height="2" fill="#333"/>')})
     figure = edited(
-        figure, stores, {"kind": "draw_chain", "joints": at(figure, (100, 200), (200, 200), (300, 200))},
+        figure, stores, {"kind": "draw_chain", "name": "bone", "joints": at(figure, (100, 200), (200, 200), (300, 200))},
         {"kind": "bind_weighted", "parts": ["line"], "influences": ["bone", "bone 2"], "count": 30},
     )  # fmt: skip
     posed = vertices_of(figure, stores, turn={"bone 2": 90})

@@ -22,6 +22,7 @@ from kunstgriff.artwork.limbs import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline, part_solid, polygons_of
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, MeetingKind, Part, Rigid, Weighted
+from kunstgriff.figure.sides import without_side, words_of
 from kunstgriff.figure.stores import Beside, Stores
 
 ALIKE = 0.5  # likeness of widths from which one limb may go on in another; common practice, no source
@@ -104,8 +105,8 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     """Whether one limb goes on in two pieces at a joint: as wide, or nearly, and of one tone there.
 
     Its bone goes on from its parent's tip: an arm that hangs beside the spine's end only lies over the body. Light and
-    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve), and a waist between the
-    two (a head on a body). What a person said goes before all that.
+    shade do not say that it is not one limb, only another tone does (a hand out of a sleeve), and a waist between two
+    that neither group nor name makes one (a head on a body). What a person said goes before all that.
     """
     pair = pair_at(figure, bone, stores)
     if pair is None:
@@ -119,10 +120,19 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
     parent = figure.bone(bone.parent or "")
     if parent is None or math.dist(bone.joint, parent.tip) > GOES_ON * max(widths):
         return False
-    if _has_waist(pair, bone, stores):
+    if not _of_one_limb(figure, pair) and _has_waist(pair, bone, stores):
         return False
     first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
+
+
+def _of_one_limb(figure: Figure, pair: tuple[Part, Part]) -> bool:
+    """Whether two parts lie in one group or share a word of their names that tells no side: a leg's two pieces may have
+    been drawn apart, and are one limb all the same."""
+    first, second = (
+        {word for word in words_of(without_side(part.name, figure.sides)) if not word.isdigit()} for part in pair
+    )
+    return bool(first & second) or (pair[0].group is not None and pair[0].group == pair[1].group)
 
 
 def _has_waist(pair: tuple[Part, Part], bone: Bone, stores: Stores) -> bool:

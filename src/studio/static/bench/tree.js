@@ -61,7 +61,7 @@ export const tree = {
     if (row.kind === 'word') return;
     if (!this.mayBuild) { this.warn(this.whyNot); return; }
     this.treeRenamed = row.id;
-    this.$nextTick(() => { const field = document.querySelector('.tree input.tree-field'); if (field) { field.focus(); field.select(); } });
+    this.$nextTick(() => { const field = document.querySelector('.tree input.tree-field'); if (field) { field.value = row.name; field.focus(); field.select(); } }); // once: another edit's answer must not take what is typed
   },
   /** A name is taken over by Enter, and by Tab, which goes on to the next one; Escape leaves it. */
   keyInField(row, event) {
