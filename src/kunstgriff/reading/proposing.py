@@ -22,6 +22,8 @@ STEP = 15.0  # degrees between the angles a way is tried at; the way taken is re
 QUICK = 20.0  # the same where many joints are treated in one go
 MOVED = "moved_"
 WORTH_MOVING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
+LIKE: dict[Way, Way] = {"trim": "cover", "cap_trim": "cap_cover"}  # what they leave of the outline is the same
+OUTLINES = frozenset({"stands out beyond one limb", "falls short of one limb", "opens a gap"})
 BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
 
 
@@ -85,7 +87,7 @@ def propose(
 
     def go_on(ways: Sequence[Way]) -> None:
         for way in ways:
-            if every or min(one.badness for one in trials) > 0:
+            if every or (min(one.badness for one in trials) > 0 and _may_help(way, trials)):
                 trials.append(_tried(figure, stores, bone, painter, way, step, rest))
 
     go_on(WAYS[1:] if melts else ())
@@ -99,6 +101,19 @@ def propose(
     if best.seam is None:
         raise EditRefused(best.refused)
     return Proposal(bone.id, way_now(figure, bone.id), best, tuple(trials))
+
+
+def _may_help(way: Way, trials: Sequence[Trial]) -> bool:
+    """Whether a way could hide what those tried before it do not.
+
+    To the outline a trim is what a cover is, and round ends alone hide no line.
+    """
+    tried = {one.way: one.seam for one in trials if one.seam is not None}
+    covered = tried.get(LIKE[way]) if way in LIKE else None
+    if covered is not None:
+        return any(miss.what not in OUTLINES for miss in covered.misses)
+    bare = tried.get("nothing")
+    return way != "cap" or bare is None or all(miss.what in OUTLINES for miss in bare.misses)
 
 
 def _moved(
