@@ -40,6 +40,7 @@ def test_a_part_cut_at_a_joint_looks_as_drawn_at_rest_and_bends_like_one_limb():
     assert [(part.name, part.binding.bone) for part in after.parts[:2]] == [("upper", "b3"), ("fore", "b4")]
     assert np.abs(rest(after, stores) - rest(made, stores)).max() <= 2
     assert not read_seam(after, stores, need_bone(after, "arm 2"), painter(), 30).misses
+    assert not any(part.shifted for part in after.parts)  # nothing is to be bound anew
     joined = edited(after, stores, {"kind": "join_again", "part": "fore"})
     assert [part.name for part in joined.parts] == ["upper", "hat"]
     assert need_part(joined, "upper").picture == need_part(made, "arm").picture

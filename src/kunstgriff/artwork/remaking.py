@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from kunstgriff.artwork.mending import with_cap
-from kunstgriff.artwork.repaint import repainted
+from kunstgriff.artwork.repaint import redrawn_by_us, repainted
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused, need_part
-from kunstgriff.figure.model import Figure, Part, Point, Remaking, ScaleShare, Severed, Turned
+from kunstgriff.figure.model import Figure, Part, Point, Remaking, ScaleShare, Severed, Turned, Weighted
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 
@@ -201,14 +201,20 @@ class TurnPart(Edit):
         if self.turn % 360 == 0 and self.scale == (1.0, 1.0):
             if last is None or not isinstance(last, Turned):
                 raise EditRefused(f"“{part.name}” lies as it was drawn.")
-            return redrawn(figure, drawn, stores)
+            return _taken_over(figure, drawn, stores)
         step = Turned(
             picture=drawn.picture, size=drawn.size, offset=(0, 0), about=spot, turn=self.turn, scale=self.scale
         )
-        return redrawn(figure, with_step(drawn, step, stores), stores)
+        return _taken_over(figure, with_step(drawn, step, stores), stores)
 
     def told(self, figure: Figure) -> str:
         return f"turn {need_part(figure, self.part).name}"
+
+
+def _taken_over(figure: Figure, after: Part, stores: Stores) -> Figure:
+    """The figure with a part turned; a mesh may have to be bound anew for that, a rigid part need not."""
+    rigid = not isinstance(after.binding, Weighted)
+    return redrawn_by_us(figure, after, stores) if rigid else redrawn(figure, after, stores)
 
 
 def _middle(part: Part) -> Point:

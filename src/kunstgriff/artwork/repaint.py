@@ -95,6 +95,16 @@ def with_picture(figure: Figure, part: Part, pixels: Pixels, room: int, stores: 
     return redrawn(figure, repainted(part, pixels, room, stores), stores)
 
 
+def redrawn_by_us(figure: Figure, after: Part, stores: Stores) -> Figure:
+    """The figure with a part redrawn by ourselves: what was bound by the drawing still fits, however far the outline
+    went, so that is no finding."""
+    figure = redrawn(figure, after, stores)
+    kept = tuple(
+        one.model_copy(update={"shifted": after.shifted}) if one.id == after.id else one for one in figure.parts
+    )
+    return figure.replace(parts=kept)
+
+
 def repainted(part: Part, pixels: Pixels, room: int, stores: Stores) -> Part:
     """A part with other `pixels`, which have `room` px around its picture, cut to what is painted. Raises EditRefused
     when nothing is left."""

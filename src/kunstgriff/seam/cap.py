@@ -15,14 +15,13 @@ import shapely
 from shapely.geometry import MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
-from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.ends import TURNS, RoundEnd
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
-from kunstgriff.artwork.repaint import looking
+from kunstgriff.artwork.repaint import looking, redrawn_by_us
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
-from kunstgriff.figure.renewal import redrawn, renewer
+from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.figure.treatments import Cap, Reach
 from kunstgriff.seam.joints import joint_on, need_meeting, need_unstraightened
@@ -138,18 +137,8 @@ def with_caps(
             size=part.size, made=after.picture,
         )  # fmt: skip
         figure = figure.replace(treatments=(*figure.treatments, cap), next_id=figure.next_id + 1)
-        figure = _repainted(figure, after, stores)
+        figure = redrawn_by_us(figure, after, stores)
     return figure
-
-
-def _repainted(figure: Figure, after: Part, stores: Stores) -> Figure:
-    """The figure with a part repainted by ourselves: what was bound by the drawing still fits, however far the outline
-    went."""
-    shifted = after.shifted
-    figure = redrawn(figure, after, stores)
-    part = figure.part(after.id)
-    assert part is not None
-    return with_parts(figure, {part.id: part.model_copy(update={"shifted": shifted})})
 
 
 def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figure:
@@ -161,7 +150,7 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         assert part is not None
         drawn = looking(part, first.picture, first.place, first.size).model_copy(update={"apart": part.apart})
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
-        figure = _repainted(figure.replace(treatments=left), drawn, stores)
+        figure = redrawn_by_us(figure.replace(treatments=left), drawn, stores)
     return figure
 
 

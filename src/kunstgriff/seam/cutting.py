@@ -12,9 +12,9 @@ from kunstgriff.artwork.arranging import without_parts
 from kunstgriff.artwork.limbs import axis_from, half_width
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.artwork.remaking import before, side_of_line, with_step
+from kunstgriff.artwork.repaint import redrawn_by_us
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Name, Part, Point, Rigid, Severed, Unbound
-from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Line
 from kunstgriff.seam.cover_edits import LayCover
@@ -59,7 +59,7 @@ class CutPart(Edit):
             stays = stays.model_copy(update={"binding": Rigid(bone=bone.parent)})
             new = new.model_copy(update={"binding": Rigid(bone=bone.id)})
         at = figure.parts.index(part)
-        figure = redrawn(figure, stays, stores)
+        figure = redrawn_by_us(figure, stays, stores)
         parts = (*figure.parts[: at + 1], new, *figure.parts[at + 1 :])
         figure = figure.replace(parts=parts, next_id=figure.next_id + 1)
         if bone is not None and bone.parent is not None and self.radius != 0:
@@ -126,7 +126,7 @@ class JoinAgain(Edit):
             for step in one.remade[:1]
             if isinstance(step, Severed) and step.of == part.id and step.picture == last.picture
         ]
-        return redrawn(without_parts(figure, set(gone)), whole, stores)
+        return redrawn_by_us(without_parts(figure, set(gone)), whole, stores)
 
     def told(self, figure: Figure) -> str:
         return f"join {need_part(figure, self.part).name} again"
