@@ -138,6 +138,19 @@ def test_what_was_done_to_drawings_goes_with_caps_moves_new_scales_and_archives(
         assert there.place == pytest.approx((2 * was.place[0], 2 * was.place[1]))
 
 
+def test_what_becomes_a_drawing_of_its_own_forgets_the_one_it_came_from():
+    made, stores = figure()
+    turned = edited(made, stores, {"kind": "turn_part", "part": "hat", "turn": 30})
+    for own in (
+        {"kind": "copy_parts", "parts": ["hat"], "mirror": True},
+        {"kind": "merge_parts", "parts": ["hat", "arm"]},
+    ):
+        after = edited(turned, stores, own)
+        last = after.parts[-1]
+        assert not last.remade
+        assert drawing_of(last) == last
+
+
 @pytest.mark.parametrize(
     ("edit", "why"),
     [

@@ -208,6 +208,7 @@ class CopyParts(Edit):
 
         changes: dict[str, object] = {
             "picture": flipped(part.picture),
+            "remade": (),
             "place": (2 * self.axis - part.place[0] - part.size[0], part.place[1]),
             "strip": None,
         }

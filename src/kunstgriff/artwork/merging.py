@@ -83,6 +83,7 @@ def _as_one(
         update={
             "name": name or before.name,
             "picture": stores.put_picture(whole.png),
+            "remade": (),
             "place": (corner[0] + whole.offset[0], corner[1] + whole.offset[1]),
             "size": whole.size,
             "apart": apart_of(whole, stores),

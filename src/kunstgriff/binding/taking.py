@@ -86,7 +86,7 @@ class TakePose(Edit):
             rgba = np.concatenate([np.clip(colour, 0, 255), alpha], -1)
             return stores.put_picture(encode_png(np.rint(rgba).astype(np.uint8)))
 
-        changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size}
+        changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size, "remade": ()}
         if part.apart is not None:
             changes["apart"] = Apart(
                 ink_picture=redrawn(part.apart.ink_picture), fill_picture=redrawn(part.apart.fill_picture)
