@@ -75,4 +75,5 @@ def hand(studio, shared_driver) -> Hand:
     """Someone signed in, looking at the library."""
     one = Hand(shared_driver, studio.url)
     one.sign_in()
+    one.complaints()  # what tests before this one left in the browser's log
     return one
