@@ -175,6 +175,6 @@ def _tried(
         after = treated(figure, bone.id, way, stores)
         if rest is not None and (off := rest.disturbed(after)) > rest.may:
             return Trial(way, None, f"{off:.0f} px² beside the two parts would look otherwise at rest.")
-        return Trial(way, read_seam(after, stores, bone, painter, step))
+        return Trial(way, read_seam(after, stores, bone, painter, step, rough=step == QUICK))
     except EditRefused as error:
         return Trial(way, None, str(error))

@@ -37,6 +37,7 @@ from kunstgriff.seam.joints import limb_radius, need_meeting
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.1  # half widths around the joint that are painted: the outline within 2 r, and its mean over r to each side
 LIMB = 2.0  # half widths along each limb between which its width is measured
+ROUGH = 80.0  # px of half a limb's width that are enough to choose by where many joints are tried; never under once
 LARGEST = 2400  # px of a side of what is painted; limbs wider than 380 px are painted smaller
 WHOLE = 700  # px of the longer side at which the two parts are painted to tell their area
 SOFT_EDGE = 0.75  # px by which a line may be softer or wider than its measured width and still be one along the edge
@@ -129,9 +130,10 @@ class _Found:
 
 
 class SeamReader:
-    """Turns one bone and reads the seam at its joint. Raises EditRefused where no two parts meet there."""
+    """Turns one bone and reads the seam at its joint; `rough` is for choosing among ways only: wide limbs are painted
+    smaller then. Raises EditRefused where no two parts meet there."""
 
-    def __init__(self, figure: Figure, stores: Stores, bone: Bone, painter: Painter) -> None:
+    def __init__(self, figure: Figure, stores: Stores, bone: Bone, painter: Painter, rough: bool = False) -> None:
         pair = need_meeting(figure, bone, stores)
         self.bone, self.painter = bone, painter
         self.parts = {part.id: part for part in pair}
@@ -161,7 +163,7 @@ class SeamReader:
         self.faces = np.concatenate([self.rig.blocks[ref].triangles for ref in self.parts])
         self.areas = signed_areas(self.rig.rest, self.faces)
         side = 2 * WINDOW * self.radius
-        self.scale = min(SCALE, LARGEST / side)
+        self.scale = min(SCALE, LARGEST / side, max(ROUGH / self.radius, 1.0) if rough else SCALE)
         self.side = max(math.ceil(side * self.scale), 8)
         self.view = View((self.side, self.side), self.scale, (bone.joint[0] - side / 2, bone.joint[1] - side / 2))
         self._look_around()

@@ -94,12 +94,13 @@ def read_seam(
     painter: Painter,
     step: float = STEP,
     tolerances: Tolerances | None = None,
+    rough: bool = False,
 ) -> Seam:
     """One seam over its range, by the figure's tolerances or others. Raises EditRefused where no two parts meet.
 
-    At the usual step, angles are added where something begins to miss.
+    At the usual step, angles are added where something begins to miss; `rough` as `SeamReader` has it.
     """
-    reader = SeamReader(figure, stores, bone, painter)
+    reader = SeamReader(figure, stores, bone, painter, rough)
     sizes = reader.radius, reader.line
     seam = seam_of(figure, stores, bone, sizes, reader.read(seam_angles(figure, bone, step)), tolerances)
     while step == STEP and (between := _where_it_begins(figure, seam, tolerances or figure.tolerances)):
