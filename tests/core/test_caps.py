@@ -161,3 +161,26 @@ def test_what_no_treatment_hides_is_said_to_whoever_draws():
     assert "draw the end of fore round about (200, 200), 33 px" in told[0].sentence
     assert "fore is 66 px wide there and upper 33: draw them alike" in told[0].sentence
     assert not list(unhidden(*limb("square"), painter()))  # round ends hide that
+
+
+def test_a_line_that_a_round_end_left_inside_the_limb_is_seen():
+    # a bar as wide as the line across the flat end, painted back into the picture with the cap: 50 px of it, 6 wide
+    figure, stores = limb("flat")
+    figure = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "cap_cover"}]})
+    bone = need_bone(figure, "arm 2")
+    assert not read_seam(figure, stores, bone, painter(), 30).misses
+    part = need_part(figure, "fore")
+    x, y = (round(one) for one in np.subtract(bone.joint, part.place))
+    pixels = stores.get_pixels(part.picture).copy()
+    pixels[y - 18 : y + 18, x - 2 : x + 3, :3] = (0x2B, 0x2A, 0x33)
+    marked = stores.put_picture(encode_png(pixels))
+    (cap,) = figure.treated("cap")
+    barred = figure.replace(
+        parts=tuple(one.model_copy(update={"picture": marked}) if one.id == part.id else one for one in figure.parts),
+        treatments=tuple(
+            one.model_copy(update={"made": marked}) if one.id == cap.id else one for one in figure.treatments
+        ),
+    )
+    seen = read_seam(edited(barred, stores, {"kind": "lift_cover", "bone": "arm 2"}), stores, bone, painter(), 30)
+    clean = read_seam(edited(figure, stores, {"kind": "lift_cover", "bone": "arm 2"}), stores, bone, painter(), 30)
+    assert max(one.ink for one in seen.readings) > max(one.ink for one in clean.readings) + 100

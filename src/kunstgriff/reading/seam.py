@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from kunstgriff.artwork.ink import InkSplit, line_reach, line_widths, split_ink
+from kunstgriff.artwork.ink import Floats, InkSplit, line_reach, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.pose import Pose
@@ -31,6 +31,7 @@ from kunstgriff.reading.around import figure_around, seen_at
 from kunstgriff.reading.keeping import widest_disc
 from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
 from kunstgriff.reading.silhouette import Silhouette, departures
+from kunstgriff.seam.cap import line_left
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
 
@@ -102,9 +103,12 @@ class _Inked(MemoryStores):
         return digest
 
 
-def ink_picture(rgba: Pixels, split: InkSplit | None) -> Pixels:
-    """A part's picture (h, w, 4) white, with its edge line black; all white without a split."""
+def ink_picture(rgba: Pixels, split: InkSplit | None, left: Floats | None = None) -> Pixels:
+    """A part's picture (h, w, 4) white, with its edge line black, and what is `left` of an older one; all white without
+    either."""
     share = split.at_edge if split is not None else np.zeros(rgba.shape[:2])
+    if left is not None and left.shape == share.shape:
+        share = np.maximum(share, left)
     grey = np.rint(255 * (1 - share)).astype(np.uint8)
     return np.dstack([grey, grey, grey, rgba[..., 3]])
 
@@ -149,6 +153,7 @@ class SeamReader:
         self.limb = tuple(min(LIMB * self.radius, one / 2) for one in (length, back_length))
         self.lender, self.stores = stores, _Inked(stores)
         looks = {part.id: drawn(figure, part, stores) for part in figure.parts if part.id in self.seen}
+        self.left = {part.id: line_left(figure, part, stores) for part in figure.parts if part.id in self.seen}
         colours = [ink_colour(*looks[ref]) for ref in self.parts]
         self.inks = tuple(Ink(colour=one) for one in colours if one is not None)
         widths = [width for ref in self.parts if (width := _line_of(*looks[ref]))]
@@ -200,10 +205,11 @@ class SeamReader:
         own = split if whole else None
         if item.variant == "gusset":
             own = replace(split_ink(rgba, self.inks), line_width=self.line)
-        picture = self.stores.put_pixels(ink_picture(rgba, own))
+        left = self.left[item.part] if item.variant in ("full", "ink-less") else None
+        picture = self.stores.put_pixels(ink_picture(rgba, own, left))
         bare = None
         if item.bare is not None:
-            bare = self.stores.put_pixels(ink_picture(self.stores.get_pixels(item.bare), None))
+            bare = self.stores.put_pixels(ink_picture(self.stores.get_pixels(item.bare), None, left))
         return replace(item, picture=picture, bare=bare, tint=(0.0, 0.0, 0.0, 0.0))
 
     def pose(self, angle: float, beside: Mapping[str, float] | None = None, stretch: float | None = None) -> Frame:

@@ -16,6 +16,7 @@ from shapely.geometry import MultiPolygon
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.ends import TURNS, RoundEnd
+from kunstgriff.artwork.ink import Floats, part_ink
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.artwork.repaint import looking, redrawn_by_us
@@ -152,6 +153,26 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
         figure = redrawn_by_us(figure.replace(treatments=left), drawn, stores)
     return figure
+
+
+def line_left(figure: Figure, part: Part, stores: Stores) -> Floats | None:
+    """Ink (h, w) in [0, 1] that was a part's outline as it was drawn and lies inside it now that its ends are round.
+
+    None where no cap is laid. To a reading it would be a drawn detail; it is a line across the limb.
+    """
+    first = next((one for one in figure.treated("cap") if one.part == part.id), None)
+    if first is None:
+        return None
+    drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size, "apart": None})
+    was, now = part_ink(drawn, stores), part_ink(part, stores)
+    edge = np.zeros_like(now.depth)
+    x, y = (round(float(one)) for one in np.subtract(first.place, part.place))
+    height, width = was.depth.shape
+    rows, columns = slice(max(y, 0), max(y + height, 0)), slice(max(x, 0), max(x + width, 0))
+    there = edge[rows, columns]
+    there[:] = was.at_edge[max(-y, 0) :, max(-x, 0) :][: there.shape[0], : there.shape[1]]
+    inside = np.clip(now.depth - 1.5 * now.line_width - 2, 0, 1)
+    return np.asarray(now.coverage * edge * inside, np.float32)
 
 
 def caps_at(figure: Figure, ref: str) -> tuple[Cap, ...]:
