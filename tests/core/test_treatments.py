@@ -162,6 +162,23 @@ def test_order_changes_with_the_pose_and_covers_go_along():
     assert drawn_at[31] == ["upper arm", "cover", "forearm"]
 
 
+@pytest.mark.parametrize("way", ["cover", "trim"])
+def test_a_joint_whose_parts_a_pose_swaps_is_treated_both_ways(way):
+    figure, stores = two_piece_arm()
+    treat = {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": way}], "alike": False}
+    swapped = edited(figure, stores, EVERY[-1], treat)
+    lines = [
+        max((miss.value for miss in read_seam(one, stores, need_bone(one, "arm 2"), painter()).misses
+             if miss.what == "shows a line across"), default=0.0)
+        for one in (edited(figure, stores, treat, EVERY[-1]), swapped)
+    ]  # fmt: skip
+    assert lines[0] > 20
+    assert lines[1] == 0
+    assert len(swapped.treated(way)) == 2
+    with pytest.raises(EditRefused, match="so already"):
+        edited(swapped, stores, treat)
+
+
 def test_orders_that_contradict_and_switches_that_never_come_on_are_findings():
     figure, stores = two_piece_arm()
     both = edited(

@@ -10,11 +10,11 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Point, Value
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import hides_line
+from kunstgriff.figure.treatments import Order, hides_line
 from kunstgriff.seam.cap import LayCap, caps_at, without_caps
 from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.gusset import LayGusset
-from kunstgriff.seam.joints import pair_at
+from kunstgriff.seam.joints import need_pair, pair_at
 from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.trim import LayTrim
 
@@ -86,11 +86,24 @@ def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None
     figure = without_caps(figure, caps_at(figure, ref), stores)
     if way in CAPPED:
         figure = LayCap(bone=ref).apply(figure, stores)
-    if "cover" in KINDS[way]:
-        return LayCover(bone=ref).apply(figure, stores)
-    if "trim" in KINDS[way]:
-        return LayTrim(bone=ref).apply(figure, stores)
-    return LayGusset(bone=ref).apply(figure, stores) if way == "gusset" else figure
+    if way == "gusset":
+        return LayGusset(bone=ref).apply(figure, stores)
+    kinds = KINDS[way] & {"cover", "trim"}
+    for behind, before in _as_they_lie(figure, need_bone(figure, ref), stores) if kinds else ():
+        if "cover" in kinds:
+            figure = LayCover(bone=ref, source=behind, over=before).apply(figure, stores)
+        else:
+            figure = LayTrim(bone=ref, part=before, by=behind).apply(figure, stores)
+    return figure
+
+
+def _as_they_lie(figure: Figure, bone: Bone, stores: Stores) -> list[tuple[str, str]]:
+    """The part behind and the one in front at a joint: at rest, and the other way round where a pose swaps them."""
+    behind, before = (part.id for part in need_pair(figure, bone, stores))
+    swapped = any(
+        isinstance(one, Order) and (one.part, one.in_front_of) == (behind, before) for one in figure.treatments
+    )
+    return [(behind, before), (before, behind)] if swapped else [(behind, before)]
 
 
 def way_now(figure: Figure, ref: str) -> Way | None:
