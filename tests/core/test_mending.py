@@ -14,6 +14,7 @@ from kunstgriff.artwork.keeping import sheet_from_data, sheet_to_data
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.deliver import Order, deliver
@@ -163,6 +164,19 @@ def test_a_straightened_lock_looks_as_drawn_bends_by_rows_and_comes_back_exactly
     assert curved.parts[0].picture == figure.parts[0].picture
     assert curved.parts[0].strip is None
     assert curved.parts[0].binding.influences == bound.parts[0].binding.influences
+
+
+def test_a_line_of_ones_own_is_still_ones_own_at_another_scale():
+    figure, stores = figure_of({"lock": LOCK})
+    t = np.linspace(0, 1, 24)[:, None]
+    curve = (1 - t) ** 2 * (100, 290) + 2 * t * (1 - t) * (130, 150) + t**2 * (300, 135)
+    line = [list(spot) for spot in at(figure, *(tuple(spot) for spot in curve.tolist()))]
+    straight = edited(figure, stores, {"kind": "straighten", "parts": ["lock"], "line": line})
+    (was,), (now,) = straight.parts, rescaled(straight, 2, stores).parts
+    assert was.strip.own
+    assert now.strip.own
+    assert np.allclose(now.strip.line, 2 * np.array(was.strip.line))
+    assert (now.strip.half_width, now.strip.end) == pytest.approx((2 * was.strip.half_width, 2 * was.strip.end))
 
 
 def test_a_blob_cannot_be_straightened_and_says_why():

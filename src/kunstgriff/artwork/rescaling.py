@@ -18,7 +18,6 @@ from kunstgriff.figure.model import (
     Remaking,
     Rider,
     Solved,
-    Strip,
     Turned,
     Weighted,
 )
@@ -56,13 +55,9 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             )
         if part.strip:
             strip = part.strip
-            changes["strip"] = Strip(
-                picture=picture(strip.picture),
-                line=tuple(at(one) for one in strip.line),
-                half_width=strip.half_width * by,
-                end=strip.end * by,
-                detail=strip.detail,
-            )
+            moved = {"picture": picture(strip.picture), "line": tuple(at(one) for one in strip.line)}
+            longer = {"half_width": strip.half_width * by, "end": strip.end * by}
+            changes["strip"] = strip.model_copy(update={**moved, **longer})
         changes["remade"] = tuple(step_at(one) for one in part.remade)
         changes["binding"] = binding_at(part.binding)
         changes["shelved"] = tuple(binding_at(one) for one in part.shelved)
