@@ -92,9 +92,14 @@ def _shifted(step: Remaking, by: Point) -> Remaking:
     return step.model_copy(update={"line": tuple((x + by[0], y + by[1]) for x, y in step.line)})
 
 
-def _turned(part: Part, step: Turned, stores: Stores) -> Part:
+def _matrix(step: Turned) -> NDArray[np.float64]:
+    """What takes a spot from where a drawing is turned about, as drawn, to where the step puts it (2, 2)."""
     c, s = math.cos(math.radians(step.turn)), math.sin(math.radians(step.turn))
-    matrix = np.array([[c, -s], [s, c]]) @ np.diag(step.scale)
+    return np.array([[c, -s], [s, c]]) @ np.diag(step.scale)
+
+
+def _turned(part: Part, step: Turned, stores: Stores) -> Part:
+    matrix = _matrix(step)
     about = np.array(step.about)
     width, height = part.size
     corners = (np.array([(0, 0), (width, 0), (0, height), (width, height)]) - about) @ matrix.T + about
@@ -225,8 +230,7 @@ def _pivot_before(part: Part, step: Turned, drawn: Part) -> Point | None:
     """Where a part's pivot lay before a step turned it."""
     if part.pivot is None:
         return None
-    c, s = math.cos(math.radians(step.turn)), math.sin(math.radians(step.turn))
-    matrix = np.array([[c, -s], [s, c]]) @ np.diag(step.scale)
+    matrix = _matrix(step)
     about = np.add(step.about, drawn.place)
     pivot = np.linalg.solve(matrix, np.subtract(part.pivot, about)) + about
     return round(float(pivot[0]), 1), round(float(pivot[1]), 1)

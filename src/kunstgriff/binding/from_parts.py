@@ -50,8 +50,8 @@ class BonesFromParts(Edit):
             raise EditRefused("Every part follows something already; unbind those that shall have bones of their own.")
         if len(figure.bones) + len(asked) > BONES_LIMIT:
             raise EditRefused(f"A figure may have {BONES_LIMIT} bones at most.")
-        above = _hangs_on(figure, pieces, stores)
         shapes = {one.id: _outline(one, stores) for one in pieces}
+        above = _hangs_on(figure, pieces, shapes)
         joints = {one.id: _joint(one, above, shapes, stores) for one in pieces}
         bones = {one.id: one.binding.bone for one in pieces if isinstance(one.binding, Rigid)}
         taken, made, number = {bone.name for bone in figure.bones}, list[Bone](), figure.next_id
@@ -72,9 +72,8 @@ class BonesFromParts(Edit):
         return "make bones of the parts"
 
 
-def _hangs_on(figure: Figure, pieces: list[Part], stores: Stores) -> dict[str, str]:
+def _hangs_on(figure: Figure, pieces: list[Part], shapes: Shapes) -> dict[str, str]:
     """For each piece the one it hangs on, by ids; the root is left out. Never in a circle."""
-    shapes = {one.id: _outline(one, stores) for one in pieces}
     inside: dict[str | None, list[Part]] = {}
     for part in pieces:
         inside.setdefault(part.group, []).append(part)

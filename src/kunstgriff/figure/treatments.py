@@ -262,6 +262,11 @@ Treatment = Annotated[
 ]
 
 
+def reach_of(one: Cover | Trim) -> float | None:
+    """How far from its joint a cover or trim is seen at all, px; None: everywhere."""
+    return None if one.radius is None else one.radius + one.soft
+
+
 def hides_line(one: Treatment, bone: str) -> bool:
     """Whether it is a cover, trim or gusset at a bone's joint: what keeps the line there hidden."""
     return isinstance(one, Cover | Trim | Gusset) and one.bone == bone

@@ -12,7 +12,7 @@ from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.around import MEANING
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
 from kunstgriff.reading.silhouette import tolerated
-from kunstgriff.reading.telling import FAR, LEAST, MOST
+from kunstgriff.reading.telling import weight_of
 from kunstgriff.skeleton.bones import with_descendants
 
 WIDTH = 0.94  # of the ideal width that a bend must keep; measured on drawn limbs, whose good bends keep 0.97
@@ -79,7 +79,7 @@ def bend_finding(figure: Figure, bone: Bone, told: Told, angle: float) -> Findin
         key=key,
         stage="binding",
         sentence=f"{bone.name} {words} at {angle:.0f}°",
-        weight=LEAST + (MOST - LEAST) * min(times / FAR, 1.0),
+        weight=weight_of(times),
         parts=parts,
         bones=(bone.id,),
         angle=angle,

@@ -14,6 +14,11 @@ FAR = 10.0  # times what is tolerated from which a seam is far beyond it
 WORDS = {"cover": "Lay a cover", "trim": "Trim it", "gusset": "Lay a gusset"}
 
 
+def weight_of(times: float) -> float:
+    """The weight of a finding about what is so many times what is tolerated."""
+    return LEAST + (MOST - LEAST) * min(times / FAR, 1.0)
+
+
 def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]]) -> Iterator[Finding]:
     """One finding for the worst miss of each seam; each seam comes with the two parts that meet there.
 
@@ -54,7 +59,7 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
         key=key,
         stage="seams",
         sentence=sentence_of(seam, miss),
-        weight=LEAST + (MOST - LEAST) * min(miss.times / FAR, 1.0),
+        weight=weight_of(miss.times),
         parts=(behind.id, front.id),
         bones=(seam.bone,),
         angle=miss.angle,

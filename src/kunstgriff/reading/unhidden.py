@@ -14,7 +14,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.proposing import QUICK, propose
 from kunstgriff.reading.seams import joints_with_seams, read_seam, sentence_of
-from kunstgriff.reading.telling import FAR, LEAST, MOST
+from kunstgriff.reading.telling import weight_of
 from kunstgriff.seam.cap import needs_cap, round_end
 from kunstgriff.seam.joints import melts_at, need_meeting
 
@@ -41,7 +41,7 @@ def unhidden(figure: Figure, stores: Stores, painter: Painter, progress: Progres
             key=f"unhidden {bone.id}",
             stage="seams",
             sentence=f"{sentence_of(found.seam, miss)}, however it is treated: {how}",
-            weight=LEAST + (MOST - LEAST) * min(miss.times / FAR, 1.0),
+            weight=weight_of(miss.times),
             parts=tuple(part.id for part in pair),
             bones=(bone.id,),
             angle=miss.angle,

@@ -12,6 +12,7 @@ from kunstgriff.evaluate.items import item_of, layers_around
 from kunstgriff.evaluate.rig import Drawn, Rig, drawing
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import reach_of
 from kunstgriff.seam.drawn import triangles_near
 
 
@@ -27,8 +28,7 @@ def covers(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
             continue
         block = rig.blocks[source.id]
         joint = np.asarray(rig.joints[rig.bone_index[cover.bone]])
-        reach = None if cover.radius is None else cover.radius + cover.soft
-        near = triangles_near(rig.rest[block.triangles], joint, reach)
+        near = triangles_near(rig.rest[block.triangles], joint, reach_of(cover))
         layers = layers_around(figure, over.group)
         item = item_of(
             figure, source, id=cover.id, picture=cover.picture, variant="ink-less", layers=layers, anchor=over.id,

@@ -17,7 +17,7 @@ from kunstgriff.evaluate.rig import Drawn, Ints32, Rig, dressing
 from kunstgriff.figure.edit import Edit, EditRefused, group_path, need_bone, need_group, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import MOST_CUT, Cover, InkCut, Inks, Reach, Softness, Trim
+from kunstgriff.figure.treatments import MOST_CUT, Cover, InkCut, Inks, Reach, Softness, Trim, reach_of
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, triangles_near
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
 from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
@@ -50,31 +50,26 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
     bare: dict[str, str] = {}
     shown = {part.id: part for part in figure.parts if part.is_shown}
 
-    def fill_of(ref: str, picture: str, bone: Bone | None, reach: float | None) -> Mask | None:
+    def fill_of(ref: str, picture: str, near: Cover | Trim | None = None) -> Mask | None:
         if ref not in shown:
             return None
         faces = rig.blocks[ref].triangles
-        if bone is not None:
-            faces = faces[triangles_near(rig.rest[faces], np.array(bone.joint), reach)]
+        if near is not None and near.bone and (bone := figure.bone(near.bone)) is not None:
+            faces = faces[triangles_near(rig.rest[faces], np.array(bone.joint), reach_of(near))]
         return Mask((fill_shape(rig, figure, shown[ref], picture, faces),), out=True, ink_only=True)
 
     for one in figure.treatments:
         if isinstance(one, Trim):
-            bone = figure.bone(one.bone) if one.bone else None
-            reach = None if one.radius is None else one.radius + one.soft
-            if (mask := fill_of(one.by, one.fill, bone, reach)) is not None:
+            if (mask := fill_of(one.by, one.fill, one)) is not None:
                 masks.setdefault(one.part, []).append(replace(mask, ink_only=not one.whole))
                 bare.setdefault(one.part, one.bare)
         elif isinstance(one, Cover) and one.fill is not None and one.bare is not None:
-            reach = None if one.radius is None else one.radius + one.soft
-            if (mask := fill_of(one.source, one.fill, figure.bone(one.bone), reach)) is not None:
+            if (mask := fill_of(one.source, one.fill, one)) is not None:
                 masks.setdefault(one.over, []).append(mask)
                 bare.setdefault(one.over, one.bare)
         elif isinstance(one, InkCut):
             for ref, own in zip(one.parts, one.bares, strict=True):
-                found = [
-                    fill_of(by, fill, None, None) for by, fill in zip(one.parts, one.fills, strict=True) if by != ref
-                ]
+                found = [fill_of(by, fill) for by, fill in zip(one.parts, one.fills, strict=True) if by != ref]
                 shapes = tuple(shape for mask in found if mask for shape in mask.shapes)
                 masks.setdefault(ref, []).append(Mask(shapes, out=True, ink_only=True))
                 bare.setdefault(ref, own)
