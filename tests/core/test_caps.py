@@ -9,17 +9,19 @@ from shapely.geometry import MultiPolygon, box
 from kunstgriff.artwork.ends import RoundEnd
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.outline import part_solid
+from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from kunstgriff.reading.proposing import propose
+from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.seams import read_seam, read_seam_at
 from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.treating import way_now
-from tests.art import INK, at, capsule, drawn, edited, figure_of
+from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of
 
 RADIUS, STROKE = 30, 6
 
@@ -150,6 +152,78 @@ def test_a_joint_is_treated_with_round_ends_in_one_step_and_as_drawn_again():
     plain = edited(capped, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "nothing"}]})
     assert way_now(plain, ref) == "nothing"
     assert need_part(plain, "fore") == need_part(figure, "fore")
+
+
+def two_widths(upper: float, fore: float, fill: str = FILL) -> tuple[Figure, MemoryStores]:
+    """A limb of two round-ended pieces of so many px half width, their joint at (200, 200)."""
+    pieces = {
+        "fore": capsule((200, 200), (350, 200), fore, STROKE, fill),
+        "upper": capsule((80, 200), (200, 200), upper, STROKE),
+    }
+    figure, stores = figure_of({name: drawn(piece) for name, piece in pieces.items()})
+    return edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200), (360, 200))},
+        {"kind": "bind_rigid", "parts": ["upper"], "bone": "arm"},
+        {"kind": "bind_rigid", "parts": ["fore"], "bone": "arm 2"},
+    ), stores  # fmt: skip
+
+
+@pytest.mark.parametrize(("upper", "fore"), [(60, 40), (42, 60), (50, 42)])
+def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
+    figure, stores = two_widths(upper, fore)
+    bone = need_bone(figure, "arm 2")
+    found = propose(figure, stores, bone, painter())
+    assert "blend_cover" in [one.key for one in found.trials]
+    assert found.best != "blend_cover"  # it changes what was drawn: shown, not taken, where another hides all
+    after = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "blend_cover"}]})
+    assert way_now(after, bone.id) == "blend_cover"
+    narrow, wide = ("fore", "upper") if fore < upper else ("upper", "fore")
+    assert need_part(after, wide) == need_part(figure, wide)
+    angles = [-100.0, -60.0, 0.0, 60.0, 100.0]
+    before, now = (
+        list(SeamReader(one, stores, bone, painter()).read(angles))
+        for one in (edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"}), after)
+    )
+    assert max(one.corner for one in before) > 20
+    assert max(one.corner for one in now) < 16
+    assert max(one.outline_step for one in now) < 0.1 * STROKE + 0.2
+    assert not read_seam(after, stores, bone, painter(), 30).misses
+    (cap,) = after.treated("cap")
+    far = np.abs(np.arange(400) + 0.5 - 200) > cap.widens + 1
+    sheets = []
+    for one in (figure, after):
+        part = need_part(one, narrow)
+        sheets.append(np.zeros((400, 400, 4), np.uint8))
+        x, y = (round(place) for place in np.add(part.place, one.sheet.standing_point))
+        pixels = stores.get_pixels(part.picture)
+        sheets[-1][y : y + part.size[1], x : x + part.size[0]] = np.where(pixels[..., 3:] > 0, pixels, 0)
+    assert np.array_equal(sheets[0][:, far], sheets[1][:, far])  # beyond what widens nothing is painted anew
+    lifted = edited(after, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "nothing"}]})
+    assert need_part(lifted, narrow) == need_part(figure, narrow)
+
+
+def test_pieces_of_one_width_have_nothing_to_blend():
+    figure, stores = two_widths(50, 50)
+    with pytest.raises(EditRefused, match="as wide there"):
+        apply_edit({"kind": "blend_widths", "bone": "arm 2"}, figure, stores)
+    found = propose(figure, stores, need_bone(figure, "arm 2"), painter())
+    assert "blend_cover" not in [one.key for one in found.trials]
+
+
+def test_a_new_drawing_and_another_scale_are_widened_anew():
+    figure, stores = two_widths(60, 40)
+    after = edited(figure, stores, {"kind": "blend_widths", "bone": "arm 2"})
+    (cap,) = after.treated("cap")
+    tinted, others = two_widths(60, 40, "#9aa5c4")
+    part = need_part(tinted, "fore")
+    picture = stores.put_picture(others.get_picture(part.picture))
+    anew = need_part(after, "fore").model_copy(update={"picture": picture, "place": part.place, "size": part.size})
+    renewed = redrawn(after, anew, stores)
+    solids = [part_solid(need_part(one, "fore"), stores) for one in (after, renewed)]
+    assert solids[0].symmetric_difference(solids[1]).area < 0.002 * solids[0].area
+    half = rescaled(after, 0.5, stores)
+    assert half.treated("cap")[0].widens == pytest.approx(cap.widens / 2)
+    assert half.treated("cap")[0].radius == pytest.approx(cap.radius / 2)
 
 
 def test_what_no_treatment_hides_is_said_to_whoever_draws():

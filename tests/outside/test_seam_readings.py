@@ -8,7 +8,7 @@ import pytest
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.reading.seam import SeamReader
-from tests.art import FILL, at, drawn, edited, figure_of, one_piece_arm, two_piece_arm
+from tests.art import FILL, at, capsule, drawn, edited, figure_of, one_piece_arm, two_piece_arm
 
 RADIUS, LINE = 40.0, 8.0
 
@@ -84,3 +84,23 @@ def test_a_joint_in_one_piece_has_no_seam_to_read():
     figure, stores = one_piece_arm()
     with pytest.raises(EditRefused, match="No two parts meet"):
         seams(figure, stores, 0.0)
+
+
+@pytest.mark.parametrize("fore", [40.0, 50.0, 59.0])
+def test_a_narrower_piece_leaves_a_round_end_in_a_corner_of_known_turn(fore):
+    # plane geometry: a line r from the middle meets a circle of radius R about it at arccos(r / R) to its tangent;
+    # read over 11 px, in which the circle turns back by up to 10 degrees
+    layers = {
+        "upper": drawn(capsule((80, 200), (200, 200), 60, 2)),
+        "fore": drawn(capsule((200, 200), (330, 200), fore, 2)),
+    }
+    figure, stores = figure_of(layers)
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (70, 200), (200, 200), (340, 200))},
+        {"kind": "bind_rigid", "parts": ["upper"], "bone": "arm"},
+        {"kind": "bind_rigid", "parts": ["fore"], "bone": "arm 2"},
+    )  # fmt: skip
+    turn = np.degrees(np.arccos((fore + 1) / 61))
+    for angle, one in seams(figure, stores, 0.0, 40.0, -70.0).items():
+        assert one.corner == pytest.approx(turn - 4, abs=6), angle
+    assert all(one.corner < 8 for one in seams(*two_piece_arm(60, 2), 0.0, 40.0, -70.0).values())

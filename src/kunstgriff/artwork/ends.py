@@ -34,8 +34,9 @@ ASTRAY = np.cos(np.radians(50))  # a direction further from the part's middle th
 @dataclass(frozen=True)
 class RoundEnd:
     """An end about `at` (px of the picture) of a limb that lies towards `axis` (unit), its sides `left` and `right` px
-    from there; in front of the pivot they are carried on for `inner` px, where the old end was narrower. `turns` is how
-    far the joint turns so that the left side is outside, and the right one, degrees."""
+    from there; in front of the pivot they are carried on for `inner` px, where the old end was narrower, or go over
+    into the limb's own width `further` on (left, right, px). `turns` is how far the joint turns so that the left side
+    is outside, and the right one, degrees."""
 
     at: Point
     axis: Point
@@ -43,12 +44,19 @@ class RoundEnd:
     right: float
     inner: float = 0.0
     turns: tuple[float, float] = TURNS
+    further: tuple[float, float] | None = None
 
     @classmethod
     def of(
-        cls, outline: MultiPolygon, at: Point, radius: float | None = None, turns: tuple[float, float] = TURNS
+        cls,
+        outline: MultiPolygon,
+        at: Point,
+        radius: float | None = None,
+        turns: tuple[float, float] = TURNS,
+        widens: float | None = None,
     ) -> RoundEnd:
-        """The round end of a part at a pivot, as wide as the part is there, or one of that radius."""
+        """The round end of a part at a pivot, as wide as the part is there, or one of that radius, to which the part
+        `widens` over so many px."""
         axis = limb_axis(outline, at)
         half = radius or half_width(outline, at)
         across = np.array([-axis[1], axis[0]])
@@ -61,7 +69,11 @@ class RoundEnd:
             sides.append(there)
         if radius is not None or min(sides) <= 0:
             sides = [half, half]
-        return cls(at, (float(axis[0]), float(axis[1])), float(sides[0]), float(sides[1]), inner, turns)
+        own = None
+        if widens is not None:
+            inner, spot = widens, np.add(at, widens * axis)
+            own = reach(outline, (spot[0], spot[1]), across), reach(outline, (spot[0], spot[1]), -across)
+        return cls(at, (float(axis[0]), float(axis[1])), float(sides[0]), float(sides[1]), inner, turns, own)
 
     @property
     def half(self) -> float:
@@ -112,7 +124,8 @@ class RoundEnd:
         slope = (self.radius_at(turn + 0.01) - self.radius_at(turn - 0.01)) / 0.02
         steep = np.sqrt(1 + np.square(slope / np.maximum(away, 1)))
         behind = np.clip((radius - thinner - away) / steep + 0.5, 0, 1)
-        front = np.clip(np.minimum(self.left - aside, self.right + aside) - thinner + 0.5, 0, 1)
+        left, right = self.sides_at(along)
+        front = np.clip(np.minimum(left - aside, right + aside) - thinner + 0.5, 0, 1)
         return np.asarray(np.where(along < 0, behind, np.where(along < self.inner, front, 0)), np.float32)
 
     def local(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
@@ -120,6 +133,15 @@ class RoundEnd:
         dx, dy = x - np.float32(self.at[0]), y - np.float32(self.at[1])
         ax, ay = np.float32(self.axis[0]), np.float32(self.axis[1])
         return dx * ax + dy * ay, dy * ax - dx * ay
+
+    def sides_at(self, along: NDArray[np.floating]) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
+        """How far the sides lie from the pivot's line along the limb, px: evenly from those at the pivot to those
+        `further` on, along the limb at both ends."""
+        if self.further is None or not self.inner:
+            return np.full_like(along, self.left), np.full_like(along, self.right)
+        share = np.clip(along / self.inner, 0, 1)
+        own = share * share * (3 - 2 * share)
+        return self.left + own * (self.further[0] - self.left), self.right + own * (self.further[1] - self.right)
 
     def radius_at(self, turn: NDArray[np.floating]) -> NDArray[np.floating]:
         """Distance of the end from the pivot at a turn from its left side, rad."""

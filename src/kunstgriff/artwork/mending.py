@@ -46,17 +46,19 @@ def with_cap(
     stores: Stores,
     turns: tuple[float, float] = TURNS,
     closed: bool | None = None,
+    widens: float | None = None,
 ) -> Part:
     """A part with a round end about a pivot (figure space), from its own fill and ink.
 
-    Without `radius` it is as wide as the part is there; `turns` as `RoundEnd` has them. `closed` ends have the part's
+    Without `radius` it is as wide as the part is there; to one of another radius it `widens` over so many px;
+    `turns` as `RoundEnd` has them. `closed` ends have the part's
     line; left out, they have it where the old end had. Raises EditRefused where the pivot lies outside the part.
     """
     outline = part_solid(part, stores)
     at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
     if (radius or half_width(outline, at)) < 2:
         raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
-    end = RoundEnd.of(outline, at, radius, turns)
+    end = RoundEnd.of(outline, at, radius, turns, widens)
     widest = max(end.left, end.right)
     room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + widest)) + 2
     easel = Easel.of(part, stores, room)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, drawing_width, edge_depth, part_ink
+from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, drawing_width, edge_depth, fine_depth, part_ink
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
@@ -16,6 +16,7 @@ from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, encode_png
 
 WORKED = 60  # bytes a pixel while a part is told into ink and fill and painted anew
+ROOM = 40  # px around what is painted anew in which its edge is looked for: deeper than lines are wide
 CLOSED = 0.5  # share of an edge that must have ink for it to have a line
 
 
@@ -68,7 +69,7 @@ def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArra
     """
     rgba, split = easel.rgba, easel.split
     shape = np.dstack([rgba[..., :3], np.rint(alpha * 255).astype(np.uint8)])
-    depth, width = edge_depth(shape), split.line_width
+    depth, width = _depth_within(zone, alpha, shape), split.line_width
     fill = _fill_of(rgba, split)
     line = np.clip(drawing_width(split) + 1 - depth, 0, 1) * (width > 0)
     beyond = np.clip(depth - width, 0, 1) if width else np.float32(0)  # how far inside the new line's inner edge
@@ -79,6 +80,16 @@ def reshaped(easel: Easel, alpha: Floats, zone: NDArray[np.bool_], inked: NDArra
     colour = np.where(known, painted, rgba[..., :3])
     shape[..., :3] = np.rint(colour)
     return shape
+
+
+def _depth_within(zone: NDArray[np.bool_], alpha: Floats, shape: Pixels) -> Floats:
+    """How deep each pixel of the new shape lies (h, w), told between pixels where a line may be drawn."""
+    depth = edge_depth(shape)
+    rows, columns = np.flatnonzero(zone.any(1)), np.flatnonzero(zone.any(0))
+    if len(rows):
+        where = np.s_[max(rows[0] - ROOM, 0) : rows[-1] + 1 + ROOM, max(columns[0] - ROOM, 0) : columns[-1] + 1 + ROOM]
+        depth[where] = np.where(zone[where], fine_depth(alpha[where]), depth[where])
+    return depth
 
 
 def _fill_of(rgba: Pixels, split: InkSplit) -> Pixels:

@@ -139,11 +139,12 @@ class Gusset(Recipe):
 class Cap(Recipe):
     """A round end of `part` about the joint of `bone`, painted from its own fill and ink.
 
-    `radius` (px) is that of the end (None: half the part's width there). The part's picture is the one with the cap,
-    `made`; `picture` is the drawing without it, `place` and `size` are its. A new drawing gets the cap anew.
+    `radius` (px) is that of the end (None: half the part's width there), `widens` how far from the joint (px) the limb
+    has its own width again where that is another (None: at once). The part's picture is the one with the cap, `made`;
+    `picture` is the drawing without it, `place` and `size` are its. A new drawing gets the cap anew.
     """
 
-    lengths: ClassVar = ("radius",)
+    lengths: ClassVar = ("radius", "widens")
     places: ClassVar = ("place",)
     pictures: ClassVar = ("picture",)
 
@@ -151,6 +152,7 @@ class Cap(Recipe):
     part: Ref
     bone: Ref
     radius: Reach | None = None
+    widens: Reach | None = None
     picture: Digest
     place: Point
     size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]

@@ -10,7 +10,7 @@ from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
-MEANING = 8  # raised whenever readings come to mean something else, so that those kept are made anew
+MEANING = 9  # raised whenever readings come to mean something else, so that those kept are made anew
 
 
 def seen_at(figure: Figure, pair: tuple[Part, Part]) -> frozenset[str]:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.lines import runs_along, spots_at
 
 CORNER = 20.0  # degrees by which an outline turns from which on it has a corner there
+INSIDE = math.cos(math.radians(60))  # how close to the middle between two limbs their crease lies, seen from the joint
 STEP = 0.5  # px between the spots at which a line is felt across: one a pixel, painted twice as large
 EVERY = 2  # px along the outline between the places at which its line is measured
 
@@ -49,16 +50,28 @@ class Outline:
 
         Each corner is the whole turn within three line widths.
         """
-        reach = max(round(1.5 * width), 2)
-        before, after = np.roll(self.along, reach, 0), np.roll(self.along, -reach, 0)
-        turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(1)))
-        side = np.sign(self.along[:, 0] * self.inward[:, 1] - self.along[:, 1] * self.inward[:, 0])
-        hollow = np.where(self.away < within, -turn * side, 0.0)
+        reach, hollow = self._hollow(width, within)
         found = 0.0
         while (sharpest := int(np.argmax(hollow))) >= 0 and hollow[sharpest] > CORNER:
             found += width * mitre(hollow[sharpest])
             hollow[np.arange(sharpest - 2 * reach, sharpest + 2 * reach + 1) % len(hollow)] = 0.0
         return found
+
+    def sharpest_corner(self, width: float, within: float, inside: Floats | None) -> float:
+        """How far the outline turns in its sharpest inner corner near the joint, degrees; none on the side that is
+        `inside` (unit vector) the bend, where two limbs meet in a crease."""
+        _, hollow = self._hollow(width, within)
+        outside = True if inside is None else self.line @ inside < INSIDE * self.away
+        return float(hollow.max(where=outside, initial=0.0))
+
+    def _hollow(self, width: float, within: float) -> tuple[int, Floats]:
+        """How far the outline turns inwards within three line widths of each spot, degrees (n,), near the joint; and
+        half of that reach, spots."""
+        reach = max(round(1.5 * width), 2)
+        before, after = np.roll(self.along, reach, 0), np.roll(self.along, -reach, 0)
+        turn = np.degrees(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(1)))
+        side = np.sign(self.along[:, 0] * self.inward[:, 1] - self.along[:, 1] * self.inward[:, 0])
+        return reach, np.where(self.away < within, -turn * side, 0.0)
 
 
 def mitre(bend: float) -> float:

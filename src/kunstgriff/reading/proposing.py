@@ -16,12 +16,13 @@ from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.joints import melts_at, pair_at
 from kunstgriff.seam.pivot import better_pivot, with_joint_at
-from kunstgriff.seam.treating import CAPPED, WAYS, Way, treated, way_now
+from kunstgriff.seam.treating import BLENDED, CAPPED, WAYS, Way, treated, way_now
+from kunstgriff.seam.widths import widths_at
 
 STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
 QUICK = 20.0  # the same where many joints are treated in one go
 MOVED = "moved_"
-WORTH_MOVING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
+WORTH_CHANGING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
 LIKE: dict[Way, Way] = {"trim": "cover", "cap_trim": "cap_cover"}  # what they leave of the outline is the same
 OUTLINES = frozenset({"stands out beyond one limb", "falls short of one limb", "opens a gap"})
 BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
@@ -95,9 +96,15 @@ def propose(
     # round ends are a change to the drawing: tried where nothing else hides all
     if melts and pair and _best(trials).badness > 0 and any(needs_cap(part, bone, stores) for part in pair):
         go_on(CAPPED)
-    if melts and _best(trials).badness > 0:
-        trials += _moved(figure, stores, bone, painter, step, _best(trials))
     best = _best(trials)
+    # widening a piece changes what was drawn beside the joint: shown to who looks, taken where half of what shows goes
+    if melts and pair and (every or best.badness > 0) and widths_at(figure, bone, stores):
+        trials.append(_tried(figure, stores, bone, painter, BLENDED, step, rest))
+        best = trials[-1] if _halves(trials[-1], best) else best
+    if melts and best.badness > 0:
+        moved = _moved(figure, stores, bone, painter, step, best)
+        trials += moved
+        best = _best([best, *moved])
     if best.seam is None:
         raise EditRefused(best.refused)
     return Proposal(bone.id, way_now(figure, bone.id), best, tuple(trials))
@@ -129,9 +136,15 @@ def _moved(
         found = propose(there, stores, need_bone(there, bone.id), painter, step, every=False).chosen
     except EditRefused:
         return ()
-    if found.seam is None or found.badness > WORTH_MOVING * still.badness or found.sum > WORTH_MOVING * still.sum:
+    if not _halves(found, still):
         return ()
     return (replace(found, to=to, by=math.dist(to, bone.joint)),)
+
+
+def _halves(one: Trial, still: Trial) -> bool:
+    """Whether so much less shows in one way than in another that it is worth a change to bones or to the drawing."""
+    less = one.badness <= WORTH_CHANGING * still.badness and one.sum <= WORTH_CHANGING * still.sum
+    return one.seam is not None and less and still.badness > 0
 
 
 def _best(trials: list[Trial]) -> Trial:
@@ -173,7 +186,7 @@ def _tried(
     """A way tried; refused, too, where the drawing at `rest` would look otherwise beside the two parts."""
     try:
         after = treated(figure, bone.id, way, stores)
-        if rest is not None and (off := rest.disturbed(after)) > rest.may:
+        if rest is not None and (off := rest.disturbed(after, way == BLENDED)) > rest.may:
             return Trial(way, None, f"{off:.0f} px² beside the two parts would look otherwise at rest.")
         return Trial(way, read_seam(after, stores, bone, painter, step, rough=step == QUICK))
     except EditRefused as error:

@@ -44,9 +44,11 @@ class AtRest:
         kernel = np.ones((2 * EDGE + 1, 2 * EDGE + 1), np.uint8)
         self.elsewhere = cv2.dilate(theirs.astype(np.uint8), kernel) == 0
 
-    def disturbed(self, after: Figure) -> float:
-        """px² that look otherwise at rest than before, where other parts or nothing were seen."""
-        return float((_differ(self.before, self._painted(after)) & self.elsewhere).sum()) / self.scale**2
+    def disturbed(self, after: Figure, grown: bool = False) -> float:
+        """px² that look otherwise at rest than before, where other parts or nothing were seen; only where other parts
+        were, of a limb that is `grown` on purpose."""
+        where = self.elsewhere & (self.before[..., 3] >= 128) if grown else self.elsewhere
+        return float((_differ(self.before, self._painted(after)) & where).sum()) / self.scale**2
 
     @property
     def may(self) -> float:

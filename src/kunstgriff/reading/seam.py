@@ -42,6 +42,7 @@ ROUGH = 80.0  # px of half a limb's width that are enough to choose by where man
 LARGEST = 2400  # px of a side of what is painted; limbs wider than 380 px are painted smaller
 WHOLE = 700  # px of the longer side at which the two parts are painted to tell their area
 SOFT_EDGE = 0.75  # px by which a line may be softer or wider than its measured width and still be one along the edge
+BENT = 0.2  # length of the sum of both limbs' directions from which on a bend has an inside: 11 degrees
 SEEN = 128  # alpha from which a pixel counts as painted
 
 Pixels = NDArray[np.uint8]
@@ -61,7 +62,8 @@ class SeamReading:
     outside its own mean over 2 r; `width_kept` and `area_kept` the shares of the limb's width at the joint and of its
     painted area at rest, `folded` how many triangles are turned over; `jump` how far the outline of a piece that comes
     to stand in there lies from that of the parts it replaces; `beyond` and `short` how far the silhouette of two rigid
-    pieces stands out beyond that of one limb and falls short of it, within 1.5 r.
+    pieces stands out beyond that of one limb and falls short of it, within 1.5 r; `corner` how many degrees the outline
+    turns in the sharpest inner corner it has on the outer side of the bend.
     """
 
     angle: float
@@ -81,6 +83,7 @@ class SeamReading:
     jump: float
     beyond: float = 0.0
     short: float = 0.0
+    corner: float = 0.0
 
 
 class _Inked(MemoryStores):
@@ -283,7 +286,7 @@ class SeamReader:
         across = float(np.where(crossing, black, 0).sum()) / 255 / self.scale**2
         self.found = black, crossing, gap
         ahead = self._ahead(turn)
-        step, notch, bump, corners = self._outline(seen, ink, ahead)
+        step, notch, bump, corners, corner = self._outline(seen, ink, ahead)
         beyond = short = 0.0
         if found.ideal is not None:
             beyond, short = (off / self.scale for off in departures(seen, found.ideal, self.near))
@@ -305,6 +308,7 @@ class SeamReader:
             jump=jump,
             beyond=beyond,
             short=short,
+            corner=corner,
         )
 
     @property
@@ -366,19 +370,23 @@ class SeamReader:
         deep = inside > self.deep * self.scale
         return black, np.asarray(deep & self.in_reach & bool(self.line))
 
-    def _outline(self, seen: Mask, ink: Pixels, ahead: NDArray[np.float64]) -> tuple[float, float, float, float]:
-        """Step of the line's width, deepest notch and highest bump of the outline near the joint, and how much ink the
-        lines meeting in its corners have more than a line's width inside, px. `ink` is that of the edge window."""
+    def _outline(self, seen: Mask, ink: Pixels, ahead: NDArray[np.float64]) -> tuple[float, float, float, float, float]:
+        """Step of the line's width, deepest notch and highest bump of the outline near the joint, how much ink the
+        lines meeting in its corners have more than a line's width inside, px, and the sharpest corner outside, degrees.
+        `ink` is that of the edge window."""
         outlines = list(outlines_of(seen, self.scale, self.radius))
         swings = [one.notch_and_bump(2 * self.radius) for one in outlines]
         corners = sum(one.corners(self.line, 1.5 * self.radius + 3 * self.line) for one in outlines)
+        between = ahead + self.back
+        inside = between / np.hypot(*between) if np.hypot(*between) > BENT else None
+        corner = max((one.sharpest_corner(self.line, 2 * self.radius, inside) for one in outlines), default=0.0)
         widths = [
             widths_along(one, ink, self.scale, self.radius, self.line, ahead, self.back)
             for one in outlines
             if self.line
         ]
         notch, bump = (max((one[k] for one in swings), default=0.0) for k in (0, 1))
-        return width_step(widths), notch, bump, corners
+        return width_step(widths), notch, bump, corners, corner
 
     def _width(self, seen: Mask, ahead: NDArray[np.float64]) -> float:
         """Diameter of the widest disc that travels around the joint from one limb to the other, px."""

@@ -113,7 +113,7 @@ def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
     bone = figure.bone(cap.bone)
     assert bone is not None
     try:
-        return with_cap(part, bone.joint, cap.radius, stores, outside_turns(part, bone))
+        return with_cap(part, bone.joint, cap.radius, stores, outside_turns(part, bone), widens=cap.widens)
     except EditRefused:
         return part  # the joint no longer lies on the new drawing
 
@@ -125,17 +125,22 @@ def _of(cap: Cap, part: Part, after: Part) -> Cap:
 
 
 def with_caps(
-    figure: Figure, bone: Bone, stores: Stores, parts: tuple[Part, ...], radius: float | None = None
+    figure: Figure,
+    bone: Bone,
+    stores: Stores,
+    parts: tuple[Part, ...],
+    radius: float | None = None,
+    widens: float | None = None,
 ) -> Figure:
-    """The figure with round ends of some parts about a bone's joint."""
+    """The figure with round ends of some parts about a bone's joint; `radius` and `widens` as `with_cap` has them."""
     for one in parts:
         part = figure.part(one.id)
         assert part is not None
         need_unstraightened(part)
-        after = with_cap(part, bone.joint, radius, stores, outside_turns(part, bone))
+        after = with_cap(part, bone.joint, radius, stores, outside_turns(part, bone), widens=widens)
         cap = Cap(
-            id=new_id(figure), part=part.id, bone=bone.id, radius=radius, picture=part.picture, place=part.place,
-            size=part.size, made=after.picture,
+            id=new_id(figure), part=part.id, bone=bone.id, radius=radius, widens=widens, picture=part.picture,
+            place=part.place, size=part.size, made=after.picture,
         )  # fmt: skip
         figure = figure.replace(treatments=(*figure.treatments, cap), next_id=figure.next_id + 1)
         figure = redrawn_by_us(figure, after, stores)

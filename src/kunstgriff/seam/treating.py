@@ -17,13 +17,16 @@ from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import need_pair, pair_at
 from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.trim import LayTrim
+from kunstgriff.seam.widths import BlendWidths
 
-Way = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim"]
+Way = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim", "blend_cover"]
 WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "gusset")  # as the ends are drawn, the simplest first
 CAPPED: tuple[Way, ...] = ("cap", "cap_cover", "cap_trim")  # with both ends made round about the joint first
+BLENDED: Way = "blend_cover"  # with the narrower piece widened towards the joint first
 KINDS: dict[Way, frozenset[str]] = {
     "nothing": frozenset(), "cover": frozenset({"cover"}), "trim": frozenset({"trim"}), "gusset": frozenset({"gusset"}),
     "cap": frozenset({"cap"}), "cap_cover": frozenset({"cap", "cover"}), "cap_trim": frozenset({"cap", "trim"}),
+    "blend_cover": frozenset({"blend", "cover"}),
 }  # fmt: skip
 
 
@@ -84,7 +87,9 @@ def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None
         figure = with_joint_at(figure, need_bone(figure, ref), to, stores)
     figure = figure.replace(treatments=tuple(one for one in figure.treatments if not hides_line(one, ref)))
     figure = without_caps(figure, caps_at(figure, ref), stores)
-    if way in CAPPED:
+    if way == BLENDED:
+        figure = BlendWidths(bone=ref).apply(figure, stores)
+    elif way in CAPPED:
         figure = LayCap(bone=ref).apply(figure, stores)
     if way == "gusset":
         return LayGusset(bone=ref).apply(figure, stores)
@@ -108,7 +113,9 @@ def _as_they_lie(figure: Figure, bone: Bone, stores: Stores) -> list[tuple[str, 
 
 def way_now(figure: Figure, ref: str) -> Way | None:
     """How a bone's joint is treated; None where it is in several ways."""
-    laid = {one.kind for one in figure.treatments if hides_line(one, ref)} | {one.kind for one in caps_at(figure, ref)}
+    laid: set[str] = {one.kind for one in figure.treatments if hides_line(one, ref)}
+    if caps := caps_at(figure, ref):
+        laid.add("cap" if all(one.widens is None for one in caps) else "blend")
     return next((way for way, kinds in KINDS.items() if laid == kinds), None)
 
 

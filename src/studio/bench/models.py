@@ -47,6 +47,7 @@ class Reading(models.Model):
     jump = models.FloatField()
     beyond = models.FloatField(default=0)
     short = models.FloatField(default=0)
+    corner = models.FloatField(default=0)
 
     class Meta:
         ordering = ["angle"]

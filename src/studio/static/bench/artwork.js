@@ -11,7 +11,7 @@ export const BLENDS = [
 const PAUSE = 250; // ms
 const NOTHING_READ = { lineWidth: 0, lineSpread: 0, inked: 0, pieces: 1, holes: 0, softness: 0, bend: 0, suggestedPivot: null };
 
-const REPAINTS = new Set(['make_cap', 'grow_under', 'fill_holes', 'erase_strays', 'harden_edges', 'redraw_line', 'lay_cap']);
+const REPAINTS = new Set(['make_cap', 'grow_under', 'fill_holes', 'erase_strays', 'harden_edges', 'redraw_line', 'lay_cap', 'blend_widths']);
 
 export const artwork = {
   get blends() { return BLENDS; },

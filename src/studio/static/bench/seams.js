@@ -5,7 +5,9 @@ import { scene } from './scene.js';
 
 const LET_BE = 1500; // ms after a joint was dragged in which the others wait to be read
 const PLOT = { width: 236, height: 64 };
-const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px'], ['beyond', 'Beyond one limb, px'], ['short', 'Short of one limb, px']];
+const CORNER = 20; // degrees from which on an outline has a corner (kunstgriff/reading/outlines.py)
+const BLENDED = 'blend_cover'; // kunstgriff/seam/treating.py
+const KINDS = [['ink_length', 'Line across, px'], ['gap_disc', 'Gap, px'], ['outline_step', 'Step of the line, px'], ['notch', 'Notch, px'], ['beyond', 'Beyond one limb, px'], ['short', 'Short of one limb, px'], ['corner', 'Corner outside the bend, °']];
 
 export const seams = {
   get seamRows() {
@@ -84,7 +86,9 @@ export const seams = {
     const [width, area] = [worst('width_kept'), worst('area_kept')];
     const folded = this.seamNow.readings.reduce((most, one) => (one.folded > most.folded ? one : most));
     const turned = folded.folded ? `${folded.folded} triangles folded over at ${Math.round(folded.angle)}°` : 'nothing folds over';
-    return `At least ${Math.round(width.width_kept * 100)} % of the width (${Math.round(width.angle)}°) and ${Math.round(area.area_kept * 100)} % of the area (${Math.round(area.angle)}°) kept; ${turned}.`;
+    const sharpest = this.seamNow.readings.reduce((most, one) => (one.corner > most.corner ? one : most));
+    const corner = sharpest.corner > CORNER ? ` Outside the bend the outline has a corner of ${Math.round(sharpest.corner)}° (${Math.round(sharpest.angle)}°)${this.tried && this.tried.trials.some((one) => one.way === BLENDED) ? '; with the widths blended it goes' : ''}.` : '';
+    return `At least ${Math.round(width.width_kept * 100)} % of the width (${Math.round(width.angle)}°) and ${Math.round(area.area_kept * 100)} % of the area (${Math.round(area.angle)}°) kept; ${turned}.${corner}`;
   },
   get seamSentences() { return this.seamNow ? this.seamNow.misses.map((miss, key) => ({ key, text: `${miss.sentence}, ${miss.times.toFixed(1)} times what is tolerated` })) : []; },
   get seamsBusy() { return !this.seamsHalted && Boolean(this.seamsOf) && Object.keys(this.seamsRead).length < this.seamJoints.length; },

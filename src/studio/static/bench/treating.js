@@ -4,7 +4,7 @@ import { fetchJson } from './api.js';
 import { engine } from './engine.js';
 import { scene } from './scene.js';
 
-const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim' };
+const WAYS = { nothing: 'As drawn', cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round ends', cap_cover: 'Round ends, cover', cap_trim: 'Round ends, trim', blend_cover: 'Widths blended, cover' };
 const KINDS = { cover: 'Cover', trim: 'Trim', gusset: 'Gusset', cap: 'Round end', opening: 'Open outline', ink_cut: 'Ink cut', clip: 'Clip', fold: 'Fold', stand_in: 'Stand-in', order: 'Order by pose', stacking: 'Over itself by pose' };
 const MEETINGS = {
   limb: { word: 'One limb', why: 'It goes on in two pieces: no line should be seen between them' },
