@@ -215,7 +215,20 @@ def test_a_joint_off_the_limb_is_moved_as_proposed_and_a_part_is_cut_turned_and_
     )
     whole = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)
     hand.changed(lambda: hand.fill("#drawn-turn", "20"))
-    hand.changed(lambda: hand.fill("#drawn-turn", "0"))
+    part = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)
+    turned = part["remade"][-1]  # its handles are turned with it: a corner pulled away from the pivot scales it evenly
+    drawn_at = np.add(part["place"], turned["offset"])
+    about = drawn_at + turned["about"]
+    c, s = np.cos(np.radians(20)), np.sin(np.radians(20))
+    from_pivot = np.array([[c, -s], [s, c]]) @ (drawn_at + turned["size"] - about)
+    hand.click("Turn, scale")
+    hand.changed(
+        lambda: hand.drag(hand.to_window(list(about + from_pivot)), hand.to_window(list(about + 1.25 * from_pivot)))
+    )
+    (pulled,) = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["remade"]
+    assert pulled["turn"] == 20
+    assert np.allclose(pulled["scale"], 1.25, atol=0.06)
+    hand.changed(lambda: hand.click("As drawn"))
     assert next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["picture"] == whole["picture"]
     hand.click("Cut in two")
     middle = np.add(whole["place"], np.divide(whole["size"], 2))

@@ -177,6 +177,7 @@ def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
     assert found.best != "blend_cover"  # it changes what was drawn: shown, not taken, where another hides all
     after = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "blend_cover"}]})
     assert way_now(after, bone.id) == "blend_cover"
+    assert not propose(after, stores, bone, painter(), 20, every=False).changes  # what hides all stays as it was laid
     narrow, wide = ("fore", "upper") if fore < upper else ("upper", "fore")
     assert need_part(after, wide) == need_part(figure, wide)
     angles = [-100.0, -60.0, 0.0, 60.0, 100.0]

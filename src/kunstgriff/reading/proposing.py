@@ -81,10 +81,11 @@ def propose(
     Where a part only lies on another, nothing is proposed. Raises EditRefused where no two parts meet there.
     """
     melts = melts_at(figure, bone, stores)
+    bare = treated(figure, bone.id, WAYS[0], stores)
     trials = [_tried(figure, stores, bone, painter, WAYS[0], step)]
     rest = None
     if melts and (every or trials[0].badness > 0):  # else no other way is tried
-        rest = AtRest(treated(figure, bone.id, WAYS[0], stores), stores, bone, painter)
+        rest = AtRest(bare, stores, bone, painter)
 
     def go_on(ways: Sequence[Way]) -> None:
         for way in ways:
@@ -92,22 +93,29 @@ def propose(
                 trials.append(_tried(figure, stores, bone, painter, way, step, rest))
 
     go_on(WAYS[1:] if melts else ())
-    pair = pair_at(figure, bone, stores)
+    pair = pair_at(bare, bone, stores)
     # round ends are a change to the drawing: tried where nothing else hides all
     if melts and pair and _best(trials).badness > 0 and any(needs_cap(part, bone, stores) for part in pair):
         go_on(CAPPED)
     best = _best(trials)
+    now = way_now(figure, bone.id)
     # widening a piece changes what was drawn beside the joint: shown to who looks, taken where half of what shows goes
-    if melts and pair and (every or best.badness > 0) and widths_at(figure, bone, stores):
+    if melts and pair and (every or best.badness > 0) and widths_at(bare, bone, stores):
         trials.append(_tried(figure, stores, bone, painter, BLENDED, step, rest))
         best = trials[-1] if _halves(trials[-1], best) else best
     if melts and best.badness > 0:
         moved = _moved(figure, stores, bone, painter, step, best)
         trials += moved
         best = _best([best, *moved])
+    if best.badness == 0 and now is not None and now != best.way:  # what a person laid and hides all stays
+        kept = next((one for one in trials if one.way == now), None)
+        if kept is None or (kept.badness > 0 and step == QUICK):  # a rough look is not enough to take it off
+            trials = [one for one in trials if one.way != now]
+            trials.append(kept := _tried(figure, stores, bone, painter, now, STEP, rest))
+        best = kept if kept.badness == 0 else best
     if best.seam is None:
         raise EditRefused(best.refused)
-    return Proposal(bone.id, way_now(figure, bone.id), best, tuple(trials))
+    return Proposal(bone.id, now, best, tuple(trials))
 
 
 def _may_help(way: Way, trials: Sequence[Trial]) -> bool:

@@ -26,24 +26,28 @@ def seam_strip(
     angles: Sequence[float],
     tile: int,
     marked: bool = True,
+    radius: float | None = None,
 ) -> tuple[NDArray[np.uint8], tuple[SeamReading, ...]]:
     """Pictures of a seam at some angles side by side (tile, tile * n, 4), and what was read at each.
 
-    Ink that crosses the limb and gaps are `marked` in plum where they are more than is tolerated. Raises EditRefused
-    where no two parts meet.
+    Ink that crosses the limb and gaps are `marked` in plum where they are more than is tolerated. What is shown around
+    the joint goes by half the limb's width there, or by another `radius` (px), for pictures of one scale of ways that
+    change it. Raises EditRefused where no two parts meet.
     """
     reader = SeamReader(figure, stores, bone, painter)
     tiles, readings = [], []
     for angle in angles:
         (reading,) = reader.read([angle])
-        tiles.append(seam_tile(reader, reading, tile, figure.tolerances if marked else None))
+        tiles.append(seam_tile(reader, reading, tile, figure.tolerances if marked else None, radius))
         readings.append(reading)
     return np.concatenate(tiles, axis=1), tuple(readings)
 
 
-def seam_tile(reader: SeamReader, reading: SeamReading, tile: int, tolerances: Tolerances | None) -> NDArray[np.uint8]:
+def seam_tile(
+    reader: SeamReader, reading: SeamReading, tile: int, tolerances: Tolerances | None, radius: float | None = None
+) -> NDArray[np.uint8]:
     """The picture (tile, tile, 4) of a seam as its reader read it last, marked where more shows than is tolerated."""
-    middle, reach = reader.view.size[0] // 2, round(REACH * reader.radius * reader.scale)
+    middle, reach = reader.view.size[0] // 2, round(REACH * (radius or reader.radius) * reader.scale)
     cut = slice(max(middle - reach, 0), middle + reach)
     pixels = reader.look()
     unmultiply(pixels)

@@ -20,7 +20,7 @@ from kunstgriff.reading.proposing import MOVED, Proposal, Trial, propose
 from kunstgriff.reading.seams import Seam, seam_angles, sentence_of
 from kunstgriff.reading.showing import angles_shown, seam_strip
 from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
-from kunstgriff.seam.joints import meets_as
+from kunstgriff.seam.joints import limb_radius, meets_as, need_pair
 from kunstgriff.seam.pivot import better_pivot
 from kunstgriff.seam.treating import KINDS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
@@ -132,12 +132,15 @@ def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
     stores = DatabaseStores()
     bone = need_bone(figure, bone_id)
     angles = _angles(figure_id, revision_id, bone_id)
+    # all ways at one scale: that of the pieces as they are drawn, which none makes narrower
+    bare = treated(figure, bone_id, "nothing", stores)
+    radius = limb_radius(need_pair(bare, bone, stores), bone, stores)
     shown = figure
     if way != "now":
         to = better_pivot(figure, bone, stores) if way.startswith(MOVED) else None
         shown = treated(figure, bone_id, way.removeprefix(MOVED), stores, to)
         bone = need_bone(shown, bone_id)
-    return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE))[0])
+    return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE, radius=radius))[0])
 
 
 @login_required

@@ -109,7 +109,10 @@ export function drawSnap(context, camera, snap) {
   context.moveTo(x, y - 7);
   context.lineTo(x, y + 7);
   context.stroke();
-  context.fillText(snap.word, x + 10, y - 8);
+  context.translate(x, y); // upright on the screen however the view lies
+  context.rotate(-camera.turn);
+  context.scale(camera.mirrored ? -1 : 1, 1);
+  context.fillText(snap.word, 10, -8);
   context.restore();
 }
 

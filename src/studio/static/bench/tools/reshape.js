@@ -29,11 +29,25 @@ export const middle = strokeTool({
   },
 });
 
-/** The corners of a part's box and the knob above it, in figure space, and what they turn about. */
+/** A spot of the figure (x, y) turned by so many rad about another. */
+function turnedAbout([x, y], [ax, ay], by) {
+  const [c, s] = [Math.cos(by), Math.sin(by)];
+  return [ax + c * (x - ax) - s * (y - ay), ay + s * (x - ax) + c * (y - ay)];
+}
+
+/** The corners of a part's box as it is turned, the knob above it, in figure space, what they turn about and how far
+ * they are turned (rad). The numbers of a turned part are told of the drawing it was turned from. */
 export function handlesOf(part) {
-  const [x, y] = part.place;
-  const [w, h] = part.size;
-  return { corners: [[x, y], [x + w, y], [x + w, y + h], [x, y + h]], knob: [x + w / 2, y - KNOB / engine.camera.scale], about: part.pivot || [x + w / 2, y + h / 2] };
+  const last = part.remade[part.remade.length - 1];
+  const turned = last && last.kind === 'turned' ? last : null;
+  const [x, y] = turned ? [part.place[0] + turned.offset[0], part.place[1] + turned.offset[1]] : part.place;
+  const [w, h] = turned ? turned.size : part.size;
+  const about = turned ? [x + turned.about[0], y + turned.about[1]] : part.pivot || [x + w / 2, y + h / 2];
+  const [sx, sy] = turned ? turned.scale : [1, 1];
+  const angle = turned ? (turned.turn * Math.PI) / 180 : 0;
+  const lifted = KNOB / engine.camera.scale / (sy || 1);
+  const placed = ([px, py]) => turnedAbout([about[0] + sx * (px - about[0]), about[1] + sy * (py - about[1])], about, angle);
+  return { corners: [[x, y], [x + w, y], [x + w, y + h], [x, y + h]].map(placed), knob: placed([x + w / 2, y - Math.abs(lifted)]), about, angle };
 }
 
 export const reshape = {
@@ -45,31 +59,32 @@ export const reshape = {
   down(bench, point, event) {
     const part = bench.onePart;
     if (!part) { engine.tools.select.click(bench, point, event); return; }
-    const { corners, knob, about } = handlesOf(part);
+    const { corners, knob, about, angle } = handlesOf(part);
     const isNear = (one) => Math.hypot(one[0] - point[0], one[1] - point[1]) * engine.camera.scale < NEAR;
     const corner = corners.find(isNear);
     const now = bench.turned;
-    if (isNear(knob)) this.drag = { part: part.id, about, now, from: Math.atan2(point[1] - about[1], point[0] - about[0]), turn: 0, scale: [1, 1] };
-    else if (corner) this.drag = { part: part.id, about, now, corner, turn: 0, scale: [1, 1] };
+    if (isNear(knob)) this.drag = { part: part.id, about, angle, now, from: Math.atan2(point[1] - about[1], point[0] - about[0]), turn: 0, scale: [1, 1] };
+    else if (corner) this.drag = { part: part.id, about, angle, now, corner: turnedAbout(corner, about, -angle), turn: 0, scale: [1, 1] };
     else engine.tools.select.click(bench, point, event);
   },
 
   move(bench, point, event) {
     const { drag } = this;
     if (!drag) return;
-    const { about } = drag;
+    const { about, angle } = drag;
     if (drag.corner) {
-      const by = [0, 1].map((k) => (point[k] - about[k]) / (Math.abs(drag.corner[k] - about[k]) < 1 ? 1 : drag.corner[k] - about[k]));
+      const straight = turnedAbout(point, about, -angle);
+      const by = [0, 1].map((k) => (straight[k] - about[k]) / (Math.abs(drag.corner[k] - about[k]) < 1 ? 1 : drag.corner[k] - about[k]));
       if (event && event.shiftKey) { const even = Math.max(Math.abs(by[0]), Math.abs(by[1])); drag.scale = by.map((one) => even * (Math.sign(one) || 1)); } else drag.scale = by;
       bench.place = drag.scale.map((one) => `${Math.round(one * 100)} %`).join(', ');
     } else {
       drag.turn = ((Math.atan2(point[1] - about[1], point[0] - about[0]) - drag.from) * 180) / Math.PI;
       bench.place = `${Math.round(drag.turn)}°`;
     }
-    const [c, s] = [Math.cos((drag.turn * Math.PI) / 180), Math.sin((drag.turn * Math.PI) / 180)];
+    const on = angle + (drag.turn * Math.PI) / 180;
     bench.showPlaced([drag.part], (x, y) => {
-      const [u, v] = [(x - about[0]) * drag.scale[0], (y - about[1]) * drag.scale[1]];
-      return [about[0] + c * u - s * v, about[1] + s * u + c * v];
+      const [u, v] = turnedAbout([x, y], about, -angle);
+      return turnedAbout([about[0] + (u - about[0]) * drag.scale[0], about[1] + (v - about[1]) * drag.scale[1]], about, on);
     });
   },
 
