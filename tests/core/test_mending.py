@@ -23,6 +23,7 @@ from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
+from kunstgriff.figure.model import Unbound
 from kunstgriff.figure.stores import MemoryStores
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of, two_piece_arm
 from tests.conftest import DEMO
@@ -211,7 +212,7 @@ def test_several_inks_are_lifted_each_on_or_off():
 
 def test_pivots_are_suggested_where_limbs_overlap_and_move_along():
     figure, stores = two_piece_arm()
-    bare = figure.replace(bones=(), parts=tuple(p.model_copy(update={"binding": {"kind": "unbound"}}) for p in figure.parts))  # fmt: skip
+    bare = figure.replace(bones=(), parts=tuple(p.model_copy(update={"binding": Unbound()}) for p in figure.parts))  # fmt: skip
     (elbow,) = at(figure, (200, 200))
     lone = bare.parts[0] if suggested_pivot(bare, bare.parts[0], stores) else bare.parts[1]
     assert suggested_pivot(bare, lone, stores) == pytest.approx(elbow, abs=3)

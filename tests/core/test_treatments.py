@@ -69,7 +69,8 @@ def test_documents_from_before_there_were_treatments_keep_their_covers():
     cover = {
         key: value for key, value in document.pop("treatments")[0].items() if key not in ("kind", "half_line", "inks")
     }
-    assert Figure.model_validate({**document, "covers": [cover]}).covers[0].id == cover["id"]
+    document |= {"format": "kunstgriff.figure/1", "covers": [cover]}
+    assert Figure.model_validate(document).covers[0].id == cover["id"]
 
 
 def test_an_open_outline_has_no_ink_along_its_stretch_and_all_of_it_elsewhere():

@@ -258,14 +258,12 @@ def without_parts(figure: Figure, gone: set[str]) -> Figure:
         raise EditRefused("A figure needs at least one part.")
 
     def kept(part: Part) -> Part:
-        changes: dict[str, object] = {kin: None for kin in ("alternate_of", "facing_of") if getattr(part, kin) in gone}
+        changes: dict[str, object] = {}
         if isinstance(part.binding, Rider) and part.binding.carrier in gone:
             changes["binding"] = Unbound()
         if any(isinstance(one, Rider) and one.carrier in gone for one in part.shelved):
             changes["shelved"] = tuple(one for one in part.shelved if not isinstance(one, Rider))
         return part.model_copy(update=changes) if changes else part
 
-    return figure.replace(
-        parts=tuple(kept(part) for part in figure.parts if part.id not in gone),
-        treatments=figure.without(gone),
-    )
+    left = tuple(kept(part) for part in figure.parts if part.id not in gone)
+    return figure.model_copy(update={"parts": left}).without(gone)

@@ -16,10 +16,13 @@ from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.edit import Edit, EditRefused
-from kunstgriff.figure.model import Apart, Bone, Figure, Part, Point, Rider, Weighted
+from kunstgriff.figure.model import Apart, Bone, Figure, KeptPose, Part, Point, Rider, Weighted
+from kunstgriff.figure.references import from_new_rest
 from kunstgriff.figure.renewal import set_at_rest
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
 from kunstgriff.skeleton.kinematics import posed
+
+STILL = 1e-6  # degrees, px or times a bone may be off rest and count as at rest
 
 Floats = NDArray[np.float64]
 Floats32 = NDArray[np.float32]
@@ -28,8 +31,8 @@ Floats32 = NDArray[np.float32]
 class TakePose(Edit):
     """Take a pose as the new rest.
 
-    Every part is redrawn as it is posed, once; meshes, weights, riders, pivots and covers go along. Springs, limits and
-    names stay; limits are counted from the new rest.
+    Every part is redrawn as it is posed, once; meshes, weights, riders, pivots and covers go along. Springs and names
+    stay; limits, kept poses and what switches treatments are counted from the new rest.
     """
 
     kind: Literal["take_pose"] = "take_pose"
@@ -42,22 +45,11 @@ class TakePose(Edit):
         rig = compile_rig(figure, stores)
         rig.evaluate(pose)
         changed = {part.id: self._redrawn(figure, rig, part, stores) for part in figure.parts}
-        bones = tuple(self._rested(rig, bone) for bone in figure.bones)
-        after = with_parts(figure.replace(bones=bones), changed)
+        after = with_parts(_counted_anew(figure, rig), changed)
         for part in after.parts:
             if isinstance(part.binding, Weighted) and part.strip is None:
                 after = with_parts(after, {part.id: Net.of(part.binding, stores).bound(after, part, stores)})
         return set_at_rest(figure, after, stores)
-
-    def _rested(self, rig: Rig, bone: Bone) -> Bone:
-        matrix = rig.matrices[[rig.bone_index[bone.id]] * 2]
-        joint, tip = posed(np.array([bone.joint, bone.tip], np.float64), matrix)
-        turned = float(rig.turn[rig.bone_index[bone.id]])
-        limits = bone.limits
-        if limits is not None:
-            low, high = max(min(limits.low - turned, 0.0), -360), min(max(limits.high - turned, 0.0), 360)
-            limits = limits.model_copy(update={"low": low, "high": high})
-        return bone.model_copy(update={"joint": _point(joint), "tip": _point(tip), "limits": limits})
 
     def _redrawn(self, figure: Figure, rig: Rig, part: Part, stores: Stores) -> Part:
         block = rig.blocks[part.id]
@@ -112,6 +104,53 @@ class TakePose(Edit):
 
     def told(self, figure: Figure) -> str:
         return "take the pose as the new rest"
+
+
+def _counted_anew(figure: Figure, rig: Rig) -> Figure:
+    """The figure with its bones as the rig has them, and all turns, moves and stretches counted from there."""
+    index = rig.bone_index
+    turned = {ref: float(rig.turn[number]) for ref, number in index.items()}
+    stretched = {ref: (float(rig.stretch[number][0]), float(rig.stretch[number][1])) for ref, number in index.items()}
+    poses = tuple(_of_every_bone(figure, one) for one in figure.poses)
+    after = from_new_rest(figure.model_copy(update={"poses": poses}), turned, stretched)
+    bones = tuple(_at_rest(rig, bone) for bone in after.bones)
+    moved = zip(after.poses, figure.poses, strict=True)
+    return after.replace(bones=bones, poses=tuple(_moved(figure, rig, now, before) for now, before in moved))
+
+
+def _at_rest(rig: Rig, bone: Bone) -> Bone:
+    matrix = rig.matrices[[rig.bone_index[bone.id]] * 2]
+    joint, tip = posed(np.array([bone.joint, bone.tip], np.float64), matrix)
+    limits = bone.limits
+    if limits is not None:  # the new rest lies within them
+        limits = limits.model_copy(update={"low": min(limits.low, 0.0), "high": max(limits.high, 0.0)})
+    return bone.model_copy(update={"joint": _point(joint), "tip": _point(tip), "limits": limits})
+
+
+def _of_every_bone(figure: Figure, pose: KeptPose) -> KeptPose:
+    """A kept pose that says of bones at rest, too, that they are."""
+    turn = {bone.id: pose.turn.get(bone.id, 0.0) for bone in figure.bones}
+    stretch = {bone.id: pose.stretch.get(bone.id, (1.0, 1.0)) for bone in figure.bones}
+    return pose.model_copy(update={"turn": turn, "stretch": stretch})
+
+
+def _moved(figure: Figure, rig: Rig, pose: KeptPose, before: KeptPose) -> KeptPose:
+    """A kept pose counted from the new rest, with its moves; what is at rest in it left out.
+
+    A bone's move in the new rest turns with its parent, so it is taken off as that lies in the kept pose.
+    """
+    move, angle = {}, dict[str | None, float]({None: 0.0})
+    for bone in figure.bones:
+        angle[bone.id] = angle[bone.parent] + math.radians(before.turn.get(bone.id, 0.0))
+        number = rig.bone_index[bone.id]
+        carried = angle[bone.parent] - (float(rig.angles[rig.parents[number]]) if bone.parent else 0.0)
+        taken = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
+        left = complex(*before.move.get(bone.id, (0.0, 0.0))) - taken
+        if abs(left) > STILL:
+            move[bone.id] = (left.real, left.imag)
+    turn = {ref: one for ref, one in pose.turn.items() if abs(one) > STILL}
+    stretch = {ref: one for ref, one in pose.stretch.items() if max(abs(one[0] - 1), abs(one[1] - 1)) > STILL}
+    return pose.model_copy(update={"turn": turn, "move": move, "stretch": stretch})
 
 
 def _point(point: Floats) -> Point:

@@ -16,7 +16,8 @@ from pydantic import ValidationError
 
 from kunstgriff.figure.edit import tell
 from kunstgriff.figure.model import Figure, Solved, Weighted
-from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, referenced, unpack_array
+from kunstgriff.figure.references import content
+from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, unpack_array
 from kunstgriff.figure.zips import reading_zip, take
 
 MIMETYPE = "application/vnd.kunstgriff.figure+zip"
@@ -39,7 +40,7 @@ def schema() -> dict[str, Any]:
 def write_archive(target: Path | BinaryIO, figure: Figure, stores: Stores) -> None:
     """Write `figure` with all it refers to."""
     document = figure.model_dump(mode="json")
-    pictures, arrays = referenced(document)
+    pictures, arrays = content(figure)
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
 
         def add(name: str, data: bytes, stored: bool = False) -> None:
@@ -84,7 +85,7 @@ def _read(archive: zipfile.ZipFile) -> tuple[Figure, MemoryStores]:
     except ValidationError as error:
         raise ArchiveRefused(f"figure.json is not a figure: {tell(error)}") from error
     stores = MemoryStores()
-    pictures, arrays = referenced(figure.model_dump(mode="json"))
+    pictures, arrays = content(figure)
     wanted = [(f"pictures/{digest}.png", digest, stores.pictures) for digest in pictures]
     wanted += [(f"arrays/{digest}.npy", digest, stores.arrays) for digest in arrays]
     for name, digest, shelf in wanted:

@@ -13,7 +13,7 @@ from __future__ import annotations
 from abc import abstractmethod
 from typing import Annotated, Any, ClassVar
 
-from pydantic import Field, ValidationError
+from pydantic import ConfigDict, Field, ValidationError
 
 from kunstgriff.figure.budget import Budget, drawing_on
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
@@ -35,6 +35,8 @@ class EditRefused(Exception):
 
 class Edit(Value):
     """Base of all edits. A subclass declares `kind: Literal["…"]` with that default and implements `apply`."""
+
+    model_config = ConfigDict(defer_build=True)  # most of them are never asked for by one start of the shell
 
     registry: ClassVar[dict[str, type[Edit]]] = {}
     heeds_locks: ClassVar[bool] = True  # False for edits of the figure as a whole and for the lock itself

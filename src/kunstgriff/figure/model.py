@@ -11,8 +11,31 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from kunstgriff.figure.migrations import TODAY, lifted
+from kunstgriff.figure.references import Means, mentions, walk, without
 from kunstgriff.figure.sides import SIDES, Sides
 from kunstgriff.figure.treatments import Cover, Treatment
+from kunstgriff.figure.values import (
+    LENGTH,
+    OWN_LENGTH,
+    PLAIN,
+    TURN,
+    ArrayDigest,
+    BoneId,
+    BoneRef,
+    CarrierRef,
+    FigureMove,
+    FigurePoint,
+    GroupRef,
+    Id,
+    LoosePictureDigest,
+    OwnPoint,
+    PartRef,
+    PictureDigest,
+    PixelSize,
+    PxArrayDigest,
+    SubjectRef,
+)  # fmt: skip
 from kunstgriff.figure.values import Colour as Colour
 from kunstgriff.figure.values import Coordinate as Coordinate
 from kunstgriff.figure.values import Digest as Digest
@@ -32,8 +55,11 @@ Blend = Literal[
 WeightWay = Literal["biharmonic", "heat", "distance"]
 
 Amount = Annotated[float, Field(ge=0, le=10_000)]
+PxAmount = Annotated[Amount, LENGTH]
+PlainAmount = Annotated[Amount, PLAIN]
 Turn = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=20)]
+Stretch = Annotated[tuple[Factor, Factor], Means("stretch")]
 
 GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
 
@@ -44,10 +70,10 @@ class Sheet(Value):
     `scale` is how many px of it one unit of the drawing has, where the drawing is one of lines (SVG).
     """
 
-    width: Annotated[int, Field(ge=1, le=30_000)]
-    height: Annotated[int, Field(ge=1, le=30_000)]
-    standing_point: Point
-    scale: Annotated[float, Field(gt=0, le=64)] = 1.0
+    width: Annotated[int, Field(ge=1, le=30_000), Means("pixels")]
+    height: Annotated[int, Field(ge=1, le=30_000), Means("pixels")]
+    standing_point: OwnPoint
+    scale: Annotated[float, Field(gt=0, le=64), OWN_LENGTH] = 1.0
 
 
 class Group(Value):
@@ -56,20 +82,20 @@ class Group(Value):
     `bone` carries all its parts that are bound to nothing else.
     """
 
-    id: Ref
+    id: Id
     name: Name
-    parent: Ref | None = None
+    parent: GroupRef | None = None
     opacity: Share = 1.0
     blend: Blend = "normal"
     isolated: bool = False
-    bone: Ref | None = None
+    bone: BoneRef | None = None
 
     @property
     def is_plain(self) -> bool:
         return self.opacity == 1.0 and self.blend == "normal" and not self.isolated
 
 
-Margin = Annotated[float, Field(ge=1, le=50)]
+Margin = Annotated[float, Field(ge=1, le=400), OWN_LENGTH]
 
 
 class Mesh(Value):
@@ -79,10 +105,10 @@ class Mesh(Value):
     between vertices that must stay whatever is made anew.
     """
 
-    vertices: Digest
-    triangles: Digest
-    vertex_count: Annotated[int, Field(ge=3)]
-    kept: Digest | None = None
+    vertices: PxArrayDigest
+    triangles: ArrayDigest
+    vertex_count: Annotated[int, Field(ge=3), PLAIN]
+    kept: ArrayDigest | None = None
 
 
 class Solved(Value):
@@ -92,10 +118,10 @@ class Solved(Value):
     frame that turns with the vertex.
     """
 
-    low: Annotated[float, Field(ge=-180, le=0)]
-    high: Annotated[float, Field(ge=0, le=180)]
-    members: Digest
-    shapes: Digest
+    low: Annotated[float, Field(ge=-180, le=0), PLAIN]
+    high: Annotated[float, Field(ge=0, le=180), PLAIN]
+    members: ArrayDigest
+    shapes: PxArrayDigest
 
 
 class Zone(Value):
@@ -107,20 +133,20 @@ class Zone(Value):
     limb widths from one to the next; `solved` are the shapes of the bend where they were worked out.
     """
 
-    bone: Ref
-    inner: Annotated[float, Field(ge=0.1, le=8)] = 3.0
-    outer: Annotated[float, Field(ge=0.1, le=8)] = 3.0
+    bone: BoneRef
+    inner: Annotated[float, Field(ge=0.1, le=8), PLAIN] = 3.0
+    outer: Annotated[float, Field(ge=0.1, le=8), PLAIN] = 3.0
     curve: Share = 0.0
     mix: Share = 1.0
-    rows: Annotated[int, Field(ge=0, le=9)] = 3
-    spacing: Annotated[float, Field(ge=0.05, le=2)] = 0.25
+    rows: Annotated[int, Field(ge=0, le=9), PLAIN] = 3
+    spacing: Annotated[float, Field(ge=0.05, le=2), PLAIN] = 0.25
     solved: Solved | None = None
 
 
 class Mush(Value):
     """Smoothing that restores the detail of the rest pose (delta mush): `rounds` of smoothing, laid on by `amount`."""
 
-    rounds: Annotated[int, Field(ge=1, le=50)] = 10
+    rounds: Annotated[int, Field(ge=1, le=50), PLAIN] = 10
     amount: Share = 1.0
 
 
@@ -140,7 +166,7 @@ class Rigid(Value):
     """The whole part follows one bone."""
 
     kind: Literal["rigid"] = "rigid"
-    bone: Ref
+    bone: BoneRef
 
 
 class Weighted(Value):
@@ -154,16 +180,16 @@ class Weighted(Value):
 
     kind: Literal["weighted"] = "weighted"
     mesh: Mesh
-    influences: Annotated[tuple[Ref, ...], Field(min_length=1)]
-    weights: Digest
+    influences: Annotated[tuple[BoneRef, ...], Field(min_length=1)]
+    weights: ArrayDigest
     way: WeightWay = "biharmonic"
-    most: Annotated[int, Field(ge=1, le=4)] = 4
+    most: Annotated[int, Field(ge=1, le=4), PLAIN] = 4
     margin: Margin = 2.0
     zones: tuple[Zone, ...] = ()
-    locked: tuple[Ref, ...] = ()
-    held: Digest | None = None
+    locked: tuple[BoneRef, ...] = ()
+    held: ArrayDigest | None = None
     mush: Mush | None = None
-    stacked: tuple[Ref, ...] = ()
+    stacked: tuple[BoneRef, ...] = ()
 
     def zone(self, bone: str) -> Zone | None:
         return next((zone for zone in self.zones if zone.bone == bone), None)
@@ -177,10 +203,10 @@ class Rider(Value):
     """
 
     kind: Literal["rider"] = "rider"
-    carrier: Ref
-    spot: Point
+    carrier: CarrierRef
+    spot: FigurePoint
     turning: bool = True
-    pivot: Point | None = None
+    pivot: FigurePoint | None = None
 
 
 Binding = Annotated[Unbound | Rigid | Weighted | Rider, Field(discriminator="kind")]
@@ -193,15 +219,16 @@ class Ink(Value):
     on: bool = True
 
 
-Size = tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
-ScaleShare = Annotated[float, Field(allow_inf_nan=False, ge=-20, le=20)]
+Size = PixelSize
+ScaleShare = Annotated[float, Field(allow_inf_nan=False, ge=-20, le=20), PLAIN]
+DrawnTurn = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360), PLAIN]  # of a drawing, no bone's
 
 
 class Apart(Value):
     """A part's ink and its fill as two pictures of the part's size; ink over fill is the part's own picture."""
 
-    ink_picture: Digest
-    fill_picture: Digest
+    ink_picture: PictureDigest
+    fill_picture: PictureDigest
 
 
 class Tint(Value):
@@ -218,12 +245,12 @@ class Strip(Value):
     picture has `detail` px per px of the part's. An `own` line was drawn by a person.
     """
 
-    picture: Digest
+    picture: PictureDigest
     own: bool = False
-    line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
-    half_width: Annotated[float, Field(gt=0, le=10_000)]
-    end: Annotated[float, Field(ge=0, le=10_000)]
-    detail: Annotated[int, Field(ge=1, le=4)] = 2
+    line: Annotated[tuple[OwnPoint, ...], Field(min_length=2, max_length=400)]
+    half_width: Annotated[float, Field(gt=0, le=10_000), OWN_LENGTH]
+    end: Annotated[float, Field(ge=0, le=10_000), OWN_LENGTH]
+    detail: Annotated[int, Field(ge=1, le=4), PLAIN] = 2
 
 
 class Turned(Value):
@@ -231,11 +258,11 @@ class Turned(Value):
     sign flips it. `picture` and `size` are the drawing, which lay `offset` px from what was made of it."""
 
     kind: Literal["turned"] = "turned"
-    picture: Digest
+    picture: PictureDigest
     size: Size
-    offset: Point
-    about: Point
-    turn: Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)] = 0.0
+    offset: OwnPoint
+    about: OwnPoint
+    turn: DrawnTurn = 0.0
     scale: tuple[ScaleShare, ScaleShare] = (1.0, 1.0)
 
 
@@ -245,13 +272,13 @@ class Severed(Value):
     is another one."""
 
     kind: Literal["severed"] = "severed"
-    picture: Digest
+    picture: PictureDigest
     size: Size
-    offset: Point
-    line: Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
+    offset: OwnPoint
+    line: Annotated[tuple[OwnPoint, ...], Field(min_length=2, max_length=200)]
     left: bool
-    radius: Annotated[float, Field(ge=0, le=10_000)] | None = None
-    of: Ref | None = None
+    radius: Annotated[float, Field(ge=0, le=10_000), OWN_LENGTH] | None = None
+    of: PartRef | None = None
 
 
 Remaking = Annotated[Turned | Severed, Field(discriminator="kind")]
@@ -267,26 +294,26 @@ class Part(Value):
     order; a new drawing has it done again.
     """
 
-    id: Ref
+    id: Id
     name: Name
-    group: Ref | None = None
-    picture: Digest
-    place: Point
+    group: GroupRef | None = None
+    picture: PictureDigest
+    place: FigurePoint
     size: Size
     opacity: Share = 1.0
     visible: bool = True
     blend: Blend = "normal"
     tint: Tint | None = None
-    pivot: Point | None = None
+    pivot: FigurePoint | None = None
     locked: bool = False
     left_out: bool = False
-    alternate_of: Ref | None = None
-    facing_of: Ref | None = None
+    alternate_of: PartRef | None = None
+    facing_of: PartRef | None = None
     inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
     apart: Apart | None = None
     remade: Annotated[tuple[Remaking, ...], Field(max_length=16)] = ()
     strip: Strip | None = None
-    shifted: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    shifted: Annotated[float, Field(ge=0, le=1e6), OWN_LENGTH] = 0.0
     binding: Binding = Unbound()
     shelved: Annotated[tuple[Binding, ...], Field(max_length=3)] = ()
 
@@ -310,9 +337,9 @@ class Part(Value):
 class Limits(Value):
     """How far a joint turns from rest, degrees; `soft` degrees before an end it begins to resist (0: it just stops)."""
 
-    low: Annotated[float, Field(ge=-360, le=0)]
-    high: Annotated[float, Field(ge=0, le=360)]
-    soft: Annotated[float, Field(ge=0, le=90)] = 0.0
+    low: Annotated[float, Field(ge=-360, le=0), TURN]
+    high: Annotated[float, Field(ge=0, le=360), TURN]
+    soft: Annotated[float, Field(ge=0, le=90), PLAIN] = 0.0
 
 
 class Bone(Value):
@@ -321,12 +348,12 @@ class Bone(Value):
     A `locked` bone keeps its place and is not turned by hand; a `connector` only links others and moves no part.
     """
 
-    id: Ref
+    id: BoneId
     name: Name
-    parent: Ref | None = None
-    joint: Point
-    tip: Point
-    hue: Annotated[float, Field(ge=0, lt=360)]
+    parent: BoneRef | None = None
+    joint: FigurePoint
+    tip: FigurePoint
+    hue: Annotated[float, Field(ge=0, lt=360), PLAIN]
     limits: Limits | None = None
     locked: bool = False
     connector: bool = False
@@ -339,19 +366,19 @@ class Spring(Value):
     the rest pose is as drawn.
     """
 
-    id: Ref
-    bones: Annotated[tuple[Ref, ...], Field(min_length=1)]
-    frequency: Annotated[float, Field(ge=0.1, le=20)]
-    damping_ratio: Annotated[float, Field(ge=0, le=2)]
-    gravity: Annotated[float, Field(ge=0, le=20_000)]
+    id: Id
+    bones: Annotated[tuple[BoneRef, ...], Field(min_length=1)]
+    frequency: Annotated[float, Field(ge=0.1, le=20), PLAIN]
+    damping_ratio: Annotated[float, Field(ge=0, le=2), PLAIN]
+    gravity: Annotated[float, Field(ge=0, le=200_000), LENGTH]
 
 
 class Reference(Value):
     """A picture to go by, under or over the work, never delivered. `scale` is figure px per px of the picture."""
 
-    picture: Digest
-    place: Point
-    scale: Annotated[float, Field(gt=0, le=100)] = 1.0
+    picture: LoosePictureDigest
+    place: FigurePoint
+    scale: Annotated[float, Field(gt=0, le=1000), LENGTH] = 1.0
     opacity: Share = 0.5
     above: bool = False
 
@@ -362,23 +389,23 @@ class Tolerances(Value):
     for two, and how far the silhouette of two pieces may depart from that of one limb, again as a share of half its
     width (between 1.25 and 2 px of it). Common practice, no source."""
 
-    gap: Amount = 1.0
-    ink: Amount = 3.0
-    step: Amount = 0.25
-    notch: Amount = 0.15
-    jump: Amount = 2.0
-    shape: Amount = 0.06
+    gap: PxAmount = 1.0
+    ink: PxAmount = 3.0
+    step: PlainAmount = 0.25
+    notch: PlainAmount = 0.15
+    jump: PxAmount = 2.0
+    shape: PlainAmount = 0.06
 
 
 class KeptPose(Value):
     """A trial pose by name: turns in degrees, moves in px, stretches along and across, each by bone."""
 
     name: Name
-    turn: Annotated[
-        dict[Ref, Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]], Field(max_length=4_000)
+    turn: Annotated[dict[SubjectRef, Annotated[Turn, TURN]], Field(max_length=4_000)] = {}
+    move: Annotated[dict[SubjectRef, FigureMove], Field(max_length=4_000)] = {}
+    stretch: Annotated[
+        dict[SubjectRef, Annotated[tuple[Factor, Factor], Means("stretch")]], Field(max_length=4_000)
     ] = {}
-    move: Annotated[dict[Ref, Point], Field(max_length=4_000)] = {}
-    stretch: Annotated[dict[Ref, tuple[Factor, Factor]], Field(max_length=4_000)] = {}
 
 
 MeetingKind = Literal["limb", "lies_over", "lies_under", "hinge"]
@@ -388,12 +415,8 @@ class Meeting(Value):
     """What a person said two parts are that meet at a bone's joint: one limb, so that no line is seen between them; one
     lying over the other, whose whole outline belongs there; or a hinge that should show."""
 
-    bone: Ref
+    bone: BoneRef
     kind: MeetingKind
-
-
-def _is_patch(treatment: Any) -> bool:
-    return isinstance(treatment, dict) and treatment.get("kind") == "patch"
 
 
 class Figure(Value):
@@ -403,11 +426,11 @@ class Figure(Value):
     its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
-    format: Literal["kunstgriff.figure/1"] = "kunstgriff.figure/1"
+    format: Literal["kunstgriff.figure/2"] = TODAY
     name: Name
     sheet: Sheet
-    rate: Annotated[int, Field(ge=1, le=240)] = 24
-    next_id: Annotated[int, Field(ge=1)] = 1
+    rate: Annotated[int, Field(ge=1, le=240), PLAIN] = 24
+    next_id: Annotated[int, Field(ge=1), PLAIN] = 1
     groups: Annotated[tuple[Group, ...], Field(max_length=5_000)] = ()
     parts: Annotated[tuple[Part, ...], Field(max_length=5_000)] = ()
     bones: Annotated[tuple[Bone, ...], Field(max_length=5_000)] = ()
@@ -422,13 +445,8 @@ class Figure(Value):
 
     @model_validator(mode="before")
     @classmethod
-    def _in_todays_words(cls, data: Any) -> Any:
-        """A document as it was written when a gusset was called a patch."""
-        treatments = data.get("treatments") if isinstance(data, dict) else None
-        if isinstance(treatments, list | tuple) and any(_is_patch(one) for one in treatments):
-            renamed = [{**one, "kind": "gusset"} if _is_patch(one) else one for one in treatments]
-            return {**data, "treatments": renamed}
-        return data
+    def _as_written_today(cls, data: Any) -> Any:
+        return lifted(data)
 
     def replace(self, **changes: Any) -> Self:
         """The figure with some fields changed, validated again as a whole."""
@@ -452,30 +470,21 @@ class Figure(Value):
         """The treatments of one kind, in their order."""
         return tuple(one for one in self.treatments if one.kind == kind)
 
-    def without(self, gone: Iterable[str]) -> tuple[Treatment, ...]:
-        """The treatments that need none of these parts and bones."""
-        refs = set(gone)
-        return tuple(one for one in self.treatments if not refs & (one.used_parts | one.used_bones))
-
-    @model_validator(mode="before")
-    @classmethod
-    def _covers_are_treatments(cls, data: Any) -> Any:
-        """Documents from before there were other treatments list covers by themselves."""
-        if isinstance(data, dict) and isinstance(data.get("covers"), list):
-            data = dict(data)
-            covers = [{"kind": "cover", **one} if isinstance(one, dict) else one for one in data.pop("covers")]
-            data["treatments"] = [*covers, *data.get("treatments", ())]
-        return data
+    def without(self, gone: Iterable[str]) -> Self:
+        """The figure without these parts, bones and groups and all that needs them. What only mentions one of them
+        mentions it no more: where something shall go over to another, see to that first."""
+        after = without(self, set(gone))
+        assert isinstance(after, Figure)
+        return self.replace(**{name: getattr(after, name) for name in type(self).model_fields})
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         _require_unique("id", (*(p.id for p in self.parts), *(b.id for b in self.bones), *(g.id for g in self.groups)))
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))
-        groups = {group.id for group in self.groups}
-        for part in self.parts:
-            if part.group is not None and part.group not in groups:
-                raise ValueError(f"“{part.name}” lies in a group that does not exist.")
+        _require_unique("treatment id", (one.id for one in self.treatments))
+        _require_unique("spring bone", (ref for spring in self.springs for ref in spring.bones))
+        self._refers_to_what_is_there()
         layered: dict[str | None, int] = {None: 0}
         for group in self.groups:
             if group.parent not in layered:
@@ -488,22 +497,23 @@ class Figure(Value):
             if bone.parent is not None and bone.parent not in seen:
                 raise ValueError(f"Bone “{bone.name}” hangs on a bone that does not come before it.")
             seen.add(bone.id)
-        parts = {part.id for part in self.parts}
         for part in self.parts:
             for binding in (part.binding, *part.shelved):
-                _require_binding(part, binding, seen, parts)
-        for group in self.groups:
-            if group.bone is not None and group.bone not in seen:
-                raise ValueError(f"Group “{group.name}” follows a bone that does not exist.")
-        _require_unique("treatment id", (one.id for one in self.treatments))
-        for one in self.treatments:
-            if not (one.used_bones <= seen and one.used_parts <= parts):
-                raise ValueError(f"A treatment ({one.kind}) refers to a part or bone that does not exist.")
-        springy = [ref for spring in self.springs for ref in spring.bones]
-        _require_unique("spring bone", springy)
-        if not set(springy) <= seen:
-            raise ValueError("A spring refers to a bone that does not exist.")
+                _require_binding(part, binding)
         return self
+
+    def _refers_to_what_is_there(self) -> None:
+        bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
+        there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
+        if all(ref in there[kind] for kind, ref in mentions(self)):
+            return
+        for found in walk(self):  # who it was, which takes longer to find
+            if found.means.kind in there and found.value not in there[found.means.kind]:
+                things, number = found.path[:2]
+                thing = getattr(self, str(things))
+                one = thing[number] if isinstance(number, int) else thing
+                called = getattr(one, "name", None) or f"A {getattr(one, 'kind', 'spring')}"
+                raise ValueError(f"“{called}” refers to a {found.means.kind} that does not exist.")
 
 
 def _require_unique(what: str, values: Iterable[str]) -> None:
@@ -514,15 +524,10 @@ def _require_unique(what: str, values: Iterable[str]) -> None:
         seen.add(value)
 
 
-def _require_binding(part: Part, binding: Binding, bones: set[str], parts: set[str]) -> None:
-    if isinstance(binding, Rigid) and binding.bone not in bones:
-        raise ValueError(f"Part “{part.name}” follows a bone that does not exist.")
-    if isinstance(binding, Weighted) and not set(binding.influences) <= bones:
-        raise ValueError(f"Part “{part.name}” is weighted to a bone that does not exist.")
+def _require_binding(part: Part, binding: Binding) -> None:
     if isinstance(binding, Weighted) and not {zone.bone for zone in binding.zones} <= set(binding.influences):
         raise ValueError(f"Part “{part.name}” has a bend zone at a bone that does not move it.")
-    if isinstance(binding, Rider) and (binding.carrier not in parts | bones or binding.carrier == part.id):
-        raise ValueError(f"Part “{part.name}” rides on something that does not exist.")
-    for kin in (part.alternate_of, part.facing_of):
-        if kin is not None and (kin not in parts or kin == part.id):
-            raise ValueError(f"Part “{part.name}” stands for a part that does not exist.")
+    if isinstance(binding, Rider) and binding.carrier == part.id:
+        raise ValueError(f"Part “{part.name}” rides on itself.")
+    if part.id in (part.alternate_of, part.facing_of):
+        raise ValueError(f"Part “{part.name}” stands for itself.")

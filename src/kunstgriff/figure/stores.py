@@ -16,9 +16,6 @@ ARRAY_BYTES_LIMIT = 256 * 1024 * 1024  # per array, far above any real mesh; com
 PICTURE_PIXELS_LIMIT = 120_000_000  # one picture; 10,954 px square
 
 
-PICTURE_KEYS = frozenset({"picture", "ink_picture", "fill_picture", "fill", "bare", "fills", "bares"})
-ARRAY_KEYS = frozenset({"vertices", "triangles", "kept", "weights", "held", "members", "shapes"})
-
 Carried = TypeVar("Carried")
 
 
@@ -162,23 +159,3 @@ class MemoryStores(Decoding):
         digest = digest_of(png)
         self.pictures[digest] = png
         return digest
-
-
-def referenced(figure_json: dict[str, Any]) -> tuple[set[str], set[str]]:
-    """Digests a figure document needs, as (pictures, arrays): everything under the keys that hold digests."""
-    pictures: set[str] = set()
-    arrays: set[str] = set()
-    pending: list[Any] = [figure_json]
-    while pending:
-        here = pending.pop()
-        if isinstance(here, dict):
-            for key, value in here.items():
-                if key in PICTURE_KEYS and isinstance(value, (str, list)):
-                    pictures.update([value] if isinstance(value, str) else value)
-                elif key in ARRAY_KEYS and isinstance(value, str):
-                    arrays.add(value)
-                else:
-                    pending.append(value)
-        elif isinstance(here, list):
-            pending.extend(here)
-    return pictures, arrays

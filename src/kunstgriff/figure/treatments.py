@@ -5,17 +5,32 @@ All coordinates are figure space at rest. Pictures named here are made by the re
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kunstgriff.figure.values import Colour, Digest, Point, Ref, Share, Value
+from kunstgriff.figure.references import Means, refs
+from kunstgriff.figure.values import (
+    LENGTH,
+    PLAIN,
+    BoneRef,
+    Colour,
+    FigurePoint,
+    Id,
+    NeededBoneRef,
+    NeededPartRef,
+    PartRef,
+    PastPictureDigest,
+    PictureDigest,
+    PixelSize,
+    Share,
+    Value,
+)  # fmt: skip
 
-Reach = Annotated[float, Field(gt=0, le=10_000)]
-Softness = Annotated[float, Field(ge=0, le=1_000)]
-Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360)]
-Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=200)]
+Reach = Annotated[float, Field(gt=0, le=10_000), LENGTH]
+Softness = Annotated[float, Field(ge=0, le=1_000), LENGTH]
+Degrees = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360), Means("turn", endless=True)]
+Line = Annotated[tuple[FigurePoint, ...], Field(min_length=2, max_length=200)]
 Inks = Annotated[tuple[Colour, ...], Field(min_length=1, max_length=12)]
 MOST_CUT = 24  # parts that cut one another's ink: each is a mask for each other
 
@@ -26,11 +41,11 @@ class Switch(Value):
     It comes on over `fade` degrees inside each end (0: at once).
     """
 
-    bone: Annotated[str, Field(min_length=1, max_length=80)]
+    bone: Annotated[str, Field(min_length=1, max_length=80), Means("bone", subject=True, needed=True)]
     low: Degrees = -360.0
     high: Degrees = 360.0
-    fade: Annotated[float, Field(ge=0, le=180)] = 0.0
-    stretch: Annotated[float, Field(ge=1, le=20)] | None = None
+    fade: Annotated[float, Field(ge=0, le=180), PLAIN] = 0.0
+    stretch: Annotated[float, Field(ge=1, le=20), Means("stretch")] | None = None
 
     @property
     def at_rest(self) -> bool:
@@ -39,24 +54,17 @@ class Switch(Value):
 
 
 class Recipe(Value):
-    """Base of all treatments. `lengths`, `places` and `pictures` name the fields that are px, points and pictures."""
+    """Base of all treatments."""
 
-    lengths: ClassVar[tuple[str, ...]] = ()
-    places: ClassVar[tuple[str, ...]] = ()
-    pictures: ClassVar[tuple[str, ...]] = ()
-
-    id: Ref
+    id: Id
 
     @property
     def used_bones(self) -> frozenset[str]:
-        switch = getattr(self, "switch", None)
-        bone = getattr(self, "bone", None)
-        return frozenset([*([switch.bone] if switch else []), *([bone] if bone else [])])
+        return refs(self, "bone")
 
     @property
     def used_parts(self) -> frozenset[str]:
-        named = (getattr(self, name, None) for name in ("source", "over", "part", "by", "in_front_of"))
-        return frozenset(one for one in (*named, *getattr(self, "parts", ())) if one)
+        return refs(self, "part")
 
 
 class Cover(Recipe):
@@ -71,21 +79,18 @@ class Cover(Recipe):
     part without its line.
     """
 
-    lengths: ClassVar = ("radius", "soft")
-    pictures: ClassVar = ("picture", "fill", "bare")
-
     kind: Literal["cover"] = "cover"
-    bone: Ref
-    source: Ref
-    over: Ref
+    bone: BoneRef
+    source: PartRef
+    over: PartRef
     radius: Reach | None
     soft: Softness
     half_line: bool = True
     inks: Inks | None = None
     blend: bool = False
-    picture: Digest
-    fill: Digest | None = None
-    bare: Digest | None = None
+    picture: PictureDigest
+    fill: PictureDigest | None = None
+    bare: PictureDigest | None = None
 
 
 class Trim(Recipe):
@@ -95,19 +100,16 @@ class Trim(Recipe):
     without its ink.
     """
 
-    lengths: ClassVar = ("radius", "soft")
-    pictures: ClassVar = ("fill", "bare")
-
     kind: Literal["trim"] = "trim"
-    part: Ref
-    by: Ref
+    part: PartRef
+    by: PartRef
     whole: bool = False
-    bone: Ref | None = None
+    bone: NeededBoneRef | None = None
     radius: Reach | None = None
     soft: Softness = 0.0
     inks: Inks | None = None
-    fill: Digest
-    bare: Digest
+    fill: PictureDigest
+    bare: PictureDigest
 
 
 class Gusset(Recipe):
@@ -118,22 +120,18 @@ class Gusset(Recipe):
     `source` and `over`.
     """
 
-    lengths: ClassVar = ("radius", "soft")
-    places: ClassVar = ("cut",)
-    pictures: ClassVar = ("picture", "bare", "fills")
-
     kind: Literal["gusset"] = "gusset"
-    bone: Ref
-    source: Ref
-    over: Ref
+    bone: BoneRef
+    source: PartRef
+    over: PartRef
     radius: Reach
     soft: Softness
     cut: Line
     share: Share = 0.0
     inks: Inks | None = None
-    picture: Digest
-    bare: Digest
-    fills: tuple[Digest, ...]
+    picture: PictureDigest
+    bare: PictureDigest
+    fills: tuple[PictureDigest, ...]
 
 
 class Cap(Recipe):
@@ -144,19 +142,15 @@ class Cap(Recipe):
     `picture` is the drawing without it, `place` and `size` are its. A new drawing gets the cap anew.
     """
 
-    lengths: ClassVar = ("radius", "widens")
-    places: ClassVar = ("place",)
-    pictures: ClassVar = ("picture",)
-
     kind: Literal["cap"] = "cap"
-    part: Ref
-    bone: Ref
+    part: PartRef
+    bone: BoneRef
     radius: Reach | None = None
     widens: Reach | None = None
-    picture: Digest
-    place: Point
-    size: tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]]
-    made: Digest
+    picture: PictureDigest
+    place: FigurePoint
+    size: PixelSize
+    made: PastPictureDigest
 
 
 class Opening(Recipe):
@@ -165,19 +159,15 @@ class Opening(Recipe):
     Over `soft` px at both ends it fades, or gets thinner and thinner where it `tapers`. `picture` is the part so drawn.
     """
 
-    lengths: ClassVar = ("soft",)
-    places: ClassVar = ("start", "end")
-    pictures: ClassVar = ("picture",)
-
     kind: Literal["opening"] = "opening"
-    part: Ref
-    start: Point
-    end: Point
+    part: PartRef
+    start: FigurePoint
+    end: FigurePoint
     longer: bool = False
     tapers: bool = True
     soft: Softness = 12.0
     inks: Inks | None = None
-    picture: Digest
+    picture: PictureDigest
 
 
 class InkCut(Recipe):
@@ -186,21 +176,19 @@ class InkCut(Recipe):
     `fills` are theirs, `bares` the parts without ink, both in the order of `parts`.
     """
 
-    pictures: ClassVar = ("fills", "bares")
-
     kind: Literal["ink_cut"] = "ink_cut"
-    parts: Annotated[tuple[Ref, ...], Field(min_length=2, max_length=MOST_CUT)]
+    parts: Annotated[tuple[NeededPartRef, ...], Field(min_length=2, max_length=MOST_CUT)]
     inks: Inks | None = None
-    fills: tuple[Digest, ...]
-    bares: tuple[Digest, ...]
+    fills: tuple[PictureDigest, ...]
+    bares: tuple[PictureDigest, ...]
 
 
 class Clip(Recipe):
     """`part` is drawn only inside `by`, or `erased` where that is; `unseen` does not draw `by` itself."""
 
     kind: Literal["clip"] = "clip"
-    part: Ref
-    by: Ref
+    part: PartRef
+    by: PartRef
     erased: bool = False
     unseen: bool = False
     switch: Switch | None = None
@@ -209,17 +197,13 @@ class Clip(Recipe):
 class Fold(Recipe):
     """A small line that rides `part`, in front of all at its joint, and fades in as `switch` says."""
 
-    lengths: ClassVar = ("width",)
-    places: ClassVar = ("line",)
-    pictures: ClassVar = ("picture",)
-
     kind: Literal["fold"] = "fold"
-    part: Ref
+    part: PartRef
     line: Line
-    width: Annotated[float, Field(gt=0, le=200)]
+    width: Annotated[float, Field(gt=0, le=200), LENGTH]
     colour: Colour
     switch: Switch
-    picture: Digest
+    picture: PictureDigest
 
 
 class StandIn(Recipe):
@@ -229,8 +213,8 @@ class StandIn(Recipe):
     """
 
     kind: Literal["stand_in"] = "stand_in"
-    part: Ref
-    parts: Annotated[tuple[Ref, ...], Field(min_length=1, max_length=24)]
+    part: PartRef
+    parts: Annotated[tuple[NeededPartRef, ...], Field(min_length=1, max_length=24)]
     switch: Switch
     made: bool = False
 
@@ -239,8 +223,8 @@ class Order(Recipe):
     """`part` is drawn just in front of another while the switch is on."""
 
     kind: Literal["order"] = "order"
-    part: Ref
-    in_front_of: Ref
+    part: PartRef
+    in_front_of: PartRef
     switch: Switch
 
 
@@ -249,13 +233,9 @@ class Stacking(Recipe):
     before."""
 
     kind: Literal["stacking"] = "stacking"
-    part: Ref
-    bones: Annotated[tuple[Ref, ...], Field(min_length=1, max_length=200)]
+    part: PartRef
+    bones: Annotated[tuple[BoneRef, ...], Field(min_length=1, max_length=200)]
     switch: Switch
-
-    @property
-    def used_bones(self) -> frozenset[str]:
-        return frozenset((self.switch.bone, *self.bones))
 
 
 Treatment = Annotated[
@@ -272,12 +252,3 @@ def reach_of(one: Cover | Trim) -> float | None:
 def hides_line(one: Treatment, bone: str) -> bool:
     """Whether it is a cover, trim or gusset at a bone's joint: what keeps the line there hidden."""
     return isinstance(one, Cover | Trim | Gusset) and one.bone == bone
-
-
-def placed(one: Treatment, move: Callable[[Point], Point]) -> dict[str, object]:
-    """The places of a treatment as `move` puts each of their points, by field."""
-    moved: dict[str, object] = {}
-    for name in one.places:
-        value = getattr(one, name)
-        moved[name] = move(value) if isinstance(value[0], float) else tuple(move(point) for point in value)
-    return moved

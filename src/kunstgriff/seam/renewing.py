@@ -3,17 +3,38 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 
+from kunstgriff.binding.copying import similarity
+from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.references import carried, renamed, walk
 from kunstgriff.figure.renewal import renewer, rest_setter, setup_copier
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Cover, Gusset, InkCut, Order, StandIn, Treatment, Trim, placed
+from kunstgriff.figure.treatments import (
+    Cap,
+    Clip,
+    Cover,
+    Fold,
+    Gusset,
+    InkCut,
+    Opening,
+    Order,
+    Stacking,
+    StandIn,
+    Treatment,
+    Trim,
+)  # fmt: skip
+from kunstgriff.seam.cap import LayCap
 from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.gusset import LayGusset
 from kunstgriff.seam.joints import follows_most
 from kunstgriff.seam.recipes import made_anew, new_id, with_treatment
 from kunstgriff.seam.stand_in import drawn_anew
 from kunstgriff.seam.trim import CutInk, LayTrim
+from kunstgriff.seam.widths import BlendWidths
+
+BY_HAND = (Opening, Clip, Fold, Order, Stacking, StandIn, Trim)  # what lies on a part as it was told to, joint or none
 
 
 @renewer(50)
@@ -37,18 +58,19 @@ def treatments_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
 def _carried(one: Treatment, before: Figure, after: Figure, stores: Stores) -> Treatment:
     """A treatment with its places carried as the bone is that its part follows most."""
     part = before.part(str(getattr(one, "part", getattr(one, "source", ""))))
-    follows = follows_most(part, stores) if one.places and part is not None else None
+    placed = part is not None and any(found.means.kind == "place" for found in walk(one))
+    follows = follows_most(part, stores) if placed and part is not None else None
     was, now = (figure.bone(follows) if follows else None for figure in (before, after))
     if was is None or now is None:
         return one
     turn = _heading(now) - _heading(was)
     cosine, sine = math.cos(turn), math.sin(turn)
 
-    def carried(point: Point) -> Point:
+    def along(point: Point) -> Point:
         x, y = point[0] - was.joint[0], point[1] - was.joint[1]
         return now.joint[0] + cosine * x - sine * y, now.joint[1] + sine * x + cosine * y
 
-    return one.model_copy(update=placed(one, carried))
+    return carried(one, along)
 
 
 def _heading(bone: Bone) -> float:
@@ -57,32 +79,49 @@ def _heading(bone: Bone) -> float:
 
 @setup_copier
 def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
-    """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing."""
+    """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing; what was laid
+    by hand lies on the other part as on the one."""
     for one in figure.treatments:
-        if not (one.used_bones <= bones.keys() and one.used_parts <= parts.keys()):
-            continue
-        if isinstance(one, Cover):
+        whole = one.used_bones <= bones.keys() and one.used_parts <= parts.keys()
+        if isinstance(one, Cover) and whole:
             edit = LayCover(
                 bone=bones[one.bone], source=parts[one.source], over=parts[one.over], whole=one.radius is None,
                 half_line=one.half_line, inks=one.inks, blend=one.blend,
             )  # fmt: skip
             figure = edit.apply(figure, stores)
         elif isinstance(one, Trim) and one.bone is not None:
-            trim = LayTrim(
-                bone=bones[one.bone], part=parts[one.part], by=parts[one.by], whole=one.whole,
-                everywhere=one.radius is None, inks=one.inks,
-            )  # fmt: skip
-            figure = trim.apply(figure, stores)
-        elif isinstance(one, Gusset):
+            if whole:
+                trim = LayTrim(
+                    bone=bones[one.bone], part=parts[one.part], by=parts[one.by], whole=one.whole,
+                    everywhere=one.radius is None, inks=one.inks,
+                )  # fmt: skip
+                figure = trim.apply(figure, stores)
+        elif isinstance(one, Gusset) and whole:
             figure = LayGusset(bone=bones[one.bone], share=one.share, inks=one.inks).apply(figure, stores)
-        elif isinstance(one, InkCut):
+        elif isinstance(one, InkCut) and whole:
             figure = CutInk(parts=tuple(parts[ref] for ref in one.parts), inks=one.inks).apply(figure, stores)
-        elif isinstance(one, StandIn | Order):
-            switch = one.switch.model_copy(update={"bone": bones[one.switch.bone]})
-            changes: dict[str, object] = {"part": parts[one.part], "id": new_id(figure), "switch": switch}
-            if isinstance(one, StandIn):
-                changes["parts"] = tuple(parts[ref] for ref in one.parts)
-            else:
-                changes["in_front_of"] = parts[one.in_front_of]
-            figure = with_treatment(figure, one.model_copy(update=changes), stores)
+        elif isinstance(one, Cap) and whole:
+            like = BlendWidths(bone=bones[one.bone]) if one.widens is not None else LayCap(bone=bones[one.bone])
+            with suppress(EditRefused):  # an end that is round there needs none, and one edit lays both
+                figure = like.apply(figure, stores)
+        elif isinstance(one, BY_HAND) and one.part in parts and (whole or not isinstance(one, StandIn)):
+            figure = _copied(figure, one, bones, parts, stores)
     return figure
+
+
+def _copied(figure: Figure, one: Treatment, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
+    """The figure with a treatment done to the other limb's part as it is to this one's, unless it is already."""
+    part, other = (figure.part(ref) for ref in (one.part, parts[one.part]))  # type: ignore[union-attr]
+    assert part is not None
+    assert other is not None
+    copy = renamed(carried(one, similarity(figure, part, other, stores).take), {**bones, **parts})
+    copy = copy.model_copy(update={"id": new_id(figure)})
+    if any(_by_hand(copy) == _by_hand(there) for there in figure.treatments):
+        return figure
+    return with_treatment(figure, copy, stores)
+
+
+def _by_hand(one: Treatment) -> dict[str, object]:
+    """What a treatment was told, without what its recipe made of it."""
+    made = {found.path[0] for found in walk(one) if found.means.kind in ("id", "picture")}
+    return {name: getattr(one, name) for name in type(one).model_fields if name not in made}

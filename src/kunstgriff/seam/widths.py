@@ -53,8 +53,9 @@ def widths_at(figure: Figure, bone: Bone, stores: Stores) -> Widths | None:
 
 
 class BlendWidths(Edit):
-    """Widen the narrower of the two pieces that meet at a bone's joint towards it, so that their outlines go over into
-    one another; both ends are made round about the joint.
+    """Widen the narrower of two pieces towards the joint where they meet, so that their outlines go over into another.
+
+    Both ends are made round about the joint.
 
     `over` (px) is how far from the joint the piece has its own width again; left out, it is chosen. The drawings
     without are kept. Refused where both are as wide.

@@ -122,15 +122,7 @@ class DissolveJoint(Edit):
         ]  # fmt: skip
         whole = figure.replace(bones=tuple(bones) + (bone.model_copy(update={"parent": None}),))
         whole = reboned(whole, {bone.id: (parent.id,)}, stores)
-        springs = [
-            spring.model_copy(update={"bones": left})
-            for spring in whole.springs
-            if (left := tuple(ref for ref in spring.bones if ref != bone.id))
-        ]
-        return whole.replace(
-            bones=tuple(bones), springs=tuple(springs),
-            treatments=whole.without([bone.id]),
-        )  # fmt: skip
+        return whole.model_copy(update={"bones": tuple(bones)}).without([bone.id])
 
     def told(self, figure: Figure) -> str:
         return f"dissolve the joint of {need_bone(figure, self.bone).name}"

@@ -24,7 +24,6 @@ from kunstgriff.figure.model import (
     Point,
     Rider,
     Rigid,
-    Spring,
     Unbound,
     Weighted,
 )
@@ -243,17 +242,12 @@ class DeleteBones(Edit):
             if bone.id not in gone
         ]
         parts = tuple(_inherit(part, gone, heir, stores) for part in figure.parts)
-        springs = [_without(spring, gone) for spring in figure.springs]
-        return figure.replace(
-            bones=tuple(parents_first(bones)),
-            parts=parts,
-            springs=tuple(spring for spring in springs if spring is not None),
-            treatments=figure.without(gone),
-            groups=tuple(
-                group.model_copy(update={"bone": heir[group.bone]}) if group.bone in gone else group
-                for group in figure.groups
-            ),
+        groups = tuple(
+            group.model_copy(update={"bone": heir[group.bone]}) if group.bone in gone else group
+            for group in figure.groups
         )
+        passed_on = figure.model_copy(update={"bones": tuple(parents_first(bones)), "parts": parts, "groups": groups})
+        return passed_on.without(gone)
 
     def told(self, figure: Figure) -> str:
         return f"delete {need_bone(figure, self.bones[0]).name}" + (" and more" if len(self.bones) > 1 else "")
@@ -310,8 +304,3 @@ def _reshare(binding: Weighted, gone: set[str], heir: dict[str, str | None], sto
             "stacked": tuple(ref for ref in binding.stacked if ref not in gone),
         }
     )
-
-
-def _without(spring: Spring, gone: set[str]) -> Spring | None:
-    left = tuple(ref for ref in spring.bones if ref not in gone)
-    return spring.model_copy(update={"bones": left}) if left else None

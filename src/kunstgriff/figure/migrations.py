@@ -1,0 +1,84 @@
+"""Documents of older versions as they would be written today. Every document ever written is still read.
+
+Each step takes plain data of one version to the next and trusts nothing about it: what is not as that version had it is
+left for the model to refuse.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Final, Literal
+
+TODAY: Final[Literal["kunstgriff.figure/2"]] = "kunstgriff.figure/2"
+BY_BONE = ("turn", "move", "stretch")
+
+Document = dict[str, Any]
+
+
+def lifted(data: Any) -> Any:
+    """A document of any version as today's, or what it is where it is none."""
+    if not isinstance(data, dict):
+        return data
+    while (step := STEPS.get(str(data.get("format", TODAY)))) is not None:
+        data = step(dict(data))
+    return data
+
+
+def _from_1(data: Document) -> Document:
+    """Covers stood by themselves before there were other treatments, a gusset was called a patch, and kept poses,
+    meetings and halves of a drawing could name what was gone."""
+    covers = data.pop("covers", None)
+    if isinstance(covers, list):
+        found = [{"kind": "cover", **one} if isinstance(one, dict) else one for one in covers]
+        data["treatments"] = [*found, *data.get("treatments", ())]
+    treatments = data.get("treatments")
+    if isinstance(treatments, list):
+        data["treatments"] = [{**one, "kind": "gusset"} if _is_patch(one) else one for one in treatments]
+    bones = {one.get("id") for one in _dicts(data.get("bones")) if isinstance(one.get("id"), str)}
+    if "poses" in data:
+        data["poses"] = [_of_bones(one, bones) if isinstance(one, dict) else one for one in _list(data["poses"])]
+    if "meetings" in data:
+        data["meetings"] = [
+            one for one in _list(data["meetings"]) if not isinstance(one, dict) or one.get("bone") in bones
+        ]
+    parts = {one.get("id") for one in _dicts(data.get("parts")) if isinstance(one.get("id"), str)}
+    if "parts" in data:
+        data["parts"] = [_of_parts(one, parts) if isinstance(one, dict) else one for one in _list(data["parts"])]
+    data["format"] = TODAY
+    return data
+
+
+def _of_parts(part: Document, parts: set[Any]) -> Document:
+    """A part whose drawing was cut off that of one that is there, or of none."""
+    if not isinstance(part.get("remade"), list):
+        return part
+    steps = [
+        {**one, "of": None} if isinstance(one, dict) and one.get("of", None) not in (None, *parts) else one
+        for one in part["remade"]
+    ]
+    return {**part, "remade": steps}
+
+
+def _of_bones(pose: Document, bones: set[Any]) -> Document:
+    """A kept pose of bones that are there."""
+    return {
+        name: {ref: one for ref, one in value.items() if ref in bones}
+        if name in BY_BONE and isinstance(value, dict)
+        else value
+        for name, value in pose.items()
+    }
+
+
+def _is_patch(treatment: Any) -> bool:
+    return isinstance(treatment, dict) and treatment.get("kind") == "patch"
+
+
+def _list(value: Any) -> list[Any]:
+    return value if isinstance(value, list) else []
+
+
+def _dicts(value: Any) -> list[Document]:
+    return [one for one in _list(value) if isinstance(one, dict)]
+
+
+STEPS: dict[str, Callable[[Document], Document]] = {"kunstgriff.figure/1": _from_1}
