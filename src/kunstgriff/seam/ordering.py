@@ -13,9 +13,11 @@ from kunstgriff.evaluate.switching import Rule
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.treatments import Order, Stacking, Switch
+from kunstgriff.figure.treatments import Cover, Order, Stacking, Switch, Trim
 from kunstgriff.seam.clip import switch_of
+from kunstgriff.seam.cover_edits import LayCover
 from kunstgriff.seam.recipes import new_id, with_treatment
+from kunstgriff.seam.trim import LayTrim
 
 STEP_OVER = 1e-4  # of a place in the draw order between the two orders of one part
 
@@ -124,10 +126,31 @@ class OrderByPose(Edit):
         switch = switch_of(figure, self.switch)
         assert switch is not None
         order = Order(id=new_id(figure), part=part.id, in_front_of=other.id, switch=switch)
-        return with_treatment(
+        figure = with_treatment(
             figure, order, stores,
             lambda one: isinstance(one, Order) and (one.part, one.in_front_of) == (part.id, other.id),
         )  # fmt: skip
+        return _hidden_both_ways(figure, {part.id, other.id}, stores)
 
     def told(self, figure: Figure) -> str:
         return f"{need_part(figure, self.part).name} in front of {need_part(figure, self.in_front_of).name} by pose"
+
+
+def _hidden_both_ways(figure: Figure, pair: set[str], stores: Stores) -> Figure:
+    """The figure with what hides the line between two parts laid the other way round as well, where it is not."""
+    laid = [one for one in figure.treatments if isinstance(one, Cover | Trim) and one.bone is not None]
+    ways = {(one.kind, one.bone, *_behind_and_before(one)) for one in laid}
+    for one in laid:
+        behind, before = _behind_and_before(one)
+        if {behind, before} != pair or (one.kind, one.bone, before, behind) in ways:
+            continue
+        if isinstance(one, Cover):
+            cover = LayCover(bone=one.bone, source=before, over=behind, half_line=one.half_line, blend=one.blend)
+            figure = cover.apply(figure, stores)
+        else:
+            figure = LayTrim(bone=one.bone or "", part=behind, by=before, whole=one.whole).apply(figure, stores)
+    return figure
+
+
+def _behind_and_before(one: Cover | Trim) -> tuple[str, str]:
+    return (one.source, one.over) if isinstance(one, Cover) else (one.by, one.part)
