@@ -10,10 +10,10 @@ import numpy as np
 from bench.core import DEMO
 from bench.timing import Row, in_turn, seconds
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit, need_bone
+from kunstgriff.figure.pose import Pose
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import joints_with_seams, read_seam, read_seams

@@ -12,6 +12,7 @@ from pathlib import Path
 import kunstgriff.stages  # noqa: F401 - registers every edit
 from kunstgriff.commands import describe_field
 from kunstgriff.figure.archive import schema
+from kunstgriff.figure.channels import QUANTITIES
 from kunstgriff.figure.edit import Edit
 
 FORMATS = Path(__file__).parent / "formats"
@@ -28,8 +29,30 @@ def main() -> None:
     for kind, edit in sorted(Edit.registry.items()):
         lines += ["", f"## {kind}", "", inspect.getdoc(edit) or "", ""]
         lines += [f"- `{name}`: {describe_field(edit, name)}" for name in edit.model_fields if name != "kind"]
+    (FORMATS / "channels.md").write_text(channels())
     (FORMATS / "edits.md").write_text("\n".join(lines) + "\n")
     (FORMATS / "figure.schema.json").write_text(json.dumps(schema(), indent=1) + "\n")
+
+
+def channels() -> str:
+    """The page on poses: every quantity with its unit, rest and ends."""
+    lines = [
+        "# Channels and poses",
+        "",
+        "Everything that can be posed is a channel. Its address is what it is of, by name or id, and a quantity:",
+        "`near forearm.turn`. A pose is a mapping of addresses to numbers; what it does not name is at rest:",
+        '`{"near forearm.turn": 40, "hips.move.x": 10}`. In the figure\'s own document it stands under `channels`. Poses',
+        'as they were written before, `{"turn": {"near forearm": 40}, "move": {"hips": [10, 0]}}`, are read everywhere.',
+        "`kunstgriff channels FIG.zip` lists those of a figure. This page is written from the code.",
+        "",
+        "| quantity | of a | what it is | unit | at rest | from | to |",
+        "|---|---|---|---|---|---|---|",
+    ]
+    for one in QUANTITIES.values():
+        lines.append(
+            f"| `{one.name}` | {one.of} | {one.word} | {one.unit} | {one.rest:g} | {one.low:g} | {one.high:g} |"
+        )
+    return "\n".join(lines) + "\n"
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 import resvg_py
@@ -11,10 +12,10 @@ from PIL import Image
 
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.sheet import ArtSheet, Layer, figure_from_sheet
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
 
 INK = "#2b2a33"
@@ -94,3 +95,20 @@ def vertices_of(figure: Figure, stores: MemoryStores, **pose: object) -> NDArray
     """All vertices (n, 2) of a figure in a pose that names bones."""
     rig = compile_rig(figure, stores)
     return rig.evaluate(parse_pose(pose).by_id(figure)).vertices.astype(np.float64).copy()
+
+
+def version_1(figure: Figure) -> dict[str, Any]:
+    """The document as it was written before there were versions: poses by bone, a gusset called a patch."""
+    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/1"}
+    document["poses"] = [{"name": kept.name, **_by_bone(kept.pose)} for kept in figure.poses]
+    for one in document["treatments"]:
+        one["kind"] = "patch" if one["kind"] == "gusset" else one["kind"]
+    return document
+
+
+def _by_bone(pose: Pose) -> dict[str, Any]:
+    told: dict[str, Any] = {"turn": pose.of("turn")}
+    for group, names, rest in (("move", ("x", "y"), 0.0), ("stretch", ("along", "across"), 1.0)):
+        first, second = (pose.of(f"{group}.{name}") for name in names)
+        told[group] = {ref: [first.get(ref, rest), second.get(ref, rest)] for ref in {**first, **second}}
+    return told

@@ -17,9 +17,9 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import substring, unary_union
 
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View
 from tests.art import edited, figure_of

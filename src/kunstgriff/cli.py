@@ -12,6 +12,7 @@ from kunstgriff import __version__
 
 COMMANDS = {  # as each command's own first line says it; the tests hold them together
     "bind": "Bind every part to the bones that run through it, as the bench does, and say which are left over.",
+    "channels": "List what of a figure can be posed: each channel's address, unit, value at rest and ends.",
     "check": "Read every seam and every bend over its joint's range; ends with 1 when one is beyond what is tolerated.",
     "deliver": "Write a delivery; the ending of the file says which.",
     "edit": "Apply a JSON list of edits, the very ones the bench makes, to a figure archive.",

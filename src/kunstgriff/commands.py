@@ -20,11 +20,12 @@ from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.binding.weighing import DEFAULT_COUNT
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import ArchiveRefused, read_archive
+from kunstgriff.figure.channels import QUANTITIES, Quantity, addressed
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
-from kunstgriff.figure.model import Figure, Tolerances, Unbound
+from kunstgriff.figure.model import Bone, Figure, Tolerances, Unbound
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import PainterMissing, sheet_view
 from kunstgriff.reading.bends import read_bends
@@ -292,8 +293,9 @@ def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
 def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) -> None:
     """Paint a figure in a pose as PNG, or in a list of poses as so many of them.
 
-    POSE is JSON: {"turn": {"near forearm": 40}, "move": {"hips": [10, 0]}}, degrees clockwise and px, on top of rest.
-    An empty pose {} is the rest pose. For a list the file's name has a place for the number, as in out_%03d.png.
+    POSE is JSON: {"near forearm.turn": 40, "hips.move.x": 10}, degrees clockwise and px, on top of rest; `channels`
+    lists what can be posed. An empty pose {} is the rest pose. For a list the file's name has a place for the number,
+    as in out_%03d.png.
     """
     with sentences():
         value, stores = load(figure)
@@ -321,6 +323,32 @@ def _numbered(out: str, count: int) -> list[str]:
         str(Path(out).with_name(f"{name[: match.start()]}{number:0{width}d}{name[match.end() :]}"))
         for number in range(count)
     ]
+
+
+@COMMANDS.command("channels")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
+def list_channels(figure: str, as_json: bool) -> None:
+    """List what of a figure can be posed: each channel's address, unit, value at rest and ends."""
+    with sentences():
+        value, _ = load(figure)
+        rows = [
+            {"channel": addressed(bone.name, one.name), "unit": one.unit, "rest": one.rest, **_ends(bone, one)}
+            for bone in value.bones
+            for one in QUANTITIES.values()
+            if one.of == "bone"
+        ]
+        if as_json:
+            click.echo(json.dumps(rows, indent=1, ensure_ascii=False))
+            return
+        for row in rows:
+            click.echo(f"{row['channel']:40} {row['rest']:g} {row['unit']}, {row['low']:g} to {row['high']:g}")
+
+
+def _ends(bone: Bone, one: Quantity) -> dict[str, float]:
+    """How far a channel of a bone goes: its limits where it has some, else as far as the quantity does."""
+    limits = bone.limits if one.kind == "turn" else None
+    return {"low": limits.low if limits else one.low, "high": limits.high if limits else one.high}
 
 
 @COMMANDS.command("read")

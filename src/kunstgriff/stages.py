@@ -46,6 +46,7 @@ import kunstgriff.seam.treating
 import kunstgriff.seam.trim
 import kunstgriff.skeleton.along
 import kunstgriff.skeleton.chain_edits
+import kunstgriff.skeleton.channels
 import kunstgriff.skeleton.edits
 import kunstgriff.skeleton.fitting
 import kunstgriff.skeleton.kinematics

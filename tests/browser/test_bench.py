@@ -14,8 +14,8 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.paint.painter import sheet_view
 from tests.browser.hand import until
 from tests.conftest import DEMO

@@ -16,9 +16,9 @@ from kunstgriff.artwork.sheet import ArtworkRefused, composite, figure_from_shee
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores, encode_png
 from tests.art import capsule, drawn, edited, figure_of, two_piece_arm
 from tests.conftest import DEMO

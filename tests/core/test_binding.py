@@ -14,11 +14,11 @@ from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import View
 from tests.art import at, capsule, drawn, edited, figure_of
 

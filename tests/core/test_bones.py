@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Group
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.reading.seams import joints_with_seams
 from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm
 

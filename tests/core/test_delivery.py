@@ -10,8 +10,8 @@ from PIL import Image
 
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import decode_png
 from tests.art import edited, two_piece_arm
 

@@ -19,10 +19,10 @@ from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.pngs import read_pngs, write_pngs
 from kunstgriff.artwork.sheet import ArtworkRefused
 from kunstgriff.artwork.svg import read_svg
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import ArchiveRefused, read_archive, write_archive
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit
+from kunstgriff.figure.pose import parse_pose
 from tests.art import edited, two_piece_arm
 from tests.core.test_fuzz import SVG, figure, small_sheet, written
 

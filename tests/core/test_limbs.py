@@ -11,9 +11,9 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.binding.copying import match_limb
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View
 from kunstgriff.skeleton.along import snapped

@@ -19,11 +19,11 @@ from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figu
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Unbound
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of, two_piece_arm
 from tests.conftest import DEMO

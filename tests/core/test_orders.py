@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.delivery.gltf_switches import entries_of
 from kunstgriff.delivery.sheet import sheet_of
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.treatments import Switch
 from tests.art import at, drawn, edited, figure_of
 

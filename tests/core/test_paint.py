@@ -12,9 +12,9 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import composite, figure_from_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View, padded_premultiplied, sheet_view
 from tests.art import capsule, drawn, edited, figure_of, two_piece_arm

@@ -14,17 +14,17 @@ from pydantic import BaseModel, ConfigDict
 
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import need_bone, need_part
 from kunstgriff.figure.model import Figure, KeptPose, Value
-from kunstgriff.figure.references import Means, content, mentions, renamed, walk
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.references import Means, content, mentions, named_by, renamed, walk
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View
 from kunstgriff.trial.poses import pose_of
-from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm
+from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1
 
 ARCHIVES = Path(__file__).parent.parent / "archives"
 SAYS_NOTHING = (str, bool, Name)
@@ -120,11 +120,10 @@ def arm():
 def test_another_scale_scales_moves_tolerances_and_margins():
     figure, stores = arm()
     twice = rescaled(figure, 2, stores)
-    (pose,), (was,) = twice.poses, figure.poses
-    assert pose.turn == was.turn
-    assert pose.stretch == was.stretch
-    for ref, (x, y) in was.move.items():
-        assert pose.move[ref] == (2 * x, 2 * y)
+    pose, was = twice.poses[0].pose, figure.poses[0].pose
+    assert set(pose.channels) == set(was.channels)
+    for address, value in was.channels.items():
+        assert pose.channels[address] == (2 * value if ".move." in address else value)
     assert (twice.tolerances.gap, twice.tolerances.ink, twice.tolerances.jump) == (4, 10, 6)
     assert twice.tolerances.step == figure.tolerances.step
     assert need_part(twice, "forearm").binding.margin == 2 * need_part(figure, "forearm").binding.margin
@@ -144,8 +143,8 @@ def test_deleting_bones_leaves_nothing_that_names_them():
     figure, stores = arm()
     gone = need_bone(figure, "arm 2").id
     after = edited(figure, stores, {"kind": "delete_bones", "bones": ["arm 2"]})
-    assert gone not in {one.value for one in walk(after) if isinstance(one.value, str)}
-    assert set(after.poses[0].turn) == {need_bone(figure, "arm").id}
+    assert gone not in {named_by(one) for one in walk(after)}
+    assert set(after.poses[0].pose.of("turn")) == {need_bone(figure, "arm").id}
     assert not after.meetings
     assert not after.treated("clip")  # switched by it: on for good would be another thing
 
@@ -208,12 +207,12 @@ def test_a_set_up_is_copied_with_what_was_laid_by_hand():
 
 def test_a_kept_pose_of_old_that_names_a_bone_that_is_gone_is_read_without_it():
     figure, _ = arm()
-    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/1"}
+    document = version_1(figure)
     document["poses"][0]["turn"]["b999"] = 12.0
     document["meetings"].append({"bone": "b998", "kind": "limb"})
     read = Figure.model_validate(document)
     assert read == figure
-    pose = KeptPose.model_validate(document["poses"][0])
+    pose = KeptPose.model_validate({"name": "up", "pose": {"turn": {"b999": 12.0}}})
     with pytest.raises(ValueError, match="refers to a bone that does not exist"):
         figure.replace(poses=(pose,))
 
@@ -222,5 +221,5 @@ def test_turns_are_counted_from_the_rest_a_person_sees():
     # geometry: turns about one joint add up, so 50° from the old rest are 20° from one that is 30° on
     figure, stores = arm()
     after = edited(figure, stores, {"kind": "take_pose", "pose": {"turn": {"arm 2": 30}}})
-    assert after.poses[0].turn[need_bone(after, "arm 2").id] == pytest.approx(20)
+    assert after.poses[0].pose.of("turn")[need_bone(after, "arm 2").id] == pytest.approx(20)
     assert math.dist(*(need_bone(after, "arm 2").joint, need_bone(figure, "arm 2").joint)) < 1e-3

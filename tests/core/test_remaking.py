@@ -10,9 +10,9 @@ from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
+from kunstgriff.figure.pose import Pose
 from kunstgriff.reading.seams import read_seam
 from tests.art import at, capsule, drawn, edited, figure_of, sheet_of
 

@@ -9,6 +9,7 @@ import pytest
 
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import Pose
 from kunstgriff.reading.around import figure_around, mark_of
 from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.together import read_together, situations
@@ -43,7 +44,10 @@ def test_each_neighbouring_joint_is_turned_to_both_ends_of_its_range():
     found = situations(figure, stores, elbow)
     assert [one.words for one in found] == ["with arm 3 at -60°", "with arm 3 at 60°"]
     assert {one.angles for one in found} == {(-10.0, 50.0, 110.0)}
-    assert [one.beside for one in situations(figure, stores, wrist)] == [((elbow.id, -10.0),), ((elbow.id, 110.0),)]
+    assert [one.beside for one in situations(figure, stores, wrist)] == [
+        Pose.of_bones({elbow.id: -10.0}),
+        Pose.of_bones({elbow.id: 110.0}),
+    ]
 
 
 def test_a_kept_pose_is_read_even_where_the_joint_itself_lies_still_in_it():
@@ -54,7 +58,11 @@ def test_a_kept_pose_is_read_even_where_the_joint_itself_lies_still_in_it():
     )  # fmt: skip
     elbow = bone_of(posed, "arm 2")
     wave, reach = situations(posed, stores, elbow)[-2:]
-    assert (wave.words, wave.angles, wave.beside) == ("in wave", (0.0,), ((bone_of(posed, "arm 3").id, 40.0),))
+    assert (wave.words, wave.angles, wave.beside) == (
+        "in wave",
+        (0.0,),
+        Pose.of_bones({bone_of(posed, "arm 3").id: 40.0}),
+    )
     assert (reach.words, reach.angles) == ("in reach", (70.0,))
     seams = list(read_together(posed, stores, painter(), elbow, [wave, reach]))
     assert [seam.name for seam in seams] == ["arm 2 in wave", "arm 2 in reach"]
@@ -69,7 +77,7 @@ def test_turning_what_a_joint_hangs_on_changes_nothing_of_its_seam(turned):
     reader = SeamReader(figure, stores, bone_of(figure, "arm 2"), painter())
     angles = (0.0, 60.0)
     alone = list(reader.read(angles))
-    along = list(reader.read(angles, {bone_of(figure, "arm").id: turned}))
+    along = list(reader.read(angles, Pose.of_bones({bone_of(figure, "arm").id: turned})))
     for one, other in zip(alone, along, strict=True):
         for name, value in asdict(one).items():
             assert asdict(other)[name] == pytest.approx(value, abs=0.3 + 0.02 * abs(value)), name
@@ -126,3 +134,37 @@ def test_ink_is_cut_in_whole_groups_all_along_and_refused_where_there_is_nothing
     for wrong, told in (({"groups": ["nobody"]}, "no group"), ({"parts": ["hand"]}, "at least two")):
         with pytest.raises(EditRefused, match=told):
             edited(grouped, stores, {"kind": "cut_ink", **wrong})
+
+
+def test_a_kept_pose_is_read_whole_with_its_stretches_and_moves():
+    # a stand-in that comes with the stretch alone: read by turns only it would never be seen
+    figure, stores = two_piece_arm()
+    figure = edited(
+        figure, stores,
+        {"kind": "make_stand_in", "bone": "arm 2", "low": -5, "high": 5, "stretch": 1.2},
+        {"kind": "keep_pose", "name": "long", "pose": {"arm 2.stretch.along": 1.4, "arm.move.x": 30, "arm.turn": 25}},
+        {"kind": "keep_pose", "name": "short", "pose": {"arm.move.x": 30, "arm.turn": 25}},
+    )  # fmt: skip
+    bone = bone_of(figure, "arm 2")
+    asked = [one for one in situations(figure, stores, bone) if one.words in ("in long", "in short")]
+    made = next(one.part for one in figure.treated("stand_in"))
+    shown = {}
+    for one in asked:
+        reader = SeamReader(figure, stores, bone, painter())
+        list(reader.read(one.angles, one.beside))
+        shown[one.words] = {item.part: reader.frame.opacity(item) for item in reader.frame.items}[made]
+    assert shown["in long"] > 0.5  # within its fade
+    assert shown["in short"] == 0
+
+
+def test_moving_and_stretching_what_a_joint_hangs_on_keeps_it_in_the_middle():
+    # geometry: seen from where the joint is now, turned back with its parent, nothing of the forearm has moved
+    figure, stores = two_piece_arm()
+    bone = bone_of(figure, "arm 2")
+    reader = SeamReader(figure, stores, bone, painter())
+    still = reader.pose(20.0).vertices.copy()
+    block = reader.rig.blocks[next(part.id for part in figure.parts if part.name == "forearm")]
+    rows = slice(block.start, block.start + block.count)
+    whole = {"arm.turn": 40.0, "arm.move.x": 55.0, "arm.move.y": -20.0, "arm.stretch.along": 1.5}
+    posed = reader.pose(20.0, Pose(channels=whole).by_id(figure)).vertices
+    assert np.abs(posed[rows] - still[rows]).max() < 0.02

@@ -13,12 +13,12 @@ from kunstgriff.artwork.renewing import match_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.delivery.sheet import sheet_of
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import read_seam, read_seams, seam_angles
 from kunstgriff.reading.telling import seam_findings

@@ -14,7 +14,7 @@ from kunstgriff.artwork.blending import MODES, laid
 from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores
 
 RNG = np.random.default_rng(11)

@@ -20,8 +20,8 @@ from kunstgriff.artwork.pngs import read_pngs, write_pngs
 from kunstgriff.artwork.sheet import ArtSheet, Layer, composite, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.figure.findings import findings
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores, decode_png
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of
 from tests.conftest import DEMO

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import Pose, parse_pose
 from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm
 
 SIZE = (60, 40)

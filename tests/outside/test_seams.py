@@ -7,7 +7,7 @@ import pytest
 
 from kunstgriff.artwork.sheet import composite
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from tests.art import edited, sheet_of, two_piece_arm
 
 

@@ -13,10 +13,10 @@ import numpy as np
 from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import View
 from kunstgriff.reading.bends import bend_misses

@@ -12,8 +12,8 @@ from django.conf import settings as django_settings
 from django.test import Client
 from django.urls import reverse
 
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.trial.swing import play
 from studio.asgi import application
 from studio.bench.live import HEADER, NO_FRAME, LiveBench

@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.remeshing import Net
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.figure.channels import QUANTITIES, addressed
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Apart, Bone, Figure, KeptPose, Part, Point, Rider, Weighted
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import from_new_rest
 from kunstgriff.figure.renewal import set_at_rest
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
@@ -40,7 +41,7 @@ class TakePose(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         pose = self.pose.by_id(figure)
-        if not (pose.turn or pose.move or pose.stretch):
+        if pose.at_rest:
             raise EditRefused("The figure is at rest; pose it first.")
         rig = compile_rig(figure, stores)
         rig.evaluate(pose)
@@ -129,28 +130,27 @@ def _at_rest(rig: Rig, bone: Bone) -> Bone:
 
 def _of_every_bone(figure: Figure, pose: KeptPose) -> KeptPose:
     """A kept pose that says of bones at rest, too, that they are."""
-    turn = {bone.id: pose.turn.get(bone.id, 0.0) for bone in figure.bones}
-    stretch = {bone.id: pose.stretch.get(bone.id, (1.0, 1.0)) for bone in figure.bones}
-    return pose.model_copy(update={"turn": turn, "stretch": stretch})
+    rest = Pose(
+        channels={addressed(bone.id, name): QUANTITIES[name].rest for bone in figure.bones for name in QUANTITIES}
+    )
+    return pose.model_copy(update={"pose": rest.merged(pose.pose)})
 
 
-def _moved(figure: Figure, rig: Rig, pose: KeptPose, before: KeptPose) -> KeptPose:
+def _moved(figure: Figure, rig: Rig, kept: KeptPose, before: KeptPose) -> KeptPose:
     """A kept pose counted from the new rest, with its moves; what is at rest in it left out.
 
     A bone's move in the new rest turns with its parent, so it is taken off as that lies in the kept pose.
     """
-    move, angle = {}, dict[str | None, float]({None: 0.0})
+    turn, right, down = (before.pose.of(name) for name in ("turn", "move.x", "move.y"))
+    moves, angle = {}, dict[str | None, float]({None: 0.0})
     for bone in figure.bones:
-        angle[bone.id] = angle[bone.parent] + math.radians(before.turn.get(bone.id, 0.0))
+        angle[bone.id] = angle[bone.parent] + math.radians(turn.get(bone.id, 0.0))
         number = rig.bone_index[bone.id]
         carried = angle[bone.parent] - (float(rig.angles[rig.parents[number]]) if bone.parent else 0.0)
         taken = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
-        left = complex(*before.move.get(bone.id, (0.0, 0.0))) - taken
-        if abs(left) > STILL:
-            move[bone.id] = (left.real, left.imag)
-    turn = {ref: one for ref, one in pose.turn.items() if abs(one) > STILL}
-    stretch = {ref: one for ref, one in pose.stretch.items() if max(abs(one[0] - 1), abs(one[1] - 1)) > STILL}
-    return pose.model_copy(update={"turn": turn, "move": move, "stretch": stretch})
+        left = complex(right.get(bone.id, 0.0), down.get(bone.id, 0.0)) - taken
+        moves[bone.id] = left.real, left.imag
+    return kept.model_copy(update={"pose": kept.pose.merged(Pose.of_bones(move=moves)).sparse(STILL)})
 
 
 def _point(point: Floats) -> Point:

@@ -15,9 +15,9 @@ from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_wit
 from kunstgriff.delivery.told import told_of
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 
 

@@ -24,9 +24,9 @@ from kunstgriff.delivery.gltf_joints import Joints, Skeleton, joints_of
 from kunstgriff.delivery.gltf_shapes import Target, bend_targets
 from kunstgriff.delivery.gltf_switches import Entry, Order, entries_of, orders_of, told_of
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.trial.swing import frame_count, play
 

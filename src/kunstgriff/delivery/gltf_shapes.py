@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from kunstgriff.binding.bending import angles_between, range_of
 from kunstgriff.binding.blending import linear
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig
 from kunstgriff.figure.model import Figure, Weighted
+from kunstgriff.figure.pose import Pose
 
 LEAST = 1e-3  # px a target moves some vertex by, else it is left out
 
@@ -66,7 +66,7 @@ def bend_targets(rig: Rig, figure: Figure) -> dict[str, list[Target]]:
 
 def _offsets(rig: Rig, bone: str, angle: float, parts: list[str]) -> list[tuple[str, Floats]]:
     """What each part's vertices (n, 2) need before linear blending to lie as the rig puts them."""
-    posed = rig.evaluate(Pose(turn={bone: angle})).vertices.astype(np.float64)
+    posed = rig.evaluate(Pose.of_bones({bone: angle})).vertices.astype(np.float64)
     blended = np.empty_like(rig.rest)
     linear(rig.rest, rig.bones, rig.weights, rig.turns, blended)
     made = []

@@ -24,10 +24,10 @@ from kunstgriff.artwork.sheet import (
 )
 from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.seams import seam_angles
@@ -51,7 +51,7 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         for group in figure.groups
         if not group.is_plain
     }
-    if not pose.turn and not pose.move:
+    if pose.at_rest:
         corner = (-figure.sheet.standing_point[0], -figure.sheet.standing_point[1])
         standing_by = {one.part for one in figure.treated("stand_in") if not one.switch.at_rest}
         for part in figure.parts:

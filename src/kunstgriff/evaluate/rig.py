@@ -17,9 +17,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.pose import Pose
+from kunstgriff.evaluate.posing import Posed
 from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering, share_of
 from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Switch
 
@@ -151,8 +152,9 @@ def annex(maker: Annex) -> Annex:
 
 @dataclass
 class Rig:
-    """Flat arrays of a figure. `turn` (degrees), `move` (px) and `stretch` (along, across) are the pose being
-    evaluated, by bone index; forward kinematics fills `matrices`, `angles`, `turns`, `motors` and `stretches`."""
+    """Flat arrays of a figure. `channels` hold the pose being evaluated, of which `turn` (degrees), `move` (px) and
+    `stretch` (along, across) are those of bones, by bone index; forward kinematics fills `matrices`, `angles`, `turns`,
+    `motors` and `stretches`."""
 
     figure: Figure
     bone_index: dict[str, int]
@@ -160,6 +162,7 @@ class Rig:
     joints: NDArray[np.float64]
     tips: NDArray[np.float64]
     directions: NDArray[np.float64]
+    channels: Posed
     turn: NDArray[np.float64]
     move: NDArray[np.float64]
     stretch: NDArray[np.float64]
@@ -184,19 +187,11 @@ class Rig:
     steps: tuple[Step, ...] = ()
 
     def set_pose(self, pose: Pose) -> None:
-        """Load a pose that names bones by id; bones not named are at rest."""
-        self.turn[:] = 0.0
-        self.move[:] = 0.0
-        self.stretch[:] = 1.0
-        for ref, degrees in pose.turn.items():
-            self.turn[self.bone_index[ref]] = degrees
-        for ref, offset in pose.move.items():
-            self.move[self.bone_index[ref]] = offset
-        for ref, (along, across) in pose.stretch.items():
-            self.stretch[self.bone_index[ref]] = along, across
+        """Load a pose that names things by id; what it does not name is at rest."""
+        self.channels.set(pose)
 
     def evaluate(self, pose: Pose | None = None) -> Frame:
-        """Evaluate `pose`, or what is already in `turn` and `move`."""
+        """Evaluate `pose`, or what is already in the channels."""
         if pose is not None:
             self.set_pose(pose)
         for one in self.steps:
@@ -256,6 +251,7 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
     rigidity = [
         shape.rigidity if shape.rigidity is not None else np.zeros(len(shape.vertices), np.float32) for _, shape in made
     ]
+    channels = Posed.of(figure)
     rig = Rig(
         figure=figure,
         bone_index=bone_index,
@@ -263,9 +259,10 @@ def compile_rig(figure: Figure, stores: Stores) -> Rig:
         joints=joints,
         tips=tips,
         directions=np.arctan2(tips[:, 1] - joints[:, 1], tips[:, 0] - joints[:, 0]),
-        turn=np.zeros(count),
-        move=np.zeros((count, 2)),
-        stretch=np.ones((count, 2)),
+        channels=channels,
+        turn=channels.arrays["turn"],
+        move=channels.arrays["move"],
+        stretch=channels.arrays["stretch"],
         matrices=np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (max(count, 1), 1))[:count],
         angles=np.zeros(count),
         turns=np.zeros((max(count, 1), 4), np.float32),

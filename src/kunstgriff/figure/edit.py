@@ -17,6 +17,8 @@ from pydantic import ConfigDict, Field, ValidationError
 
 from kunstgriff.figure.budget import Budget, drawing_on
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
+from kunstgriff.figure.refusal import EditRefused as EditRefused
+from kunstgriff.figure.refusal import tell as tell
 from kunstgriff.figure.stores import Missing, Stores
 
 BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]  # bones by id or name
@@ -24,13 +26,6 @@ PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # 
 
 
 RENAMED = {"lay_patch": "lay_gusset"}  # kinds of edits as they were called once; lists of them are still read
-
-
-class EditRefused(Exception):
-    """The edit cannot be made; the message is a sentence for the rigger, which any file or stream takes."""
-
-    def __init__(self, sentence: str) -> None:
-        super().__init__(sentence.encode("utf-8", "replace").decode())  # a name asked for may be a lone surrogate
 
 
 class Edit(Value):
@@ -69,14 +64,6 @@ def parse_edit(data: Any) -> Edit:
         return edit_class.model_validate(data)
     except ValidationError as error:
         raise EditRefused(f"The edit “{kind}” is incomplete or wrong: {tell(error)}") from error
-
-
-def tell(error: ValidationError) -> str:
-    """The first complaint of a validation as a sentence, with the field it is about."""
-    first = error.errors(include_url=False)[0]
-    where = " ".join(str(step) for step in first["loc"])
-    message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
-    return f"{where}: {message}." if where else f"{message}."
 
 
 def apply_edit(data: Any, figure: Figure, stores: Stores) -> Figure:

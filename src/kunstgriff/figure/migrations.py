@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Any, Final, Literal
 
 TODAY: Final[Literal["kunstgriff.figure/2"]] = "kunstgriff.figure/2"
-BY_BONE = ("turn", "move", "stretch")
+BY_BONE = {"turn": ("turn",), "move": ("move.x", "move.y"), "stretch": ("stretch.along", "stretch.across")}
 
 Document = dict[str, Any]
 
@@ -25,8 +25,8 @@ def lifted(data: Any) -> Any:
 
 
 def _from_1(data: Document) -> Document:
-    """Covers stood by themselves before there were other treatments, a gusset was called a patch, and kept poses,
-    meetings and halves of a drawing could name what was gone."""
+    """Covers stood by themselves before there were other treatments, a gusset was called a patch, kept poses were told
+    by bone, and they, meetings and halves of a drawing could name what was gone."""
     covers = data.pop("covers", None)
     if isinstance(covers, list):
         found = [{"kind": "cover", **one} if isinstance(one, dict) else one for one in covers]
@@ -36,7 +36,7 @@ def _from_1(data: Document) -> Document:
         data["treatments"] = [{**one, "kind": "gusset"} if _is_patch(one) else one for one in treatments]
     bones = {one.get("id") for one in _dicts(data.get("bones")) if isinstance(one.get("id"), str)}
     if "poses" in data:
-        data["poses"] = [_of_bones(one, bones) if isinstance(one, dict) else one for one in _list(data["poses"])]
+        data["poses"] = [_of_bones(dict(one), bones) if isinstance(one, dict) else one for one in _list(data["poses"])]
     if "meetings" in data:
         data["meetings"] = [
             one for one in _list(data["meetings"]) if not isinstance(one, dict) or one.get("bone") in bones
@@ -60,13 +60,15 @@ def _of_parts(part: Document, parts: set[Any]) -> Document:
 
 
 def _of_bones(pose: Document, bones: set[Any]) -> Document:
-    """A kept pose of bones that are there."""
-    return {
-        name: {ref: one for ref, one in value.items() if ref in bones}
-        if name in BY_BONE and isinstance(value, dict)
-        else value
-        for name, value in pose.items()
-    }
+    """A kept pose of bones that are there, by channel."""
+    channels: dict[str, Any] = {}
+    for group, names in BY_BONE.items():
+        table = pose.pop(group, {})
+        for ref, value in table.items() if isinstance(table, dict) else ():
+            values = value if isinstance(value, list) else [value]
+            if ref in bones and len(values) == len(names):
+                channels |= {f"{ref}.{name}": one for name, one in zip(names, values, strict=True)}
+    return {**pose, "pose": {"channels": channels}}
 
 
 def _is_patch(treatment: Any) -> bool:

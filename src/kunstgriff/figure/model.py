@@ -12,7 +12,8 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import Field, model_validator
 
 from kunstgriff.figure.migrations import TODAY, lifted
-from kunstgriff.figure.references import Means, mentions, walk, without
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.references import Means, mentions, named_by, walk, without
 from kunstgriff.figure.sides import SIDES, Sides
 from kunstgriff.figure.treatments import Cover, Treatment
 from kunstgriff.figure.values import (
@@ -24,7 +25,6 @@ from kunstgriff.figure.values import (
     BoneId,
     BoneRef,
     CarrierRef,
-    FigureMove,
     FigurePoint,
     GroupRef,
     Id,
@@ -34,7 +34,6 @@ from kunstgriff.figure.values import (
     PictureDigest,
     PixelSize,
     PxArrayDigest,
-    SubjectRef,
 )  # fmt: skip
 from kunstgriff.figure.values import Colour as Colour
 from kunstgriff.figure.values import Coordinate as Coordinate
@@ -57,9 +56,6 @@ WeightWay = Literal["biharmonic", "heat", "distance"]
 Amount = Annotated[float, Field(ge=0, le=10_000)]
 PxAmount = Annotated[Amount, LENGTH]
 PlainAmount = Annotated[Amount, PLAIN]
-Turn = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
-Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.05, le=20)]
-Stretch = Annotated[tuple[Factor, Factor], Means("stretch")]
 
 GROUP_LAYERS_LIMIT = 8  # groups painted by themselves in one another; each costs a picture of the whole view
 
@@ -398,14 +394,10 @@ class Tolerances(Value):
 
 
 class KeptPose(Value):
-    """A trial pose by name: turns in degrees, moves in px, stretches along and across, each by bone."""
+    """A trial pose by name."""
 
     name: Name
-    turn: Annotated[dict[SubjectRef, Annotated[Turn, TURN]], Field(max_length=4_000)] = {}
-    move: Annotated[dict[SubjectRef, FigureMove], Field(max_length=4_000)] = {}
-    stretch: Annotated[
-        dict[SubjectRef, Annotated[tuple[Factor, Factor], Means("stretch")]], Field(max_length=4_000)
-    ] = {}
+    pose: Pose
 
 
 MeetingKind = Literal["limb", "lies_over", "lies_under", "hinge"]
@@ -505,15 +497,18 @@ class Figure(Value):
     def _refers_to_what_is_there(self) -> None:
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
+        there["target"] = there["carrier"] | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return
         for found in walk(self):  # who it was, which takes longer to find
-            if found.means.kind in there and found.value not in there[found.means.kind]:
+            kind = "target" if found.means.kind == "channel" else found.means.kind
+            if kind in there and named_by(found) not in there[kind]:
                 things, number = found.path[:2]
                 thing = getattr(self, str(things))
                 one = thing[number] if isinstance(number, int) else thing
                 called = getattr(one, "name", None) or f"A {getattr(one, 'kind', 'spring')}"
-                raise ValueError(f"“{called}” refers to a {found.means.kind} that does not exist.")
+                what = {"carrier": "part or bone", "target": "bone"}.get(kind, kind)
+                raise ValueError(f"“{called}” refers to a {what} that does not exist.")
 
 
 def _require_unique(what: str, values: Iterable[str]) -> None:

@@ -17,21 +17,24 @@ import annotated_types
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
+from kunstgriff.figure.channels import kind_of, parted
+
 Kind = Literal[
     # references to other things of the document
-    "bone", "part", "group", "carrier",
+    "bone", "part", "group", "carrier", "target", "channel",
     # names of the thing itself
     "id",
     # references to content by its digest
     "picture", "loose picture", "array",
     # px of the figure: places and moves (x, y), lengths, what is measured on a picture of its own, whole px
     "place", "move", "length", "own place", "own length", "pixels",
-    # degrees a bone is turned from rest, and how many times it is stretched
-    "turn", "stretch",
+    # degrees a bone is turned from rest, how many times it is stretched, and whatever a channel beside it says it is
+    "turn", "stretch", "channel value",
     # shares, counts, colours: the same whatever becomes of the figure
     "plain",
 ]  # fmt: skip
 
+CHANNEL = "channel"
 M = TypeVar("M", bound=BaseModel)
 
 
@@ -188,12 +191,19 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
                 if key is not None:
                     yield from _walked(key, name, subject, (*path, name))
                 if inner is not None:
-                    yield from _walked(inner, one, name, (*path, name))
+                    yield from _walked(*_beside(name, key, inner, one), (*path, name))
         case _Models():
             plan = _plan_of(_model_of(value))
             of = getattr(value, plan.subject) if plan.subject is not None else subject
             for name, inner in plan.nodes.items():
                 yield from _walked(inner, getattr(value, name), of, (*path, name))
+
+
+def _beside(name: str, key: _Node | None, inner: _Node, value: Any) -> tuple[_Node, Any, str]:
+    """How to read the value under a key: that of a channel is what its quantity is, and of what the channel is of."""
+    if isinstance(key, _Leaf) and key.means.kind == CHANNEL:
+        return _Leaf(Means(kind_of(name))), value, parted(name)[0]
+    return inner, value, name
 
 
 def changed(model: M, change: Change) -> M | _Gone:
@@ -226,7 +236,9 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
             pairs = {}
             for name, one in value.items():
                 here = name if key is None else _rebuilt(key, name, subject, (*path, name), change)
-                there = one if inner is None else _rebuilt(inner, one, name, (*path, name), change)
+                there = one
+                if inner is not None:
+                    there = _rebuilt(*_beside(name, key, inner, one), (*path, name), change)
                 if not (isinstance(here, _Gone) or isinstance(there, _Gone)):
                     pairs[here] = there
             return pairs
@@ -276,6 +288,8 @@ def _gatherer(node: _Node) -> Gather | None:
     match node:
         case _Leaf(means):
             kind = means.kind
+            if kind == CHANNEL:
+                return lambda value, found: found.append(("target", parted(value)[0]))
             return (lambda value, found: found.append((kind, value))) if kind in NAMES else None
         case _Maybe(inner):
             return _gatherer(inner)
@@ -320,22 +334,27 @@ def content(model: BaseModel) -> tuple[frozenset[str], frozenset[str]]:
     return frozenset(pictures), frozenset(arrays)
 
 
+def named_by(found: Found) -> str | None:
+    """The id of the bone, part or group that a value names or refers to; None where it does neither."""
+    if found.means.kind == CHANNEL:
+        return parted(found.value)[0]
+    return found.value if found.means.kind in NAMES or found.means.kind == "id" else None
+
+
 def without(model: M, gone: frozenset[str] | set[str]) -> M | _Gone:
     """The model without anything that refers to the bones, parts or groups of these ids, and without themselves."""
 
-    def left(found: Found) -> Any:
-        names = found.means.kind in ("bone", "part", "group", "carrier", "id")
-        return GONE if names and found.value in gone else found.value
-
-    return changed(model, left)
+    return changed(model, lambda found: GONE if named_by(found) in gone else found.value)
 
 
 def renamed(model: M, ids: dict[str, str]) -> M:
     """The model with ids, and what refers to them, replaced by others; those that are not keys stay."""
 
     def other(found: Found) -> Any:
-        names = found.means.kind in ("bone", "part", "group", "carrier", "id")
-        return ids.get(found.value, found.value) if names else found.value
+        name = named_by(found)
+        if name not in ids:
+            return found.value
+        return found.value.replace(name, ids[name], 1) if found.means.kind == CHANNEL else ids[name]
 
     after = changed(model, other)
     assert not isinstance(after, _Gone)

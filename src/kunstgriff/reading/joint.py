@@ -24,10 +24,10 @@ from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import SOLID, outline_of
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.binding.triangles import signed_areas, turned_over
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Rig, compile_rig, turned_by
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.bent import Bent
@@ -179,7 +179,7 @@ class JointReader:
             yield reading, look.picture
 
     def _look(self, angle: float) -> _Look:
-        frame = self.rig.evaluate(Pose(turn={self.bone.id: angle}))
+        frame = self.rig.evaluate(Pose.of_bones({self.bone.id: angle}))
         used = np.unique(self.faces)
         low, high = frame.vertices[used].min(0) - ROOM, frame.vertices[used].max(0) + ROOM
         scale = min(self.finest, SIDE_LIMIT / float((high - low).max()))

@@ -7,10 +7,10 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit
 from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, Trying
 from kunstgriff.paint.painter import Painter, View, unmultiply
 

@@ -9,9 +9,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
@@ -21,9 +21,9 @@ from scipy.spatial import cKDTree
 from kunstgriff.artwork.ink import Floats, InkSplit, line_reach, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.pose import Pose
 from kunstgriff.evaluate.rig import Frame, compile_rig, turned_by
 from kunstgriff.figure.model import Bone, Figure, Ink
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores, Stores
 from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
@@ -215,26 +215,30 @@ class SeamReader:
             bare = self.stores.put_pixels(ink_picture(self.stores.get_pixels(item.bare), None, left))
         return replace(item, picture=picture, bare=bare, tint=(0.0, 0.0, 0.0, 0.0))
 
-    def pose(self, angle: float, beside: Mapping[str, float] | None = None, stretch: float | None = None) -> Frame:
-        """Turn the bone by `angle` (degrees), stretch it so many times, and turn others as `beside` tells.
+    def pose(self, angle: float, beside: Pose | None = None, stretch: float | None = None) -> Frame:
+        """Turn the bone by `angle` (degrees), stretch it so many times, and pose all else as `beside` tells.
 
         Where the bone's parent goes along, all is looked at from it, so that the joint stays where it is at rest.
         """
-        turn = {ref: one for ref, one in (beside or {}).items() if ref in self.rig.bone_index}
+        others = (beside or Pose()).restricted_to(self.rig.bone_index)
         stretched = {} if stretch is None else {self.bone.id: (stretch, 1.0)}
-        frame = self.rig.evaluate(Pose(turn={**turn, self.bone.id: angle}, stretch=stretched))
-        if turn and self.bone.parent is not None:
-            a, b, c, d, e, f = frame.matrices[self.rig.bone_index[self.bone.parent]]
-            back = np.linalg.inv(np.array([[a, c], [b, d]]))
-            vertices = ((frame.vertices - np.array([e, f])) @ back.T).astype(np.float32)
+        frame = self.rig.evaluate(others.merged(Pose.of_bones({self.bone.id: angle}, stretch=stretched)))
+        if others.channels and self.bone.parent is not None:
+            number = self.rig.bone_index[self.bone.id]
+            a, b, c, d, e, f = frame.matrices[number]
+            x, y = self.bone.joint
+            joint = np.array([a * x + c * y + e, b * x + d * y + f])
+            turned = float(self.rig.angles[self.rig.parents[number]])
+            ahead = np.array([[math.cos(turned), -math.sin(turned)], [math.sin(turned), math.cos(turned)]])
+            vertices = ((frame.vertices - joint) @ ahead + np.array([x, y])).astype(np.float32)
             frame = replace(frame, vertices=vertices)
         self.frame = frame
         return frame
 
-    def _paint(self, angle: float, beside: Mapping[str, float] | None = None) -> tuple[Pixels, Pixels]:
+    def _paint(self, angle: float, beside: Pose | None = None) -> tuple[Pixels, Pixels]:
         """Alpha (h, w) and how much ink is seen (edge window), 0 to 255, with the bone turned by `angle`."""
         frame = self.pose(angle, beside)
-        if self.rest_paint is not None and angle == 0 and not beside:
+        if self.rest_paint is not None and angle == 0 and beside is None:
             return self.rest_paint
         pixels = self.painter.paint_premultiplied(self.rig, self._in_ink(frame), self.view, self.stores)
         alpha = cv2.extractChannel(pixels, 3)
@@ -255,8 +259,8 @@ class SeamReader:
         view = View((last - first, last - first), self.scale, (x + first / self.scale, y + first / self.scale))
         return self.painter.paint_premultiplied(self.rig, self.frame, view, self.lender)[..., 3]
 
-    def read(self, angles: Iterable[float], beside: Mapping[str, float] | None = None) -> Iterator[SeamReading]:
-        """The seam at each angle, degrees; with other bones turned as `beside` tells.
+    def read(self, angles: Iterable[float], beside: Pose | None = None) -> Iterator[SeamReading]:
+        """The seam at each angle, degrees; with all else posed as `beside` tells.
 
         While one angle is painted the one before it is measured. After the last one, `marks` tell where its ink across
         and its gap are, and `look` shows it.
@@ -336,7 +340,7 @@ class SeamReader:
         gap &= self._behind() < SEEN  # other parts may lie behind
         return gap, gap & enclosed_in(alpha >= SEEN)[self.core] if gap.any() else gap
 
-    def _jump(self, one: StandIn, angle: float, beside: Mapping[str, float] | None) -> float:
+    def _jump(self, one: StandIn, angle: float, beside: Pose | None) -> float:
         """How far apart the outlines of a stand-in and of what it replaces lie where it comes or goes, px."""
         if angle not in changes_of(one.switch):
             return 0.0

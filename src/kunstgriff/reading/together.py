@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader
@@ -19,11 +20,11 @@ COARSE = 3  # angles of each of two neighbouring joints: both ends of the range 
 
 @dataclass(frozen=True)
 class Situation:
-    """What else is turned while a seam is read: `words` for it, the turns of other bones `beside`, by id, and the
-    `angles` the seam's own bone is turned by; all in degrees."""
+    """What else is posed while a seam is read: `words` for it, the pose `beside`, and the `angles` the seam's own bone
+    is turned by, degrees."""
 
     words: str
-    beside: tuple[tuple[str, float], ...]
+    beside: Pose
     angles: tuple[float, ...]
 
 
@@ -36,13 +37,12 @@ def situations(figure: Figure, stores: Stores, bone: Bone) -> list[Situation]:
         if other.parent == bone.id or other.id == bone.parent:
             ends = seam_angles(figure, other)
             found += [
-                Situation(f"with {other.name} at {turn:.0f}°", ((other.id, turn),), angles)
+                Situation(f"with {other.name} at {turn:.0f}°", Pose.of_bones({other.id: turn}), angles)
                 for turn in (ends[0], ends[-1])
             ]
     for kept in figure.poses:
-        turns = pose_of(figure, kept).turn
-        others = tuple(sorted((ref, turn) for ref, turn in turns.items() if ref != bone.id))
-        found.append(Situation(f"in {kept.name}", others, (turns.get(bone.id, 0.0),)))
+        pose = pose_of(figure, kept)
+        found.append(Situation(f"in {kept.name}", pose, (pose.of("turn").get(bone.id, 0.0),)))
     return found
 
 
@@ -59,7 +59,7 @@ def read_together(
     reader = SeamReader(figure, stores, bone, painter)
     (rest,) = reader.read([0.0])
     for one in asked:
-        readings = tuple(reader.read(one.angles, dict(one.beside)))
+        readings = tuple(reader.read(one.angles, one.beside))
         if 0.0 not in one.angles:
             readings = (rest, *readings)  # what the outline is held against
         seam = seam_of(figure, stores, bone, (reader.radius, reader.line), readings)

@@ -4,22 +4,17 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, KeptPose, Name
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import Stores
 
 MOST = 200  # poses a figure keeps; common practice, no source
 
 
 def pose_of(figure: Figure, kept: KeptPose) -> Pose:
-    """A kept pose as it can be evaluated now: bones that are gone are left out."""
-    known = {bone.id for bone in figure.bones}
-    return Pose(
-        turn={ref: value for ref, value in kept.turn.items() if ref in known},
-        move={ref: value for ref, value in kept.move.items() if ref in known},
-        stretch={ref: value for ref, value in kept.stretch.items() if ref in known},
-    )
+    """A kept pose as it can be evaluated now: what is gone is left out."""
+    return kept.pose.restricted_to({bone.id for bone in figure.bones})
 
 
 class KeepPose(Edit):
@@ -31,12 +26,12 @@ class KeepPose(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         pose = parse_pose(self.pose).by_id(figure)
-        if not (pose.turn or pose.move or pose.stretch):
+        if pose.at_rest:
             raise EditRefused("That is the rest pose, which is there anyway: turn some bones first.")
         others = tuple(one for one in figure.poses if one.name != self.name)
         if len(others) >= MOST:
             raise EditRefused(f"A figure keeps {MOST} poses at most; forget one first.")
-        kept = KeptPose(name=self.name, turn=pose.turn, move=pose.move, stretch=pose.stretch)
+        kept = KeptPose(name=self.name, pose=pose.sparse())
         return figure.replace(poses=(*others, kept))
 
     def told(self, figure: Figure) -> str:

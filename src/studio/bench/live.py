@@ -18,9 +18,9 @@ from django.contrib.auth import get_user
 from django.db import DatabaseError
 from django.http import HttpRequest
 
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.swing import play
 from studio.bench.live_seams import seam_now
@@ -138,14 +138,10 @@ class LiveBench(AsyncWebsocketConsumer):
         self.table = None
         pose = parse_pose(message.get("pose", {}))
         known = self.rig.bone_index
-        pose = Pose.model_construct(
-            turn={ref: value for ref, value in pose.turn.items() if ref in known},
-            move={ref: value for ref, value in pose.move.items() if ref in known},
-            stretch={ref: value for ref, value in pose.stretch.items() if ref in known},
-        )
+        pose = pose.restricted_to(known)
         await self.send(bytes_data=self._packed(serial, NO_FRAME, self.rig.evaluate(pose)))
         if message.get("seam") in known:
-            self.unread = revision, str(message["seam"]), pose.turn
+            self.unread = revision, str(message["seam"]), pose
             if self.reading is None or self.reading.done():
                 self.reading = asyncio.create_task(self._read_seams())
 

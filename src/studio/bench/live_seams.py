@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Mapping
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
 
 from kunstgriff.figure.edit import need_bone
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading
@@ -21,8 +21,8 @@ from studio.painting import painted
 TILE = 232  # px; as wide as the card
 
 
-def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict[str, Any]:
-    """What is read of a seam with bones turned so (degrees, by id), what of it misses, and how it looks (PNG, base64).
+def seam_now(revision_id: int, bone_id: str, pose: Pose) -> dict[str, Any]:
+    """What is read of a seam in a pose, what of it misses, and how it looks (PNG, base64).
 
     Raises EditRefused where no two parts meet, PainterMissing where nothing can be painted.
     """
@@ -30,8 +30,9 @@ def seam_now(revision_id: int, bone_id: str, turns: Mapping[str, float]) -> dict
     def read(painter: Painter) -> dict[str, Any]:
         figure, _ = compiled(revision_id)
         reader, rest = _opened(revision_id, bone_id, Beside(painter))
-        beside = {ref: turn for ref, turn in turns.items() if ref != bone_id}
-        reader.pose(turns.get(bone_id, 0.0), beside)
+        turn = pose.of("turn").get(bone_id, 0.0)
+        beside = pose.without({bone_id}) if pose.sparse().without({bone_id}).channels else None
+        reader.pose(turn, beside)
         turned = round(float(reader.rig.turn[reader.rig.bone_index[bone_id]]), 2)  # its limits may hold it back
         (now,) = reader.read([turned], beside)
         bone, sizes = need_bone(figure, bone_id), (reader.radius, reader.line)

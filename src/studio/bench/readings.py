@@ -160,12 +160,17 @@ def need_pair_at(figure: FigureValue, bone_id: str) -> tuple[Part, Part]:
     return need_meeting(figure, need_bone(figure, bone_id), DatabaseStores())
 
 
-@lru_cache(maxsize=8192)
 def _mark(revision_id: int, bone_id: str, situation: Situation | None = None) -> str:
     """A digest of all that a seam's readings depend on. Raises EditRefused where no two parts meet."""
-    if situation is not None:
-        turned = f"{_mark(revision_id, bone_id)} {situation.beside} {situation.angles}"
-        return hashlib.sha256(turned.encode()).hexdigest()
+    mark = _mark_alone(revision_id, bone_id)
+    if situation is None:
+        return mark
+    posed = f"{mark} {sorted(situation.beside.channels.items())} {situation.angles}"
+    return hashlib.sha256(posed.encode()).hexdigest()
+
+
+@lru_cache(maxsize=8192)
+def _mark_alone(revision_id: int, bone_id: str) -> str:
     figure, _ = compiled(revision_id)
     pair = need_pair_at(figure, bone_id)
     bone = need_bone(figure, bone_id)

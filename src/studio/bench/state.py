@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
 from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.figure.channels import QUANTITIES
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.skeleton.bones import chain_from, colour_of
@@ -50,6 +51,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "notices": sheet.notices if sheet else [],
         "source": figure.art_sheets.exclude(source="").exists(),
         "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",
+        "quantities": {name: asdict(one) for name, one in QUANTITIES.items()},
         "swing": {"frames": frame_count(value.rate), "bones": swung_bones(value)},
     }
 

@@ -20,8 +20,8 @@ from kunstgriff.artwork.reading import ENDINGS
 from kunstgriff.artwork.svg import SCALES
 from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
-from kunstgriff.evaluate.pose import parse_pose
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import parse_pose
 from studio.accounts.models import User
 from studio.deliveries.models import Job
 from studio.deliveries.tasks import run_job

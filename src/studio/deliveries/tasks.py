@@ -22,10 +22,10 @@ from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.pose import Pose, parse_pose
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores, Stores, digest_of, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from studio.deliveries.models import Job

@@ -8,10 +8,6 @@ import { Overlay } from './overlay.js';
 import { scene, setScene } from './scene.js';
 import { Stage } from './stage.js';
 
-function keep(table, known) {
-  return Object.fromEntries(Object.entries(table || {}).filter(([id]) => known.has(id)));
-}
-
 
 /** Sections of the card fold at their heading, and stay so. */
 function foldable() {
@@ -92,7 +88,7 @@ export const opening = {
     const bones = new Set(state.figure.bones.map((bone) => bone.id));
     this.bones = this.bones.filter((id) => bones.has(id));
     this.parts = this.parts.filter((id) => state.figure.parts.some((part) => part.id === id));
-    this.pose = { turn: keep(this.pose.turn, bones), move: keep(this.pose.move, bones), stretch: keep(this.pose.stretch, bones) };
+    this.keepChannels((id) => bones.has(id));
     this.vertices = this.weightedPart ? this.vertices.filter((one) => one < this.weightedPart.binding.mesh.vertex_count) : [];
     engine.tint = null;
     this.loadZones();

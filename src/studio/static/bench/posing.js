@@ -14,16 +14,33 @@ export const posing = {
     if (this.posed) this.sendPose();
     else this.showRest();
   },
-  turnOf(id) { return this.pose.turn[id] || 0; },
-  moveOf(id) { return this.pose.move[id] || [0, 0]; },
-  poseTurn(id, degrees) { if (this.figure.bones.some((bone) => bone.id === id && bone.locked)) { this.warn(`${this.boneName(id)} is locked; unlock it on its card first.`); return; } this.pose = { ...this.pose, turn: { ...this.pose.turn, [id]: Math.round(degrees * 100) / 100 } }; this.sendPose(); },
-  poseMove(id, offset) { this.pose = { ...this.pose, move: { ...this.pose.move, [id]: offset.map((one) => Math.round(one * 10) / 10) } }; this.sendPose(); },
+  /** A quantity that can be posed, as the server tells it: word, unit, rest, ends. */
+  quantity(name) { return (this.state && this.state.quantities[name]) || { word: '', unit: '', rest: 0, low: 0, high: 0 }; },
+  quantityWords(name) { const { word, unit } = this.quantity(name); return `${word[0].toUpperCase()}${word.slice(1)}, ${unit}`; },
+  /** The value of a channel in the pose; what is not named is at rest. */
+  channel(id, name) { const value = this.pose.channels[`${id}.${name}`]; return value === undefined ? this.quantity(name).rest : value; },
+  setChannels(id, values) {
+    const named = Object.fromEntries(Object.entries(values).map(([name, value]) => [`${id}.${name}`, value]));
+    this.pose = { channels: { ...this.pose.channels, ...named } };
+    this.sendPose();
+  },
+  /** Only the channels of some things, or of some quantities, stay in the pose. */
+  keepChannels(test) {
+    const entries = Object.entries(this.pose.channels).filter(([address]) => { const dot = address.indexOf('.'); return test(address.slice(0, dot), address.slice(dot + 1)); });
+    this.pose = { channels: Object.fromEntries(entries) };
+  },
+  turnOf(id) { return this.channel(id, 'turn'); },
+  moveOf(id) { return [this.channel(id, 'move.x'), this.channel(id, 'move.y')]; },
+  poseTurn(id, degrees) {
+    if (this.figure.bones.some((bone) => bone.id === id && bone.locked)) { this.warn(`${this.boneName(id)} is locked; unlock it on its card first.`); return; }
+    this.setChannels(id, { turn: Math.round(degrees * 100) / 100 });
+  },
+  poseMove(id, offset) { const [x, y] = offset.map((one) => Math.round(one * 10) / 10); this.setChannels(id, { 'move.x': x, 'move.y': y }); },
   setTurn(value) { if (Number.isFinite(Number(value))) this.poseTurn(this.oneBone.id, Number(value)); },
   sendPose() { engine.live.send({ revision: scene.revision, pose: JSON.parse(JSON.stringify(this.pose)), seam: this.seamWatched }); },
   toRest(how) {
     const gone = how === 'all' ? null : new Set(how === 'chain' ? this.state.chains[this.oneBone.id] : [this.oneBone.id]);
-    const left = (table) => Object.fromEntries(Object.entries(table).filter(([id]) => gone && !gone.has(id)));
-    this.pose = { turn: left(this.pose.turn), move: left(this.pose.move), stretch: left(this.pose.stretch || {}) };
+    this.keepChannels((id) => gone && !gone.has(id));
     this.sendPose();
   },
   playSwing() {

@@ -12,7 +12,7 @@ export const rigging = {
   get chosenBones() { return this.bones.map((id) => this.figure.bones.find((bone) => bone.id === id)).filter(Boolean); },
   get boneLimits() { const bone = this.chosenBones[0]; return bone && bone.limits ? bone.limits : { low: '', high: '', soft: '' }; },
   get boneHue() { return this.oneBone ? Math.round(this.oneBone.hue) : 0; },
-  get boneStretch() { const found = this.oneBone && this.pose.stretch && this.pose.stretch[this.oneBone.id]; return found ? { along: found[0], across: found[1] } : { along: 1, across: 1 }; },
+  get boneStretch() { const of = (which) => (this.oneBone ? this.channel(this.oneBone.id, `stretch.${which}`) : 1); return { along: of('along'), across: of('across') }; },
   get allLocked() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.locked); },
   get allLinks() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.connector); },
   get matchRows() { return this.matchesFound ? [...this.matchesFound.parts, ...this.matchesFound.bones].map((row, key) => ({ ...row, key, word: row.made ? 'made' : 'is there' })) : []; },
@@ -68,16 +68,14 @@ export const rigging = {
   },
   takePose() {
     this.edit({ kind: 'take_pose', pose: JSON.parse(JSON.stringify(this.pose)) });
-    this.pose = { turn: {}, move: {}, stretch: {} };
+    this.pose = { channels: {} };
   },
   setStretch(which, value) {
-    const factor = Math.min(Math.max(Number(value) || 1, 0.05), 20);
-    const now = { ...this.boneStretch, [which]: factor };
-    this.pose = { ...this.pose, stretch: { ...(this.pose.stretch || {}), [this.oneBone.id]: [now.along, now.across] } };
-    this.sendPose();
+    const { rest, low, high } = this.quantity(`stretch.${which}`);
+    this.setChannels(this.oneBone.id, { [`stretch.${which}`]: Math.min(Math.max(Number(value) || rest, low), high) });
   },
   /** Back to rest for one kind of posing only. */
-  kindToRest(kind) { this.pose = { ...this.pose, [kind]: {} }; this.sendPose(); },
+  kindToRest(kind) { this.keepChannels((id, name) => name.split('.')[0] !== kind); this.sendPose(); },
   bindFigure() { this.edit({ kind: 'bind_figure' }); this.warnNot('Binding and tuning every part; a large figure takes some seconds.'); },
   warnNot(sentence) { this.message = sentence; this.warning = false; },
 

@@ -222,9 +222,8 @@ export const treating = {
   keepPose() { this.edit({ kind: 'keep_pose', name: this.poseName || `pose ${this.figure.poses.length + 1}`, pose: JSON.parse(JSON.stringify(this.pose)) }); this.poseName = ''; },
   forgetPose(name) { this.edit({ kind: 'forget_pose', name }); },
   takeUpPose(name) {
-    const { turn, move, stretch } = this.figure.poses.find((one) => one.name === name);
     this.posed = true;
-    this.pose = { turn: { ...turn }, move: { ...move }, stretch: { ...stretch } };
+    this.pose = { channels: { ...this.figure.poses.find((one) => one.name === name).pose.channels } };
     this.sendPose();
   },
   async readTogether() {

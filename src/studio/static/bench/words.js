@@ -60,7 +60,7 @@ export const words = {
   get hasName() { return this.stageKey !== 'delivery' && Boolean(this.oneBone || this.onePart); },
   get showsPose() { return this.stageKey !== 'delivery' && this.posed && Boolean(this.oneBone); },
   get lockedWords() { return this.state && !this.mayBuild && this.stageKey !== 'delivery' ? this.whyNot : ''; },
-  get boneTurn() { return this.oneBone ? Math.round((this.pose.turn[this.oneBone.id] || 0) * 10) / 10 : 0; },
+  get boneTurn() { return this.oneBone ? Math.round(this.turnOf(this.oneBone.id) * 10) / 10 : 0; },
   get bonePlace() {
     const bone = this.oneBone;
     if (!bone) return { jx: 0, jy: 0, tx: 0, ty: 0, length: '' };
