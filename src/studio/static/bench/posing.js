@@ -16,7 +16,7 @@ export const posing = {
   },
   /** A quantity that can be posed, as the server tells it: word, unit, rest, ends. */
   quantity(name) { return (this.state && this.state.quantities[name]) || { word: '', unit: '', rest: 0, low: 0, high: 0 }; },
-  quantityWords(name) { const { word, unit } = this.quantity(name); return `${word[0].toUpperCase()}${word.slice(1)}, ${unit}`; },
+  quantityWords(name) { const { word, unit } = this.quantity(name); return `${word.charAt(0).toUpperCase()}${word.slice(1)}, ${unit}`; },
   /** The value of a channel in the pose; what is not named is at rest. */
   channel(id, name) { const value = this.pose.channels[`${id}.${name}`]; return value === undefined ? this.quantity(name).rest : value; },
   setChannels(id, values) {

@@ -16,7 +16,7 @@ export const rigging = {
   get allLocked() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.locked); },
   get allLinks() { return this.chosenBones.length > 0 && this.chosenBones.every((bone) => bone.connector); },
   get matchRows() { return this.matchesFound ? [...this.matchesFound.parts, ...this.matchesFound.bones].map((row, key) => ({ ...row, key, word: row.made ? 'made' : 'is there' })) : []; },
-  get isPosed() { const { turn, move, stretch } = this.pose; return [turn, move, stretch || {}].some((table) => Object.keys(table).length > 0); },
+  get isPosed() { return Object.keys(this.pose.channels).length > 0; },
 
   toggleOnlyOwn() { this.onlyOwn = !this.onlyOwn; },
   setLength(value) { if (Number(value) >= 1) this.edit({ kind: 'set_length', bone: this.oneBone.id, length: Number(value) }); },
