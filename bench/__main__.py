@@ -8,6 +8,7 @@ import sys
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from bench import core, strangers
 from bench.bends import bends
+from bench.crowd import crowd
 from bench.seams import seams
 from bench.shell import shell
 from bench.studio import studio
@@ -26,6 +27,7 @@ def main() -> int:
         *shell(),
         core.evaluate(),
         *studio(),
+        *crowd(),
         core.bind(),
         *bends(),
         *seams(),

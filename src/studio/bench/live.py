@@ -6,79 +6,117 @@ import asyncio
 import json
 import struct
 import time
-from importlib import import_module
-from types import SimpleNamespace
-from typing import Any, cast
+from collections.abc import Awaitable, Callable, Coroutine
+from functools import partial
+from itertools import islice
+from typing import Any
 
 import numpy as np
 from channels.db import database_sync_to_async
-from channels.generic.websocket import AsyncWebsocketConsumer
+from channels.layers import get_channel_layer
 from django.conf import settings
-from django.contrib.auth import get_user
-from django.db import DatabaseError
-from django.http import HttpRequest
 
-from kunstgriff.evaluate.rig import Frame, Rig, compile_rig
+from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.swing import play
+from studio.bench.evaluating import evaluated, rig_of, rig_of_its_own, slowly
 from studio.bench.live_seams import seam_now
-from studio.bench.state import compiled
+from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
 from studio.bench.strokes import Stroke, parse_stroke
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
 
+Scope = dict[str, Any]
+Receive = Callable[[], Awaitable[dict[str, Any]]]
+Send = Callable[[dict[str, Any]], Awaitable[None]]
+
 HEADER = struct.Struct("<IIIII")  # serial, frame number or NO_FRAME, revision, bones, vertices
 NO_FRAME, COLOURS = 0xFFFFFFFF, 0xFFFFFFFE
-SIGNED_OUT, GONE, TOO_MUCH = 4401, 4404, 4429
+TOO_MUCH = 4429
+TURN = 4  # frames of a swing that are made at a turn
 
 
-class LiveBench(AsyncWebsocketConsumer):
+class LiveBench:
     """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true or "stroke", which is a
     `paint_weights` edit as far as it has come. A pose may come with "seam", a bone: what is read at its joint follows
-    the vertices, as fast as it can be read, of the newest pose."""
+    the vertices, as fast as it can be read, of the newest pose.
 
-    async def connect(self) -> None:
-        self.figure_id = self.scope["url_route"]["kwargs"]["figure_id"]
-        self.group = f"figure-{self.figure_id}"
-        self.rig: Rig | None = None
+    Reading the socket never waits for an answer being made; what came before the newest message is dropped.
+    """
+
+    def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        self.scope, self.receive_event, self.send_event = scope, receive, send
+        self.figure_id = int(scope["url_route"]["kwargs"]["figure_id"])
         self.revision = 0
         self.latest: dict[str, Any] | None = None
         self.table: Stroke | None = None
         self.arrived = asyncio.Event()
-        self.answering: asyncio.Task[None] | None = None
+        self.closed = False
         self.reading: asyncio.Task[None] | None = None
-        self.watching: asyncio.Task[None] | None = None
-        self.unread: tuple[int, str, dict[str, float]] | None = None
+        self.unread: tuple[int, str, Pose] | None = None
         self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
-        await self.accept()
+
+    @classmethod
+    def as_asgi(cls) -> Callable[[Scope, Receive, Send], Awaitable[None]]:
+        """The endpoint: one of these for each socket."""
+
+        async def application(scope: Scope, receive: Receive, send: Send) -> None:
+            await cls(scope, receive, send).run()
+
+        return application
+
+    async def run(self) -> None:
+        """Serve the socket until either side has enough of it."""
+        await self.receive_event()  # the wish to connect
+        await self.send_event({"type": "websocket.accept"})
         if not self.scope["user"].is_authenticated:
             await self.close(SIGNED_OUT)
             return
-        if (barred := await self._barred()) is not None:
-            await self.close(barred)
+        self.seen_by = Pass(self.scope["session"].session_key, self.figure_id)
+        if (code := await self._barred()) is not None:
+            await self.close(code)
             return
-        if self.channel_layer is not None:
-            await self.channel_layer.group_add(self.group, self.channel_name)
-        self.answering = asyncio.create_task(self._answer())
-        self.watching = asyncio.create_task(self._watch())
-
-    async def disconnect(self, code: int) -> None:
-        for task in (self.answering, self.reading, self.watching):
-            if task is not None:
+        ended = guard().watch(self, self.seen_by)
+        ended.add_done_callback(lambda done: None if done.cancelled() else self._spawn(self.close(done.result())))
+        self.tasks: set[asyncio.Task[None]] = set()
+        self._spawn(self._answer())
+        self._spawn(self._hear())
+        try:
+            while (event := await self.receive_event())["type"] != "websocket.disconnect":
+                if not self.closed:
+                    await self._take(event.get("text"))
+        finally:
+            guard().leave(self)
+            self.closed = True
+            for task in (*self.tasks, *([self.reading] if self.reading is not None else [])):
                 task.cancel()
-        if self.channel_layer is not None:
-            await self.channel_layer.group_discard(self.group, self.channel_name)
 
-    async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
+    def _spawn(self, work: Coroutine[Any, Any, None]) -> None:
+        task = asyncio.get_running_loop().create_task(work)
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+
+    async def send(self, text: str | None = None, data: bytes | None = None) -> None:
+        """Send text or bytes, unless the socket is closed."""
+        if not self.closed:
+            await self.send_event({"type": "websocket.send", **({"bytes": data} if text is None else {"text": text})})
+
+    async def close(self, code: int) -> None:
+        """Close the socket, once."""
+        if not self.closed:
+            self.closed = True
+            await self.send_event({"type": "websocket.close", "code": code})
+
+    async def _take(self, text: str | None) -> None:
         """Keep only the newest message; the answering task takes it when it is free."""
         if not self._within_rate():
             await self.close(TOO_MUCH)
             return
         try:
-            message = json.loads(text_data or "")
-            if not isinstance(message, dict) or len(text_data or "") > settings.LIVE_MESSAGE_LIMIT:
+            message = json.loads(text or "")
+            if not isinstance(message, dict) or len(text or "") > settings.LIVE_MESSAGE_LIMIT:
                 raise ValueError
         except (ValueError, RecursionError):
             await self._say("The live socket takes JSON objects only.")
@@ -86,27 +124,25 @@ class LiveBench(AsyncWebsocketConsumer):
         self.latest = message
         self.arrived.set()
 
-    async def head_moved(self, event: dict[str, Any]) -> None:
-        """Someone made an edit."""
-        if (barred := await self._barred()) is not None:
-            await self.close(barred)
+    async def _hear(self) -> None:
+        """Tell of every edit that someone makes, as long as its reader may know."""
+        layer = get_channel_layer()
+        if layer is None:
             return
-        await self.send(json.dumps({"head": event["revision"]}))
-
-    async def _watch(self) -> None:
-        """Close the socket when its user may not see the figure any more, whoever and whatever saw to that."""
-        while True:
-            await asyncio.sleep(settings.LIVE_RIGHTS_SECONDS)
-            try:
-                barred = await self._barred()
-            except DatabaseError:
-                continue  # it may be away; the next look tells
-            if barred is not None:
-                await self.close(barred)
-                return
+        group, channel = f"figure-{self.figure_id}", await layer.new_channel()
+        await layer.group_add(group, channel)
+        try:
+            while True:
+                event = await layer.receive(channel)
+                if (code := await self._barred()) is not None:
+                    await self.close(code)
+                    return
+                await self.send(json.dumps({"head": event["revision"]}))
+        finally:
+            await layer.group_discard(group, channel)
 
     async def _answer(self) -> None:
-        while True:
+        while not self.closed:
             await self.arrived.wait()
             self.arrived.clear()
             message, self.latest = self.latest, None
@@ -126,24 +162,23 @@ class LiveBench(AsyncWebsocketConsumer):
 
     async def _answer_one(self, message: dict[str, Any]) -> None:
         serial, revision = int(message["serial"]), int(message["revision"])
-        if self.rig is None or revision != self.revision:
-            self.rig = await database_sync_to_async(self._load)(revision)
+        if revision != self.revision:
+            await database_sync_to_async(self._need_seen)(revision)
             self.revision = revision
         if message.get("swing"):
             await self._swing(serial)
-            return
-        if message.get("stroke"):
-            await self.send(bytes_data=await database_sync_to_async(self._stroked)(serial, message["stroke"]))
-            return
-        self.table = None
-        pose = parse_pose(message.get("pose", {}))
-        known = self.rig.bone_index
-        pose = pose.restricted_to(known)
-        await self.send(bytes_data=self._packed(serial, NO_FRAME, self.rig.evaluate(pose)))
-        if message.get("seam") in known:
-            self.unread = revision, str(message["seam"]), pose
-            if self.reading is None or self.reading.done():
-                self.reading = asyncio.create_task(self._read_seams())
+        elif message.get("stroke"):
+            rig = await rig_of(revision)
+            await self.send(data=await slowly(partial(self._stroked, serial, rig, message["stroke"])))
+        else:
+            self.table = None
+            rig = await rig_of(revision)
+            pose = parse_pose(message.get("pose", {})).restricted_to(rig.bone_index)
+            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose)))
+            if message.get("seam") in rig.bone_index:
+                self.unread = revision, str(message["seam"]), pose
+                if self.reading is None or self.reading.done():
+                    self.reading = asyncio.create_task(self._read_seams())
 
     async def _read_seams(self) -> None:
         """Read the seam that was asked for, and go on as long as newer poses have come meanwhile."""
@@ -156,46 +191,40 @@ class LiveBench(AsyncWebsocketConsumer):
             await self.send(json.dumps({"seam": {"revision": asked[0], **told}}))
 
     async def _swing(self, serial: int) -> None:
-        """Send the whole swing, frame after frame, until something newer is asked for."""
-        assert self.rig is not None
-        for number, frame in enumerate(play(self.rig)):
-            await self.send(bytes_data=self._packed(serial, number, frame))
-            await asyncio.sleep(0)
-            if self.arrived.is_set():
+        """Send the whole swing, some frames at a turn, until something newer is asked for."""
+        rig = await rig_of_its_own(self.revision)  # its springs go on from frame to frame
+        frames = enumerate(play(rig))
+
+        def packed(number: int, frame: Frame) -> bytes:
+            return _packed(serial, number, self.revision, rig, frame)
+
+        while not self.closed and not self.arrived.is_set():
+            some = await evaluated(
+                lambda: [_packed(serial, n, self.revision, rig, one) for n, one in islice(frames, TURN)]
+            )
+            if not some:
                 return
+            for data in some:
+                await self.send(data=data)
 
-    def _packed(self, serial: int, number: int, frame: Frame) -> bytes:
-        header = HEADER.pack(serial, number, self.revision, len(frame.matrices), len(frame.vertices))
-        assert self.rig is not None
-        switched = frame.amounts.tobytes() + (
-            np.array(self.rig.order(), np.uint32).tobytes() if self.rig.rules else b""
-        )
-        return header + frame.matrices.astype(np.float32).tobytes() + frame.vertices.tobytes() + switched
-
-    def _stroked(self, serial: int, asked: dict[str, Any]) -> bytes:
+    def _stroked(self, serial: int, rig: Rig, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
-        assert self.rig is not None
         edit = parse_stroke(asked)
         if self.table is None or not self.table.goes_on(self.revision, edit):
-            self.table = Stroke(self.rig.figure, self.revision, edit, DatabaseStores())
+            self.table = Stroke(rig.figure, self.revision, edit, DatabaseStores())
         colours = self.table.dabbed(edit)
-        start = self.rig.blocks[self.table.part].start
+        start = rig.blocks[self.table.part].start
         return HEADER.pack(serial, COLOURS, self.revision, start, len(colours)) + colours.tobytes()
 
-    def _load(self, revision: int) -> Rig:
+    def _need_seen(self, revision: int) -> None:
+        """Raises Revision.DoesNotExist unless the revision is one of the figure's and its user may see it now."""
         seen = Figure.objects.seen_by(self.scope["user"])
         if not Revision.objects.filter(pk=revision, figure_id=self.figure_id, figure__in=seen).exists():
             raise Revision.DoesNotExist
-        return compile_rig(compiled(revision)[0], DatabaseStores())
 
-    @database_sync_to_async
-    def _barred(self) -> int | None:
-        """Why the socket may not stay open, as a closing code; None where it may. Nothing is taken from memory."""
-        session = import_module(settings.SESSION_ENGINE).SessionStore(self.scope["session"].session_key)
-        user = get_user(cast(HttpRequest, SimpleNamespace(session=session, META={})))
-        if not user.is_authenticated:
-            return SIGNED_OUT
-        return None if Figure.objects.seen_by(user).filter(pk=self.figure_id).exists() else GONE
+    async def _barred(self) -> int | None:
+        """Why the socket may not stay open, as a closing code; None where it may."""
+        return (await database_sync_to_async(barred)([self.seen_by])).get(self.seen_by)
 
     def _within_rate(self) -> bool:
         """A bucket that holds a second's worth of messages and fills steadily."""
@@ -205,5 +234,21 @@ class LiveBench(AsyncWebsocketConsumer):
         self.refilled = now
         return self.allowance >= 0
 
-    async def _say(self, text: str) -> None:
-        await self.send(json.dumps({"sentence": text}))
+    async def _say(self, sentence: str) -> None:
+        await self.send(json.dumps({"sentence": sentence}))
+
+
+def _posed(serial: int, revision: int, rig: Rig, pose: Pose) -> bytes:
+    """A pose of a revision, packed."""
+    return _packed(serial, NO_FRAME, revision, rig, rig.evaluate(pose))
+
+
+def _packed(serial: int, number: int, revision: int, rig: Rig, frame: Frame) -> bytes:
+    """A frame for the browser: header, matrices, vertices, how far switches are on, the order where poses change it."""
+    return b"".join(
+        (
+            HEADER.pack(serial, number, revision, len(frame.matrices), len(frame.vertices)),
+            frame.matrices.astype(np.float32).data, frame.vertices.data, frame.amounts.data,
+            np.array(rig.order(), np.uint32).data if rig.rules else b"",
+        )
+    )  # fmt: skip
