@@ -7,6 +7,7 @@ import pytest
 
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.pose import Pose
 from kunstgriff.trial.swing import SWING_SECONDS, frame_count, play, swing_at, swung_bones
 
 
@@ -61,3 +62,43 @@ def test_springs_need_something_to_hang_on_and_cannot_be_doubled(pell):
     assert len(removed.springs) == len(figure.springs) - 1
     with pytest.raises(EditRefused, match="not springy"):
         apply_edit({"kind": "remove_spring", "bone": "head"}, figure, stores)
+
+
+@pytest.mark.parametrize("soft", [0.0, 1.0])
+def test_a_spring_within_narrow_limits_bounces_off_nothing_and_leaves_its_stop_at_once(pell, soft):
+    """The ear's spring would ask for some 20 degrees: stopped by the picture alone it stuck at the end for 57 frames."""
+    free = turns(pell, "near ear")
+    assert np.abs(free).max() > 8
+    figure, stores = pell
+    limits = {"low": -2, "high": 2, "soft": soft}
+    figure = apply_edit({"kind": "set_limits", "bones": ["near ear"], "limits": limits}, figure, stores)
+    rig = compile_rig(figure, stores)
+    ear = [one.name for one in figure.bones].index("near ear")
+    held = np.array([rig.turn[ear] for _ in play(rig)])
+    assert np.abs(held).max() <= 2 + 1e-6
+    end = 2 if soft == 0 else 1.5
+    at_stop = np.abs(held) > 0.98 * end
+    runs = np.diff(np.flatnonzero(np.diff(np.concatenate([[0], at_stop, [0]]))))[::2]
+    assert runs.max(initial=0) < 14, "half a cycle of the head's swing, 12 frames, pushes it against one stop"
+    still = int(24 * SWING_SECONDS)
+    assert np.abs(held[still + 10 :]).max() < 0.9 * end, "when the head is still nothing holds it there"
+
+
+def test_limits_that_are_never_reached_change_nothing(pell):
+    figure, stores = pell
+    wide = apply_edit(
+        {"kind": "set_limits", "bones": ["near ear", "near ear 2"], "limits": {"low": -170, "high": 170}},
+        figure,
+        stores,
+    )
+    assert np.allclose(turns((wide, stores), "near ear 2"), turns(pell, "near ear 2"), atol=1e-9)
+
+
+def test_springs_and_poses_are_placed_by_the_same_kinematics(pell):
+    # what the springs leave in the rig's matrices is what a pose with the same turns gives
+    figure, stores = pell
+    rig, other = compile_rig(figure, stores), compile_rig(figure, stores)
+    for number, frame in enumerate(play(rig)):
+        if number % 12 == 5:
+            pose = Pose.of_bones({bone.id: float(turn) for bone, turn in zip(figure.bones, rig.turn, strict=True)})
+            assert np.abs(other.evaluate(pose).matrices - frame.matrices).max() < 1e-9

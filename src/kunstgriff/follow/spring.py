@@ -14,6 +14,11 @@ oscillator (e.g. Thomson, Theory of Vibration).
 
 The modes of (K, M) are independent oscillators, each stepped exactly with the forcing held over a step; so it is stable
 for any stiffness, and results do not depend on the frame rate.
+
+A joint at the end of its limits stops there without rebound: its deviation is held and loses the speed that leads
+further out, and the modes take over what is left (an inelastic stop). Limits with a soft zone are answered by `eased`,
+so there the stop lies as far beyond the end as the zone is wide. Bones are placed by the same forward kinematics as
+poses are.
 """
 
 from __future__ import annotations
@@ -29,11 +34,13 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.rig import Rig
 from kunstgriff.figure.model import Figure, Spring
+from kunstgriff.skeleton.kinematics import JointLimits, carried_joint, eased, placed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 # The small kernels below are inlined: handing these arrays from one to the next costs as much as the work (measured).
+ENDLESS = 1e9  # degrees: a kernel that may assume numbers are finite gets no infinities
 STEPS_PER_SECOND = 240  # 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
 
 
@@ -74,11 +81,16 @@ class Bodies(NamedTuple):
 
     parents: Ints  # (b,)
     joints: Floats  # (b, 2) px at rest
+    low: Floats  # (b,) degrees of a joint's limits, infinite without
+    high: Floats  # (b,)
+    soft: Floats  # (b,)
+    limited: bool  # whether any joint has limits
     rest_angle: Floats  # (b,) rad
     rest_cosine: Floats  # (b,)
     chain_of: Ints  # (b,) the chain a bone begins, or -1
     bones: Ints  # (c, n) bones of each chain, -1 past its end
     modes: Floats  # (c, n, n) a column a mode, in joint deviations
+    shares: Floats  # (c, n, n) its inverse: a row a mode, of joint deviations
     propagators: Floats  # (c, n, 2, 2)
     omega_squared: Floats  # (c, n) rad²/s²
     moment: Floats  # (c, n) of gravity and pivot acceleration on each rod
@@ -93,10 +105,12 @@ class Motion(NamedTuple):
     pivots: Floats  # (3, c, 2) first joints now and at the two steps before, px
     given: Floats  # (3, c) angle given by the parent, likewise, rad
     deviation: Floats  # (b,) rad
-    absolute: Floats  # (b,) rad turned from rest, as of the last step
     forcing: Floats  # (n,) scratch
+    rates: Floats  # (n,) scratch
+    absolute: Floats  # (b,) the rig's, rad turned from rest
     matrices: Floats  # (b, 6) the rig's
     turn: Floats  # (b,) the rig's, degrees
+    stretch: Floats  # (b, 2) the rig's
 
 
 class SpringChains:
@@ -108,15 +122,21 @@ class SpringChains:
         chains = [(spring, run) for spring in figure.springs for run in _runs(rig, spring)]
         count, longest = len(chains), max((len(run) for _, run in chains), default=1)
         along = rig.tips - rig.joints
-        rest_angle = np.arctan2(along[:, 1], along[:, 0])
+        rest_angle = rig.directions
+        limits = JointLimits.of(figure)
         self.bodies = Bodies(
             parents=rig.parents,
             joints=rig.joints,
+            low=np.maximum(limits.low, -ENDLESS),
+            high=np.minimum(limits.high, ENDLESS),
+            soft=limits.soft,
+            limited=any(bone.limits for bone in figure.bones),
             rest_angle=rest_angle,
             rest_cosine=np.cos(rest_angle),
             chain_of=np.full(len(figure.bones), -1, np.int32),
             bones=np.full((count, longest), -1, np.int32),
             modes=np.zeros((count, longest, longest)),
+            shares=np.zeros((count, longest, longest)),
             propagators=np.zeros((count, longest, 2, 2)),
             omega_squared=np.ones((count, longest)),
             moment=np.zeros((count, longest)),
@@ -133,10 +153,12 @@ class SpringChains:
             pivots=np.zeros((3, count, 2)),
             given=np.zeros((3, count)),
             deviation=np.zeros(len(figure.bones)),
-            absolute=np.zeros(len(figure.bones)),
             forcing=np.zeros(longest),
+            rates=np.zeros(longest),
+            absolute=rig.angles,
             matrices=rig.matrices,
             turn=rig.turn,
+            stretch=rig.stretch,
         )
         self.started = False
 
@@ -150,6 +172,7 @@ class SpringChains:
         omegas = omega * np.sqrt(squares / squares[0])
         bodies = self.bodies
         bodies.modes[number, :n, :n] = shapes
+        bodies.shares[number, :n, :n] = np.linalg.inv(shapes)
         bodies.omega_squared[number, :n] = omegas**2
         bodies.moment[number, :n] = moment
         bodies.spin[number, :n] = masses.sum(1)
@@ -161,8 +184,7 @@ class SpringChains:
         """Start at rest from these deviations (rad) of each bone's joint instead of from none."""
         for number, bones in enumerate(self.bodies.bones):
             n = int((bones >= 0).sum())
-            shapes = self.bodies.modes[number, :n, :n]
-            self.motion.amounts[number, :n, 0] = np.linalg.solve(shapes, deviation[bones[:n]])
+            self.motion.amounts[number, :n, 0] = self.bodies.shares[number, :n, :n] @ deviation[bones[:n]]
             self.motion.amounts[number, :, 1] = 0.0
 
     def advance(self, driven: Floats, moves: Floats) -> None:
@@ -232,34 +254,50 @@ def step_chain(bodies: Bodies, motion: Motion, chain: int, h: float) -> None:
 
 
 @njit(inline="always")
+def stop_at_limits(bodies: Bodies, motion: Motion, chain: int, driven: Floats) -> None:
+    """Hold the joints of a chain within their limits, and take the speed from those that would go on outwards."""
+    deviation, rates, stopped = motion.deviation, motion.rates, False
+    n = 0
+    while n < bodies.bones.shape[1] and bodies.bones[chain, n] >= 0:
+        bone = bodies.bones[chain, n]
+        rate = 0.0
+        for mode in range(bodies.bones.shape[1]):
+            rate += bodies.modes[chain, n, mode] * motion.amounts[chain, mode, 1]
+        most = (bodies.high[bone] + bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
+        least = (bodies.low[bone] - bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
+        if deviation[bone] > most:
+            deviation[bone], rate, stopped = most, min(rate, 0.0), True
+        elif deviation[bone] < least:
+            deviation[bone], rate, stopped = least, max(rate, 0.0), True
+        rates[n] = rate
+        n += 1
+    if stopped:
+        for mode in range(n):
+            amount = speed = 0.0
+            for k in range(n):
+                amount += bodies.shares[chain, mode, k] * deviation[bodies.bones[chain, k]]
+                speed += bodies.shares[chain, mode, k] * rates[k]
+            motion.amounts[chain, mode, 0], motion.amounts[chain, mode, 1] = amount, speed
+
+
+@njit(inline="always")
 def step_bones(bodies: Bodies, motion: Motion, driven: Floats, move: Floats, h: float, started: bool) -> None:
     """One step of all bones, parents first; a chain is stepped when its first bone is reached."""
-    matrices, deviation = motion.matrices, motion.deviation
+    matrices, absolute, deviation = motion.matrices, motion.absolute, motion.deviation
     for bone in range(bodies.parents.shape[0]):
-        parent = bodies.parents[bone]
-        x, y = bodies.joints[bone, 0], bodies.joints[bone, 1]
-        angle = driven[bone] * (math.pi / 180.0)
-        px, py = x, y
-        if parent >= 0:
-            m = matrices[parent]
-            angle += motion.absolute[parent]
-            px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
-        px += move[bone, 0]
-        py += move[bone, 1]
+        px, py, given = carried_joint(bone, bodies.parents, bodies.joints, move, matrices, absolute)
         chain = bodies.chain_of[bone]
         if chain >= 0:
-            remember(motion, chain, px, py, angle, started)
+            remember(motion, chain, px, py, given + driven[bone] * (math.pi / 180.0), started)
             step_chain(bodies, motion, chain, h)
-        angle += deviation[bone]
-        motion.absolute[bone] = angle
-        motion.turn[bone] = driven[bone] + deviation[bone] * (180.0 / math.pi)
-        if parent >= 0 and driven[bone] == 0.0 and deviation[bone] == 0.0:
-            c, s = matrices[parent, 0], matrices[parent, 1]
-        else:
-            c, s = math.cos(angle), math.sin(angle)
-        matrices[bone, 0], matrices[bone, 1], matrices[bone, 2], matrices[bone, 3] = c, s, -s, c
-        matrices[bone, 4] = px - c * x + s * y
-        matrices[bone, 5] = py - s * x - c * y
+            if bodies.limited:
+                stop_at_limits(bodies, motion, chain, driven)
+        turn = driven[bone] + deviation[bone] * (180.0 / math.pi)
+        motion.turn[bone] = turn
+        if bodies.limited:
+            turn = eased(turn, bodies.low[bone], bodies.high[bone], bodies.soft[bone])
+        angle = given + turn * (math.pi / 180.0)
+        placed(bone, px, py, angle, bodies.joints, bodies.rest_angle, motion.stretch, matrices, absolute)
 
 
 @njit(cache=True, fastmath=True)

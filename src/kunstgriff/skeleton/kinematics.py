@@ -15,22 +15,75 @@ from kunstgriff.figure.stores import Stores
 
 Floats = NDArray[np.float64]
 Floats32 = NDArray[np.float32]
+Ints32 = NDArray[np.int32]
+
+
+@njit(inline="always")
+def carried_joint(
+    bone: int, parents: Ints32, joints: Floats, move: Floats, matrices: Floats, angles: Floats
+) -> tuple[float, float, float]:
+    """Where a bone's parent and its own move put its joint (x, y), and how far its parent is turned (rad)."""
+    parent = parents[bone]
+    px, py, angle = joints[bone, 0], joints[bone, 1], 0.0
+    if parent >= 0:
+        m = matrices[parent]
+        angle = angles[parent]
+        px, py = m[0] * px + m[2] * py + m[4], m[1] * px + m[3] * py + m[5]
+    return px + move[bone, 0], py + move[bone, 1], angle
+
+
+@njit(inline="always")
+def placed(
+    bone: int,
+    px: float,
+    py: float,
+    angle: float,
+    joints: Floats,
+    directions: Floats,
+    stretch: Floats,
+    matrices: Floats,
+    angles: Floats,
+) -> tuple[float, float, float, float, float]:
+    """Fill a bone's row of `matrices` and `angles`: its joint at (px, py), turned by `angle` rad, stretched along its
+    rest direction. Returns cosine and sine of the angle and the stretch alone, (a, b, d) of [[a, b], [b, d]]."""
+    x, y = joints[bone, 0], joints[bone, 1]
+    angles[bone] = angle
+    c, s = math.cos(angle), math.sin(angle)
+    along, across = stretch[bone, 0], stretch[bone, 1]
+    a, b, d = 1.0, 0.0, 1.0
+    if along != 1.0 or across != 1.0:
+        ux, uy = math.cos(directions[bone]), math.sin(directions[bone])
+        a = along * ux * ux + across * uy * uy
+        b = (along - across) * ux * uy
+        d = along * uy * uy + across * ux * ux
+    matrices[bone, 0] = c * a - s * b
+    matrices[bone, 1] = s * a + c * b
+    matrices[bone, 2] = c * b - s * d
+    matrices[bone, 3] = s * b + c * d
+    matrices[bone, 4] = px - matrices[bone, 0] * x - matrices[bone, 2] * y
+    matrices[bone, 5] = py - matrices[bone, 1] * x - matrices[bone, 3] * y
+    return c, s, a, b, d
+
+
+@njit(inline="always")
+def eased(turn: float, low: float, high: float, soft: float) -> float:
+    """A turn held between `low` and `high`; within `soft` of an end it eases towards it and never passes it: what is
+    asked for beyond the soft start u is answered by soft (1 - exp(-u / soft)), which begins at the same speed."""
+    for side in (1.0, -1.0):
+        end = high if side > 0 else -low
+        ease = min(soft, end)
+        asked = side * turn
+        if asked > end - ease:
+            beyond = asked - (end - ease)
+            turn = side * (end if ease <= 0.0 else end - ease * math.exp(-beyond / ease))
+    return turn
 
 
 @njit(cache=True)
 def forward(
-    parents: NDArray[np.int32],
-    joints: Floats,
-    directions: Floats,
-    turn: Floats,
-    move: Floats,
-    stretch: Floats,
-    matrices: Floats,
-    angles: Floats,
-    turns: Floats32,
-    motors: Floats32,
-    stretches: Floats32,
-) -> bool:
+    parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats,
+    angles: Floats, turns: Floats32, motors: Floats32, stretches: Floats32,
+) -> bool:  # fmt: skip
     """Fill what the bones do in this pose, parents before children; tells whether any is stretched.
 
     A bone turns about its joint as its parent carries it. `stretch` (n, 2) lengthens and widens it along its rest
@@ -40,32 +93,11 @@ def forward(
     """
     stretched = False
     for bone in range(parents.shape[0]):
-        parent = parents[bone]
+        px, py, angle = carried_joint(bone, parents, joints, move, matrices, angles)
+        angle += turn[bone] * (math.pi / 180.0)
+        c, s, a, b, d = placed(bone, px, py, angle, joints, directions, stretch, matrices, angles)
+        stretched = stretched or stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0
         x, y = joints[bone, 0], joints[bone, 1]
-        angle, px, py = turn[bone] * (math.pi / 180.0), x, y
-        if parent >= 0:
-            m = matrices[parent]
-            angle += angles[parent]
-            px, py = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
-        px += move[bone, 0]
-        py += move[bone, 1]
-        angles[bone] = angle
-        c, s = math.cos(angle), math.sin(angle)
-        along, across = stretch[bone, 0], stretch[bone, 1]
-        ux, uy = math.cos(directions[bone]), math.sin(directions[bone])
-        a = along * ux * ux + across * uy * uy
-        b = (along - across) * ux * uy
-        d = along * uy * uy + across * ux * ux
-        if along != 1.0 or across != 1.0:
-            stretched = True
-        else:
-            a, b, d = 1.0, 0.0, 1.0
-        matrices[bone, 0] = c * a - s * b
-        matrices[bone, 1] = s * a + c * b
-        matrices[bone, 2] = c * b - s * d
-        matrices[bone, 3] = s * b + c * d
-        matrices[bone, 4] = px - matrices[bone, 0] * x - matrices[bone, 2] * y
-        matrices[bone, 5] = py - matrices[bone, 1] * x - matrices[bone, 3] * y
         e, f = px - c * x + s * y, py - s * x - c * y
         turns[bone, 0], turns[bone, 1], turns[bone, 2], turns[bone, 3] = c, s, e, f
         hc, hs = math.cos(angle / 2), math.sin(angle / 2)
@@ -91,19 +123,9 @@ def forward_kinematics(rig: Rig, figure: Figure, stores: Stores) -> ForwardKinem
 
 @njit(cache=True)
 def limited(turn: Floats, low: Floats, high: Floats, soft: Floats) -> None:
-    """Hold `turn` (n,) between `low` and `high`, all in degrees.
-
-    Within `soft` degrees of an end the turn eases towards it and never passes it: what is asked for beyond the soft
-    start u is answered by soft (1 - exp(-u / soft)), which begins at the same speed.
-    """
+    """Hold `turn` (n,) between `low` and `high`, all in degrees, as `eased` does."""
     for bone in range(turn.shape[0]):
-        for side in (1.0, -1.0):
-            end = high[bone] if side > 0 else -low[bone]
-            ease = min(soft[bone], end)
-            asked = side * turn[bone]
-            if asked > end - ease:
-                beyond = asked - (end - ease)
-                turn[bone] = side * (end if ease <= 0.0 else end - ease * math.exp(-beyond / ease))
+        turn[bone] = eased(turn[bone], low[bone], high[bone], soft[bone])
 
 
 @dataclass(frozen=True)
@@ -117,18 +139,21 @@ class JointLimits:
     def run(self, rig: Rig) -> None:
         limited(rig.turn, self.low, self.high, self.soft)
 
+    @classmethod
+    def of(cls, figure: Figure) -> JointLimits:
+        """Those of a figure; a joint without turns as far as it likes."""
+        limits = [bone.limits for bone in figure.bones]
+        return cls(
+            np.array([one.low if one else -np.inf for one in limits]),
+            np.array([one.high if one else np.inf for one in limits]),
+            np.array([one.soft if one else 0.0 for one in limits]),
+        )
+
 
 @step(25)
 def joint_limits(rig: Rig, figure: Figure, stores: Stores) -> JointLimits | None:
     """Limits come before forward kinematics, which has the turns of all joints to go by."""
-    if not any(bone.limits for bone in figure.bones):
-        return None
-    limits = [bone.limits for bone in figure.bones]
-    return JointLimits(
-        np.array([one.low if one else -np.inf for one in limits]),
-        np.array([one.high if one else np.inf for one in limits]),
-        np.array([one.soft if one else 0.0 for one in limits]),
-    )
+    return JointLimits.of(figure) if any(bone.limits for bone in figure.bones) else None
 
 
 def posed(points: Floats, matrices: Floats) -> Floats:
