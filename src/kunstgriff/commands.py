@@ -15,26 +15,26 @@ import click
 import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.renewing import match_sheet, renewal
-from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet
+from kunstgriff.artwork.sheet import Progress, figure_from_sheet
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.binding.weighing import DEFAULT_COUNT
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.figure.archive import ArchiveRefused, read_archive
+from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import QUANTITIES, Quantity, addressed
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
 from kunstgriff.figure.model import Bone, Figure, Tolerances, Unbound
 from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
-from kunstgriff.paint.painter import PainterMissing, sheet_view
+from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.bends import read_bends
 from kunstgriff.reading.fan import bend_fan
 from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
 
-REFUSALS = (ArtworkRefused, ArchiveRefused, DeliveryRefused, EditRefused, PainterMissing)
 JSON_LIMIT = 64 * 1024 * 1024
 POSES_LIMIT = 10_000
 NUMBER = re.compile(r"%(?:0(\d{1,2}))?d")
@@ -52,7 +52,7 @@ def sentences() -> Iterator[None]:
     """Turn refusals of the core into one sentence each."""
     try:
         yield
-    except REFUSALS as error:
+    except Refusal as error:
         raise Sentence(str(error)) from error
     except (OSError, ValueError) as error:
         raise Sentence(f"{error}") from error

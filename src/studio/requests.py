@@ -8,11 +8,17 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.refusal import Refusal
 
 
 def sentence(text: str, status: int, **more: Any) -> JsonResponse:
     """An answer that is a sentence for the person."""
     return JsonResponse({"sentence": text, **more}, status=status)
+
+
+def refused(error: Refusal, status: int = 400) -> JsonResponse:
+    """An answer that says why something cannot be had, with a code for programs."""
+    return sentence(str(error), status, code=error.code)
 
 
 def lasting(data: bytes, content_type: str = "image/png") -> HttpResponse:

@@ -20,9 +20,11 @@ from kunstgriff.figure.edit import need_bone, need_part
 from kunstgriff.figure.model import Figure, KeptPose, Value
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import Means, content, mentions, named_by, renamed, walk
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View
+from kunstgriff.reading.seams import read_seam
 from kunstgriff.trial.poses import pose_of
 from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1
 
@@ -223,3 +225,29 @@ def test_turns_are_counted_from_the_rest_a_person_sees():
     after = edited(figure, stores, {"kind": "take_pose", "pose": {"turn": {"arm 2": 30}}})
     assert after.poses[0].pose.of("turn")[need_bone(after, "arm 2").id] == pytest.approx(20)
     assert math.dist(*(need_bone(after, "arm 2").joint, need_bone(figure, "arm 2").joint)) < 1e-3
+
+
+def test_what_was_accepted_in_words_of_old_stays_accepted():
+    figure, stores = two_piece_arm()
+    bone = need_bone(figure, "arm 2")
+    miss = next(one for one in read_seam(figure, stores, bone, painter()).misses if one.kind == "ink")
+    marks = ".".join(sorted(part.picture[:8] for part in figure.parts))
+    old = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/1"}
+    old["accepted"] = [f"seam:{bone.id}:shows-a-line-across:{marks}", "ink:p1"]
+    read = Figure.model_validate(old)
+    assert read.accepted == (f"seam:{bone.id}:ink:{marks}", "ink:p1")
+    assert miss.kind not in {one.kind for one in read_seam(read, stores, bone, painter()).misses}
+    said = edited(figure, stores, {"kind": "accept_finding", "key": f"seam:{bone.id}:shows-a-line-across:{marks}"})
+    assert said.accepted == read.accepted[:1]
+
+
+def test_refusals_have_one_root_and_a_code_each():
+    found, pending = set(), [Refusal]
+    while pending:
+        one = pending.pop()
+        pending += one.__subclasses__()
+        found.add(one)
+    codes = [one.code for one in found]
+    assert len(found) >= 6
+    assert len(set(codes)) == len(codes)
+    assert all(str(one("a \udc80 name")) for one in found), "a lone surrogate is no error of its own"

@@ -14,6 +14,7 @@ from kunstgriff.artwork.looks import tinted
 from kunstgriff.figure.budget import Budget, budget, drawing_on
 from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Apart, Blend, Figure, Group, Part, Sheet
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
 NOT_A_PART = ", not a part"  # ends the names of layers written for the illustrator; read again they are no parts
@@ -27,8 +28,10 @@ Floats32 = NDArray[np.float32]
 LAID = 60  # bytes a pixel while two pictures are laid over one another: both, and what comes of them, in floats
 
 
-class ArtworkRefused(ValueError):
-    """The artwork cannot be read; the message is a sentence."""
+class ArtworkRefused(Refusal, ValueError):
+    """The artwork cannot be read."""
+
+    code = "artwork-refused"
 
 
 def no_progress(done: int, total: int, stage: str) -> None:

@@ -18,11 +18,14 @@ from kunstgriff.delivery.webp import write_webp
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores
 
 
-class DeliveryRefused(ValueError):
-    """The delivery cannot be made; the message is a sentence."""
+class DeliveryRefused(Refusal, ValueError):
+    """The delivery cannot be made."""
+
+    code = "delivery-refused"
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from pydantic import ValidationError
 from kunstgriff.figure.edit import tell
 from kunstgriff.figure.model import Figure, Solved, Weighted
 from kunstgriff.figure.references import content
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import MemoryStores, Stores, decode_png, digest_of, pack_array, unpack_array
 from kunstgriff.figure.zips import reading_zip, take
 
@@ -28,8 +29,10 @@ TOTAL_LIMIT = 2 * 1024 * 1024 * 1024
 STAMP = (1980, 1, 1, 0, 0, 0)  # the earliest a zip can say; keeps archives equal byte for byte
 
 
-class ArchiveRefused(ValueError):
-    """The file is no sound figure archive; the message is a sentence."""
+class ArchiveRefused(Refusal, ValueError):
+    """The file is no sound figure archive."""
+
+    code = "archive-refused"
 
 
 def schema() -> dict[str, Any]:

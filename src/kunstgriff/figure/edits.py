@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from kunstgriff.figure.edit import Edit, EditRefused
+from kunstgriff.figure.migrations import by_kind
 from kunstgriff.figure.model import Figure, Name, Reference, Tolerances
 from kunstgriff.figure.sides import Sides
 from kunstgriff.figure.stores import Stores
@@ -50,7 +51,7 @@ class AcceptFinding(Edit):
 
     heeds_locks: ClassVar[bool] = False
     kind: Literal["accept_finding"] = "accept_finding"
-    key: Annotated[str, Field(min_length=1, max_length=200)]
+    key: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(by_kind)]
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         if self.key in figure.accepted:

@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from pydantic import ValidationError
 
 
-class EditRefused(Exception):
-    """The edit cannot be made; the message is a sentence for the rigger, which any file or stream takes."""
+class Refusal(Exception):
+    """What was asked for cannot be had; the message is a sentence for a person, which any file or stream takes.
+
+    `code` is for programs, which never read the sentence.
+    """
+
+    code: ClassVar[str] = "refused"
 
     def __init__(self, sentence: str) -> None:
         super().__init__(sentence.encode("utf-8", "replace").decode())  # a name asked for may be a lone surrogate
+
+
+class EditRefused(Refusal):
+    """The edit cannot be made."""
+
+    code = "edit-refused"
 
 
 def tell(error: ValidationError) -> str:

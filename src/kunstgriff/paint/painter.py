@@ -21,6 +21,7 @@ from kunstgriff.artwork.blending import MODES
 from kunstgriff.evaluate.items import DrawItem, Mask
 from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores
 
 SHADERS = Path(__file__).parent / "shaders"
@@ -34,8 +35,10 @@ TEXTURE_BUDGET = 1024 * 1024 * 1024  # bytes kept on the (software) GPU; the dem
 SIDE_LIMIT = 8192
 
 
-class PainterMissing(RuntimeError):
+class PainterMissing(Refusal, RuntimeError):
     """No OpenGL can be had on this machine; the message says what to install."""
+
+    code = "painter-missing"
 
 
 @dataclass(frozen=True)

@@ -24,7 +24,7 @@ QUICK = 20.0  # the same where many joints are treated in one go
 MOVED = "moved_"
 WORTH_CHANGING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
 LIKE: dict[Way, Way] = {"trim": "cover", "cap_trim": "cap_cover"}  # what they leave of the outline is the same
-OUTLINES = frozenset({"stands out beyond one limb", "falls short of one limb", "opens a gap"})
+OUTLINES = frozenset({"beyond", "short", "gap"})
 BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
 
 
@@ -126,9 +126,9 @@ def _may_help(way: Way, trials: Sequence[Trial]) -> bool:
     tried = {one.way: one.seam for one in trials if one.seam is not None}
     covered = tried.get(LIKE[way]) if way in LIKE else None
     if covered is not None:
-        return any(miss.what not in OUTLINES for miss in covered.misses)
+        return any(miss.kind not in OUTLINES for miss in covered.misses)
     bare = tried.get("nothing")
-    return way != "cap" or bare is None or all(miss.what in OUTLINES for miss in bare.misses)
+    return way != "cap" or bare is None or all(miss.kind in OUTLINES for miss in bare.misses)
 
 
 def _moved(

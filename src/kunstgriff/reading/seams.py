@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict, dataclass
 from itertools import pairwise
+from typing import Literal
 
 import numpy as np
 
@@ -23,17 +24,29 @@ STEP = 5.0  # degrees from one reading to the next
 FINEST = 1.25  # degrees to which it is told where something begins to miss
 SPRINGY = 45.0  # degrees to each side a joint without limits is read to when a spring turns it
 
+Kind = Literal["gap", "jump", "ink", "step", "notch", "beyond", "short"]
+WORDS: dict[Kind, str] = {
+    "gap": "opens a gap", "jump": "has a jump to one piece", "ink": "shows a line across",
+    "step": "has a line of two widths", "notch": "has a notch", "beyond": "stands out beyond one limb",
+    "short": "falls short of one limb",
+}  # fmt: skip
+
 
 @dataclass(frozen=True)
 class Miss:
-    """One kind of reading beyond what is tolerated: `what` in words, the worst `value` (px) at `angle` (degrees), how
-    many `times` what is tolerated it is, and the angle nearest to rest at which it `begins`."""
+    """One `kind` of reading beyond what is tolerated: the worst `value` (px) at `angle` (degrees), how many `times`
+    what is tolerated it is, and the angle nearest to rest at which it `begins`."""
 
-    what: str
+    kind: Kind
     value: float
     angle: float
     times: float
     begins: float
+
+    @property
+    def what(self) -> str:
+        """What is the matter, in words."""
+        return WORDS[self.kind]
 
 
 @dataclass(frozen=True)
@@ -139,15 +152,15 @@ def seam_of(
     misses = [
         miss
         for miss in _misses(readings, rest_bend(figure, bone), sizes, melts, tolerances or figure.tolerances, only)
-        if pair is None or miss_key(bone.id, miss.what, pair) not in figure.accepted
+        if pair is None or miss_key(bone.id, miss.kind, pair) not in figure.accepted
     ]
     misses.sort(key=lambda miss: -miss.times)
     return Seam(bone.id, bone.name, treated, melts, *sizes, readings, tuple(misses))
 
 
-def miss_key(bone: str, what: str, pair: tuple[Part, Part]) -> str:
+def miss_key(bone: str, kind: Kind, pair: tuple[Part, Part]) -> str:
     """The key by which a miss is said to be meant so, as long as the two parts stay as they are drawn."""
-    return f"seam:{bone}:{what.replace(' ', '-')}:" + ".".join(sorted(part.picture[:8] for part in pair))
+    return f"seam:{bone}:{kind}:" + ".".join(sorted(part.picture[:8] for part in pair))
 
 
 def read_seams(
@@ -186,44 +199,44 @@ def _misses(
 ) -> Iterator[Miss]:
     """The worst of each kind that is beyond what is tolerated."""
     judged = [one for one in readings if only is None or one.angle == only]
-    for (what, value_of), times in _times(readings, rest, sizes, melts, tolerances):
+    for (kind, value_of), times in _times(readings, rest, sizes, melts, tolerances):
         worst = max(judged, key=lambda one: times[one.angle])
         if times[worst.angle] > 1:
             begins = min((one.angle for one in judged if times[one.angle] > 1), key=abs)
-            yield Miss(what, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2), begins)
+            yield Miss(kind, round(value_of(worst), 2), worst.angle, round(times[worst.angle], 2), begins)
 
 
 def _times(
     readings: tuple[SeamReading, ...], rest: float, sizes: tuple[float, float], melts: bool, tolerances: Tolerances
-) -> Iterator[tuple[tuple[str, Callable[[SeamReading], float]], dict[float, float]]]:
-    """Each kind in words with its value, and how many times what is tolerated it is at each angle.
+) -> Iterator[tuple[tuple[Kind, Callable[[SeamReading], float]], dict[float, float]]]:
+    """Each kind with its value, and how many times what is tolerated it is at each angle.
 
     What any two limbs of that width have at such a bend is allowed besides: the points of lines that meet in a corner
     are no line across, and the corner inside the bend is no notch. The outline is held against itself at rest.
     """
     radius, line = sizes
     still = min(readings, key=lambda one: abs(one.angle))
-    kinds: list[tuple[str, Callable[[SeamReading], float], Callable[[float], float]]] = [
-        ("opens a gap", lambda one: one.gap_disc if melts else one.void_disc, lambda bend: tolerances.gap),
-        ("has a jump to one piece", lambda one: one.jump, lambda bend: tolerances.jump),
+    kinds: list[tuple[Kind, Callable[[SeamReading], float], Callable[[float], float]]] = [
+        ("gap", lambda one: one.gap_disc if melts else one.void_disc, lambda bend: tolerances.gap),
+        ("jump", lambda one: one.jump, lambda bend: tolerances.jump),
     ]
     if melts:
         kinds += [
-            ("shows a line across", across, lambda bend: tolerances.ink),
-            ("has a line of two widths", lambda one: one.outline_step, lambda bend: tolerances.step * max(line, 1e-9)),
+            ("ink", across, lambda bend: tolerances.ink),
+            ("step", lambda one: one.outline_step, lambda bend: tolerances.step * max(line, 1e-9)),
             (
-                "has a notch",
+                "notch",
                 lambda one: one.notch - max(still.notch, 0.0),
                 lambda bend: radius * (tolerances.notch + max(crease(bend) - crease(rest), 0.0)),
             ),
         ]
         shape = tolerated(tolerances.shape, radius)
         kinds += [
-            ("stands out beyond one limb", lambda one: one.beyond, lambda bend: shape),
-            ("falls short of one limb", lambda one: one.short, lambda bend: shape),
+            ("beyond", lambda one: one.beyond, lambda bend: shape),
+            ("short", lambda one: one.short, lambda bend: shape),
         ]
-    for what, value_of, allowed in kinds:
-        yield (what, value_of), {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}
+    for kind, value_of, allowed in kinds:
+        yield (kind, value_of), {one.angle: value_of(one) / max(allowed(rest + one.angle), 1e-9) for one in readings}
 
 
 def across(one: SeamReading) -> float:

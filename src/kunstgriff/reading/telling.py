@@ -35,18 +35,18 @@ def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]
 
 
 def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) -> Finding:
-    key = miss_key(seam.bone, miss.what, pair)
+    key = miss_key(seam.bone, miss.kind, pair)
     ways = [
         Remedy(word=word, edit={"kind": "treat_joints", "joints": [{"bone": seam.bone, "way": way}]})
         for way, word in WORDS.items()
         if seam.melts and way not in seam.treated
     ]
     behind, front = back_and_front(figure, *pair)
-    if "gap" in miss.what:
+    if miss.kind == "gap":
         by = round(seam.radius, 1)
         grow = {"kind": "grow_under", "part": behind.id, "neighbour": front.id, "by": by}
         ways.insert(0, Remedy(word=f"Grow {behind.name} underneath", edit=grow))
-    if "jump" in miss.what:
+    if miss.kind == "jump":
         ways = [
             Remedy(word="Draw the piece anew", edit={"kind": "make_stand_in", **one.switch.model_dump()})
             if one.made

@@ -31,7 +31,7 @@ from studio.library.actions import NotAllowed, require_right
 from studio.library.models import Figure
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import json_body, sentence
+from studio.requests import json_body, refused, sentence
 
 PREVIEW = 420  # px of a side of each picture
 REFERENCE_BYTES = 32 * 1024 * 1024
@@ -65,7 +65,7 @@ def edit_preview(request: HttpRequest, figure_id: int, revision_id: int) -> Http
         edit = parse_edit(json_body(request).get("edit"))
         pictures = painted(lambda painter: preview(figure, DatabaseStores(), edit, painter, PREVIEW))
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return HttpResponse(encode_png(pictures), content_type="image/png")
 
 

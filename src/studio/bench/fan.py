@@ -17,7 +17,7 @@ from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import lasting, sentence
+from studio.requests import lasting, refused
 
 TILE = 180  # px; shown at half of that on the card
 
@@ -30,7 +30,7 @@ def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id
         revision_id = require_revision(request, figure_id, revision_id)
         fan = _fan(revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     keep_bend(figure_id, revision_id, bone_id, fan.worst)
     return JsonResponse({"readings": fan.rows(), "picture": request.path.rstrip("/") + ".png"})
 
@@ -42,7 +42,7 @@ def fan_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id:
     try:
         fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return lasting(encode_png(fan.strip))
 
 

@@ -38,7 +38,7 @@ def seam_now(revision_id: int, bone_id: str, pose: Pose) -> dict[str, Any]:
         bone, sizes = need_bone(figure, bone_id), (reader.radius, reader.line)
         readings = (now,) if turned == 0 else (rest, now)
         seam = seam_of(figure, DatabaseStores(), bone, sizes, readings, only=turned)
-        misses = [sentence_of(seam, miss) for miss in seam.misses]
+        misses = [{"kind": miss.kind, "sentence": sentence_of(seam, miss)} for miss in seam.misses]
         picture = base64.b64encode(encode_png(seam_tile(reader, now, TILE, figure.tolerances))).decode()
         return {"bone": bone_id, "reading": asdict(now), "misses": misses, "picture": picture}
 

@@ -20,7 +20,7 @@ from studio.bench.state import compiled
 from studio.bench.tints import TintView, tints
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
-from studio.requests import number, sentence
+from studio.requests import number, refused, sentence
 
 VERTICES_SHOWN = 400
 
@@ -48,7 +48,7 @@ def zone(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -
     try:
         bone = need_bone(figure, bone_id)
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
     rows = []
     for part in bending_parts(figure, bone, None):
         assert isinstance(part.binding, Weighted)
@@ -81,7 +81,7 @@ def weights(request: HttpRequest, figure_id: int, revision_id: int, part_id: str
         part = need_part(figure, part_id)
         chosen = [int(one) for one in request.GET.get("vertices", "").split(",") if one][:VERTICES_SHOWN]
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
     except ValueError:
         return sentence("The vertices are not numbers.", 400)
     if not isinstance(part.binding, Weighted):
@@ -104,7 +104,7 @@ def matches(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str
     try:
         found = match_limb(figure, need_bone(figure, bone_id), request.GET.get("find", ""), request.GET.get("put", ""))
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
     names = {bone.id: bone.name for bone in figure.bones} | {part.id: part.name for part in figure.parts}
     parts = [{"from": names[one], "to": names[other], "made": False} for one, other in found.parts.items()]
     bones = [
@@ -126,5 +126,5 @@ def tint(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse
     try:
         colours = tints(revision_id, view, request.GET.get("bone", ""), other)
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return HttpResponse(pack({"tint": colours}), content_type="application/octet-stream")

@@ -28,7 +28,7 @@ from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import lasting, sentence
+from studio.requests import lasting, refused
 
 TILE = 448  # px; shown at half of that in the strip
 TILES = 5
@@ -58,7 +58,7 @@ def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_i
         seam = seam_at(figure_id, revision_id, bone_id)
         before = seam_before(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     figure, _ = compiled(revision_id)
     now = {"shown": _shown(figure, seam), "meets": _meets(figure, seam)}
     return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, **now})
@@ -89,7 +89,7 @@ def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_i
     try:
         found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     trials = [
         {"key": one.key, "way": one.way, "to": one.to, "by": round(one.by, 1), "refused": one.refused, **_tried(one)}
         for one in found.trials
@@ -122,7 +122,7 @@ def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id
     try:
         strip = _strip(figure_id, revision_id, bone_id, way)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return lasting(strip)
 
 
@@ -151,7 +151,7 @@ def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_i
     try:
         seams = together_at(figure_id, revision_id, bone_id)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     worst = [(seam, seam.worst) for seam in seams if seam.worst is not None]
     told = [{"sentence": sentence_of(seam, miss), "times": miss.times} for seam, miss in worst]
     before = together_before(figure_id, revision_id, bone_id)
@@ -170,7 +170,7 @@ def void_readings(request: HttpRequest, figure_id: int, revision_id: int, ref: s
     try:
         found, lacking = _voids(require_revision(request, figure_id, revision_id), ref)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return JsonResponse(
         {
             "of": ref, "part": found.part.id, "corner": found.corner, "lit": int(found.lit.sum()),
@@ -187,7 +187,7 @@ def void_picture(request: HttpRequest, figure_id: int, revision_id: int, ref: st
     try:
         found, _ = _voids(require_revision(request, figure_id, revision_id), ref)
     except (EditRefused, PainterMissing) as error:
-        return sentence(str(error), 400)
+        return refused(error)
     return lasting(encode_png(found.picture()))
 
 

@@ -22,7 +22,7 @@ from studio.bench.packing import pack
 from studio.bench.state import bench_geometry, bench_state
 from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
 from studio.library.models import Figure, Revision
-from studio.requests import json_body, lasting, sentence
+from studio.requests import json_body, lasting, refused, sentence
 
 logger = logging.getLogger(__name__)
 GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
@@ -98,7 +98,7 @@ def _changed(
             raise EditRefused("The request does not say which revision it was made on.")
         revision = change(figure, base, data)
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
     except NotAllowed as error:
         return sentence(str(error), 403)
     except Figure.DoesNotExist:

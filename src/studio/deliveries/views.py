@@ -16,7 +16,7 @@ from studio.deliveries.actions import ask_to_stop, order_delivery, order_import,
 from studio.deliveries.models import Job
 from studio.library.actions import NotAllowed
 from studio.library.models import Figure
-from studio.requests import json_body, number, sentence
+from studio.requests import json_body, number, refused, sentence
 
 
 def told(job: Job) -> dict[str, Any]:
@@ -85,7 +85,7 @@ def _ordered(order: Callable[[], Job]) -> HttpResponse:
     except NotAllowed as error:
         return sentence(str(error), 403)
     except EditRefused as error:
-        return sentence(str(error), 400)
+        return refused(error)
 
 
 @login_required

@@ -62,12 +62,12 @@ export const seams = {
     const { reading, misses } = this.seamAt;
     const values = { angle: `${reading.angle.toFixed(0)}°`, across: Math.max(reading.ink_length - reading.corner_length, 0), gap: reading.gap_disc, step: reading.outline_step, notch: reading.notch };
     const words = { angle: 'turned', across: 'line across', gap: 'gap', step: 'step', notch: 'notch' };
-    const told = { across: 'line across', gap: 'gap', step: 'two widths', notch: 'notch' };
-    return Object.entries(words).map(([key, word]) => ({ key, word, value: key === 'angle' ? values.angle : `${values[key].toFixed(1)} px`, bad: Boolean(told[key]) && misses.some((one) => one.includes(told[key])) }));
+    const kinds = { across: 'ink', gap: 'gap', step: 'step', notch: 'notch' };
+    return Object.entries(words).map(([key, word]) => ({ key, word, value: key === 'angle' ? values.angle : `${values[key].toFixed(1)} px`, bad: misses.some((one) => one.kind === kinds[key]) }));
   },
   get seamLiveWords() {
     if (!this.seamAt) return '';
-    return this.seamAt.misses.length ? `${this.seamAt.misses.join('. ')}.` : 'Within what is tolerated in this pose.';
+    return this.seamAt.misses.length ? `${this.seamAt.misses.map((one) => one.sentence).join('. ')}.` : 'Within what is tolerated in this pose.';
   },
   /** A reading of the joint that is being dragged has come. */
   async showSeamLive(seam) {
