@@ -187,7 +187,7 @@ class LiveBench:
             try:
                 told = await database_sync_to_async(seam_now)(*asked)
             except (EditRefused, PainterMissing, Revision.DoesNotExist, TimeoutError):
-                return  # the card says what is the matter with that joint
+                continue  # the card says what is the matter with that joint; another may be asked for by now
             await self.send(json.dumps({"seam": {"revision": asked[0], **told}}))
 
     async def _swing(self, serial: int) -> None:
