@@ -34,6 +34,7 @@ from kunstgriff.reading.fan import bend_fan
 from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
+from kunstgriff.trial.motion import motion_named
 
 JSON_LIMIT = 64 * 1024 * 1024
 POSES_LIMIT = 10_000
@@ -445,13 +446,16 @@ def check_figure(figure: str, **given: float | None) -> None:
 @out_option
 @size_option
 @click.option("--rate", type=click.IntRange(1, 240), help="Frames per second, the figure's unless given.")
-def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: int | None) -> None:
+@click.option(
+    "--motion", metavar="NAME", help="The test swing unless given; “into POSE” goes into a kept pose and back."
+)
+def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: int | None, motion: str | None) -> None:
     """Write a delivery; the ending of the file says which.
 
     \b
-    .glb   glTF 2.0: bones, weights and the test swing
-    .webm  the test swing as VP9 video with alpha
-    .webp  the test swing as animated WebP
+    .glb   glTF 2.0: bones, weights and the motion
+    .webm  the motion as VP9 video with alpha
+    .webp  the motion as animated WebP
     .png   the rest pose
     .ora   the sheet as OpenRaster
     .findings.ora  the same with a layer of findings for the illustrator
@@ -460,6 +464,7 @@ def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: in
     """
     with sentences(), bar() as progress:
         value, stores = load(figure)
-        told = deliver(Path(out), Order(value, stores, Pose(), size, progress, rate))
+        asked = Order(value, stores, Pose(), size, progress, rate, motion_named(value, motion))
+        told = deliver(Path(out), asked)
     for sentence in told:
         click.echo(sentence, err=True)

@@ -15,7 +15,7 @@ def warm_up() -> None:
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
     from kunstgriff.figure.stores import MemoryStores, encode_png
-    from kunstgriff.trial.swing import play
+    from kunstgriff.trial.motion import play
 
     stores = MemoryStores()
     pixels = np.zeros((60, 40, 4), np.uint8)

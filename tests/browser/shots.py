@@ -127,7 +127,7 @@ def main() -> None:
         hand.click("Follow-through")
         hand.click_at(hand.bone_place("near ear"))
         hand.choose("#speed", "quarter")
-        hand.click("Play the swing")
+        hand.click("Play it")
         until(lambda: "frame 3" in hand.find("#frame").text, "the swing is well on its way")
         save(hand, "follow-through", wait=0)
         hand.click("Delivery")

@@ -146,7 +146,7 @@ def test_from_dropped_artwork_to_a_delivery(hand):
     until(lambda: "lies a cover" in hand.words(), "the seam is read anew", 30)
     hand.click("Follow-through")
     hand.changed(lambda: hand.click("Make it springy"))
-    hand.click("Play the swing")
+    hand.click("Play it")
     until(lambda: re.search(r"frame \d+ of 96", hand.words()), "the swing plays")
     hand.click("Delivery")
     hand.click("PNG")

@@ -13,6 +13,7 @@ from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import decode_png
+from kunstgriff.trial.motion import motion_named
 from tests.art import edited, two_piece_arm
 
 
@@ -133,3 +134,22 @@ def test_a_swing_is_delivered_at_the_rate_asked_for(tmp_path):
         assert min(steps) == pytest.approx(1_000 / rate, abs=1)
         assert f"{rate} frames per second." in told
     assert figure.rate == 24
+
+
+def test_another_motion_than_the_swing_is_delivered_and_told(arm, tmp_path):
+    figure, stores = arm
+    pose = {"arm 2.turn": 80, "arm 2.stretch.along": 1.3}
+    figure = edited(figure, stores, {"kind": "keep_pose", "name": "salute", "pose": pose})
+    motion = motion_named(figure, "into salute")
+    told = deliver(tmp_path / "a.webp", Order(figure, stores, size=(120, 120), motion=motion))
+    assert "Its motion is “into salute”." in told
+    with Image.open(tmp_path / "a.webp") as image:
+        image.seek(24)  # after a second it is in the pose and stays there
+        shown = np.asarray(image.convert("RGBA")).astype(int)
+    wanted = pose_picture(figure, stores, parse_pose(pose), (120, 120)).astype(int)
+    rest = pose_picture(figure, stores, Pose(), (120, 120)).astype(int)
+    assert np.abs(shown[..., 3] - wanted[..., 3]).mean() < 0.3 * np.abs(rest[..., 3] - wanted[..., 3]).mean()
+    told = deliver(tmp_path / "a.glb", Order(figure, stores, motion=motion))
+    assert any("stretched bones" in one for one in told)
+    (animation,) = gl.GLTF2().load(str(tmp_path / "a.glb")).animations
+    assert animation.name == "into salute"

@@ -8,14 +8,15 @@ import pytest
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
-from kunstgriff.trial.swing import SWING_SECONDS, frame_count, play, swing_at, swung_bones
+from kunstgriff.trial.motion import SWING, frame_count, motion_named, motions_of, play
+from kunstgriff.trial.swing import SWING_SECONDS, swing_at, swung_bones
 
 
 def turns(pell, bone: str, rate: int = 24) -> np.ndarray:
     figure, stores = pell
     rig = compile_rig(figure, stores)
     index = [one.name for one in figure.bones].index(bone)
-    return np.array([rig.turn[index] for _ in play(rig, rate)])
+    return np.array([rig.turn[index] for _ in play(rig, rate=rate)])
 
 
 def test_the_swing_turns_the_head_most_and_ends_before_the_springs_do(pell):
@@ -26,7 +27,7 @@ def test_the_swing_turns_the_head_most_and_ends_before_the_springs_do(pell):
     assert "hips" not in swung, "the feet stay where they are"
     times = np.linspace(0, 4, 400)
     assert swing_at(times)[times > SWING_SECONDS].max() == 0
-    assert frame_count(24) == 96
+    assert frame_count(SWING, 24) == 96
 
 
 def test_the_ear_lags_overshoots_and_settles(pell):
@@ -102,3 +103,22 @@ def test_springs_and_poses_are_placed_by_the_same_kinematics(pell):
         if number % 12 == 5:
             pose = Pose.of_bones({bone.id: float(turn) for bone, turn in zip(figure.bones, rig.turn, strict=True)})
             assert np.abs(other.evaluate(pose).matrices - frame.matrices).max() < 1e-9
+
+
+def test_a_kept_pose_is_a_motion_that_springs_follow(pell):
+    figure, stores = pell
+    names = [one.name for one in motions_of(figure)]
+    assert names[0] == "test swing"
+    assert "into lamp held high" in names
+    motion = motion_named(figure, "into lamp held high")
+    rig = compile_rig(figure, stores)
+    bone = {one.name: number for number, one in enumerate(figure.bones)}
+    seen = np.array([rig.turn.copy() for _ in play(rig, motion)])
+    assert len(seen) == frame_count(motion, figure.rate)
+    held = seen[int(24 * 1.2)]
+    assert held[bone["near arm"]] == pytest.approx(-100, abs=0.01)
+    assert np.abs(seen[0]).max() < 1e-6
+    assert np.abs(seen[24 * 3 :, bone["near arm"]]).max() < 1e-6, "back at rest"
+    assert np.abs(seen[48:60, bone["near ear"]]).max() > 0.2, "the ears swing on"
+    with pytest.raises(EditRefused, match="no motion “jig”; there are test swing, into"):
+        motion_named(figure, "jig")

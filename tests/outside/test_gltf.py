@@ -13,7 +13,7 @@ import pytest
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.gltf import UNIT
 from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.trial.swing import play
+from kunstgriff.trial.motion import play
 from tests.art import edited, two_piece_arm
 
 NODE = Path(__file__).parent / "node"

@@ -146,6 +146,8 @@ def test_digits_that_are_no_number_of_a_figure_make_a_new_one(client, onto):
         {"ending": "png", "pose": {"turn": 3}},
         {"ending": "png", "size": [0, 9]},
         {"ending": "webm", "size": "big"},
+        {"ending": "webm", "motion": "jig"},
+        {"ending": "webm", "motion": ["test swing"]},
     ],
 )
 def test_an_impossible_order_gets_a_sentence(client, arm, order):

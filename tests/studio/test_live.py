@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.pose import parse_pose
-from kunstgriff.trial.swing import play
+from kunstgriff.trial.motion import play
 from studio.asgi import application
 from studio.bench.live import HEADER, NO_FRAME, LiveBench
 from studio.library.actions import value_of

@@ -20,6 +20,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores
+from kunstgriff.trial.motion import SWING, Motion
 
 
 class DeliveryRefused(Refusal, ValueError):
@@ -31,7 +32,7 @@ class DeliveryRefused(Refusal, ValueError):
 @dataclass(frozen=True)
 class Order:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
-    `pose` is for single pictures."""
+    `pose` is for single pictures, `motion` for what moves."""
 
     figure: Figure
     stores: Stores
@@ -39,14 +40,15 @@ class Order:
     size: tuple[int, int] | None = None
     progress: Progress = no_progress
     rate: int | None = None
+    motion: Motion = SWING
 
 
 Writer = Callable[[Path, "Order"], None]
 WRITERS: dict[str, Writer] = {
     ".png": lambda path, order: write_png(path, order.figure, order.stores, order.pose, order.size),
-    ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress),
-    ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress),
-    ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress),
+    ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress, order.motion),
+    ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress, order.motion),
+    ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress, order.motion),
     ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores, order.progress),
     ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
     ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
@@ -66,7 +68,7 @@ def deliver(target: Path, order: Order) -> tuple[str, ...]:
     if order.rate is not None:
         order = replace(order, figure=order.figure.replace(rate=order.rate))
     write_to(target, lambda unfinished: WRITERS[ending](unfinished, order))
-    return told_of(order.figure, ending, order.size)
+    return told_of(order.figure, ending, order.size, order.motion)
 
 
 def write_whole(target: Path, data: bytes) -> None:

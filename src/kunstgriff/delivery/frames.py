@@ -13,7 +13,7 @@ from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, sheet_view
-from kunstgriff.trial.swing import frame_count, play
+from kunstgriff.trial.motion import Motion, frame_count, play
 
 _here = threading.local()
 
@@ -26,15 +26,15 @@ def painter() -> Painter:
     return found
 
 
-def swing_pictures(
-    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress
+def motion_pictures(
+    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress, motion: Motion
 ) -> Iterator[NDArray[np.uint8]]:
-    """The test swing painted frame by frame, straight alpha (h, w, 4)."""
+    """A motion painted frame by frame, straight alpha (h, w, 4)."""
     rig = compile_rig(figure, stores)
     view = sheet_view(figure, size)
-    count = frame_count(figure.rate)
-    for number, frame in enumerate(play(rig)):
-        progress(number, count, "painting the swing")
+    count = frame_count(motion, figure.rate)
+    for number, frame in enumerate(play(rig, motion)):
+        progress(number, count, f"painting the {motion.name}")
         yield painter().paint(rig, frame, view, stores)
 
 

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.looks import mixed
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.gltf_build import Builder, Motion
+from kunstgriff.delivery.gltf_build import Animated, Builder
 from kunstgriff.delivery.gltf_joints import Joints, Skeleton, joints_of
 from kunstgriff.delivery.gltf_shapes import Target, bend_targets
 from kunstgriff.delivery.gltf_switches import Entry, Order, entries_of, orders_of, told_of
@@ -28,7 +28,7 @@ from kunstgriff.evaluate.rig import Rig, compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
-from kunstgriff.trial.swing import frame_count, play
+from kunstgriff.trial.motion import SWING, Motion, frame_count, play
 
 UNIT = 0.001  # glTF units per px: a figure 2,000 px high stands 2 m tall
 LAYER_STEP = 0.5  # px along z between draw items
@@ -47,8 +47,10 @@ class _Course:
     painted: list[tuple[Order, NDArray[np.float32]]]
 
 
-def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress) -> None:
-    """Write the figure. Hidden parts are left out.
+def write_glb(
+    target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress, motion: Motion = SWING
+) -> None:
+    """Write the figure with a motion as its animation. Hidden parts are left out.
 
     Tints are painted into the pictures; a group's opacity becomes that of each of its parts. glTF has no blend modes
     and no masks: blended and clipped parts are laid on plainly.
@@ -66,7 +68,7 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
     root = build.node(gl.Node(name=figure.name, scale=[UNIT] * 3, children=[]))
     joints = joints_of(rig, figure)
     joints.lay(build, range(len(joints.rest)), root)
-    course = _course(rig, figure, joints, progress)
+    course = _course(rig, figure, joints, progress, motion)
     frame = rig.evaluate(Pose())
     rest, amounts = rig.order(), frame.amounts.copy()
     orders = orders_of(rig, amounts, (order for order, _ in course.painted))
@@ -97,22 +99,22 @@ def write_glb(target: Path, figure: Figure, stores: Stores, progress: Progress =
             bending[scene[-1]] = shapes
     gltf.scenes = [gl.Scene(name=figure.name, nodes=scene)]
     gltf.scene = 0
-    _animate(build, figure, joints, course, bending, switched)
+    _animate(build, figure, joints, course, bending, switched, motion.name)
     gltf.buffers = [gl.Buffer(byteLength=len(build.chunk))]
     gltf.set_binary_blob(bytes(build.chunk))
     gltf.save_binary(str(target))
 
 
-def _course(rig: Rig, figure: Figure, joints: Joints, progress: Progress) -> _Course:
-    count = frame_count(figure.rate)
+def _course(rig: Rig, figure: Figure, joints: Joints, progress: Progress, motion: Motion) -> _Course:
+    count = frame_count(motion, figure.rate)
     course = _Course(
         np.zeros((count, len(joints.rest), 2)),
         np.zeros((count, len(joints.rest))),
         np.zeros((count, len(figure.bones))),
         [],
     )
-    for number, frame in enumerate(play(rig)):
-        progress(number, count, "playing the swing")
+    for number, frame in enumerate(play(rig, motion)):
+        progress(number, count, f"playing the {motion.name}")
         course.places[number], course.angles[number] = joints.world(rig, frame.matrices)
         course.turns[number] = rig.turn
         course.painted.append((rig.order(), frame.amounts.copy()))
@@ -227,24 +229,25 @@ def _animate(
     course: _Course,
     bending: dict[int, list[Target]],
     switched: list[tuple[Entry, int]],
+    name: str,
 ) -> None:
-    """The swing: each joint's turn and place, how far shapes are on, and what comes and goes, at every frame."""
+    """The motion: each joint's turn and place, how far shapes are on, and what comes and goes, at every frame."""
     times = build.accessor((np.arange(len(course.turns)) / figure.rate).astype("<f4"), gl.SCALAR, bounds=True)
-    motion = Motion(build, gl.Animation(name="test swing", channels=[], samplers=[]), times)
+    animated = Animated(build, gl.Animation(name=name, channels=[], samplers=[]), times)
     for joint, turn, place in joints.motions(course.places, course.angles):
         for path, values in (("rotation", turn), ("translation", place)):
             if values is not None:
-                sampler = motion.sampler(values)
+                sampler = animated.sampler(values)
                 for one in joints.skeletons:
                     if joint in one.nodes:
-                        motion.drive(one.nodes[joint], path, sampler)
+                        animated.drive(one.nodes[joint], path, sampler)
     for node, shapes in bending.items():
         on = np.stack([shape.weights(course.turns[:, shape.bone]) for shape in shapes], 1)
         if on.any():
-            motion.drive(node, "weights", motion.sampler(on.reshape(-1, 1)))
+            animated.drive(node, "weights", animated.sampler(on.reshape(-1, 1)))
     for entry, node in switched:
         shown = np.array([entry.shown(*painted) for painted in course.painted], np.float64)
         if np.ptp(shown):
-            motion.drive(node, "scale", motion.sampler(np.tile(shown[:, None], 3), steps=True))
-    if motion.animation.channels:
-        build.gltf.animations.append(motion.animation)
+            animated.drive(node, "scale", animated.sampler(np.tile(shown[:, None], 3), steps=True))
+    if animated.animation.channels:
+        build.gltf.animations.append(animated.animation)

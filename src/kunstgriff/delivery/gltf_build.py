@@ -56,7 +56,7 @@ class Builder:
 
 
 @dataclass
-class Motion:
+class Animated:
     """An animation being put together: every channel shares its `times`, the number of an accessor."""
 
     build: Builder

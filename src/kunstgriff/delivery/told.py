@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from kunstgriff.figure.model import Figure, Part, Weighted
+from kunstgriff.trial.motion import SWING, IntoPose, Motion
 
 
-def told_of(figure: Figure, ending: str, size: tuple[int, int] | None) -> tuple[str, ...]:
+def told_of(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion = SWING) -> tuple[str, ...]:
     """All that whoever gets such a delivery should know; nothing where it is all there as on the bench."""
-    return tuple(_told(figure, ending, size))
+    return tuple(_told(figure, ending, size, motion))
 
 
-def _told(figure: Figure, ending: str, size: tuple[int, int] | None) -> Iterator[str]:
+def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion) -> Iterator[str]:
     shown = [part for part in figure.parts if part.is_shown]
     gone = [part for part in figure.parts if part.left_out]
     if gone and ending != ".zip":
@@ -22,8 +23,12 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None) -> Iterator
         yield f"Painted {size[0]} x {size[1]} px; the sheet has {sheet[0]} x {sheet[1]}."
     if ending in (".webm", ".webp") and figure.rate != 24:
         yield f"{figure.rate} frames per second."
+    if ending in (".webm", ".webp", ".glb") and motion != SWING:
+        yield f"Its motion is “{motion.name}”."
     if ending == ".glb":
         yield from _of_gltf(figure, shown)
+        if isinstance(motion, IntoPose) and any(".stretch." in one for one in motion.pose.sparse().channels):
+            yield "glTF is not told of stretched bones: they keep their length."
 
 
 def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:

@@ -1,4 +1,4 @@
-"""The test swing as WebM: VP9 with alpha, through PyAV."""
+"""A motion as WebM: VP9 with alpha, through PyAV."""
 
 from __future__ import annotations
 
@@ -10,17 +10,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import swing_pictures
+from kunstgriff.delivery.frames import motion_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.trial.motion import SWING, Motion
 
 BLEED = 9  # px; colour is carried this far past the edge, since VP9 halves the colour's resolution
 
 
 def write_webm(
-    target: Path, figure: Figure, stores: Stores, size: tuple[int, int] | None = None, progress: Progress = no_progress
+    target: Path,
+    figure: Figure,
+    stores: Stores,
+    size: tuple[int, int] | None = None,
+    progress: Progress = no_progress,
+    motion: Motion = SWING,
 ) -> None:
-    """Write the swing at the figure's rate."""
+    """Write the motion at the figure's rate."""
     width, height = size or (figure.sheet.width, figure.sheet.height)
     width, height = width + width % 2, height + height % 2  # VP9 with alpha halves both for colour
     with av.open(str(target), "w", format="webm") as container:
@@ -30,7 +36,7 @@ def write_webm(
             "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",
             "row-mt": "1", "threads": "2",
         }  # fmt: skip
-        for rgba in swing_pictures(figure, stores, (width, height), progress):
+        for rgba in motion_pictures(figure, stores, (width, height), progress, motion):
             frame = av.VideoFrame.from_ndarray(bled(rgba), format="rgba").reformat(format="yuva420p")
             for packet in stream.encode(frame):
                 container.mux(packet)

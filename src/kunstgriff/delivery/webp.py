@@ -1,4 +1,4 @@
-"""The test swing as an animated WebP with alpha, through Pillow."""
+"""A motion as an animated WebP with alpha, through Pillow."""
 
 from __future__ import annotations
 
@@ -8,18 +8,24 @@ from pathlib import Path
 from PIL import Image
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import swing_pictures
+from kunstgriff.delivery.frames import motion_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.trial.motion import SWING, Motion
 
 QUALITY = 88  # of 100; flat drawn art shows no loss at this, measured by eye on the demo
 
 
 def write_webp(
-    target: Path, figure: Figure, stores: Stores, size: tuple[int, int] | None = None, progress: Progress = no_progress
+    target: Path,
+    figure: Figure,
+    stores: Stores,
+    size: tuple[int, int] | None = None,
+    progress: Progress = no_progress,
+    motion: Motion = SWING,
 ) -> None:
-    """Write the swing, looping for ever; frame times are whole milliseconds that sum to the swing's length."""
-    pictures = (Image.fromarray(one) for one in swing_pictures(figure, stores, size, progress))
+    """Write the motion, looping for ever; frame times are whole milliseconds that sum to its length."""
+    pictures = (Image.fromarray(one) for one in motion_pictures(figure, stores, size, progress, motion))
     first, *others = pictures
     count = 1 + len(others)
     marks = [round(number * 1000 / figure.rate) for number in range(count + 1)]

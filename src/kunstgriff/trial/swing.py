@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.model import Figure
-from kunstgriff.follow.spring import SpringChains, moments
 
 SECONDS = 4.0
 CYCLES_PER_SECOND = 1.0
@@ -42,21 +39,3 @@ def swing_at(times: Floats) -> Floats:
     ease = np.clip(np.minimum(times, SWING_SECONDS - times) / 0.35, 0, 1)
     ease = ease**3 * (10 + ease * (6 * ease - 15))
     return np.asarray(ease * np.sin(2 * np.pi * CYCLES_PER_SECOND * times))
-
-
-def frame_count(rate: int) -> int:
-    return round(SECONDS * rate)
-
-
-def play(rig: Rig, rate: int | None = None) -> Iterator[Frame]:
-    """The swing frame by frame. Every frame follows from the figure and its number alone, however fast it is shown."""
-    figure = rig.figure
-    rate = rate or figure.rate
-    chains = SpringChains(rig, figure)
-    degrees = np.zeros(len(figure.bones))
-    for ref, most in swung_bones(figure).items():
-        degrees[rig.bone_index[ref]] = most
-    for times in moments(frame_count(rate), rate):
-        driven = swing_at(times)[:, None] * degrees
-        chains.advance(driven, np.zeros((len(times), len(degrees), 2)))
-        yield rig.evaluate()

@@ -20,7 +20,7 @@ from kunstgriff.evaluate.rig import Frame, Rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
-from kunstgriff.trial.swing import play
+from kunstgriff.trial.motion import motion_named, play
 from studio.bench.evaluating import evaluated, rig_of, rig_of_its_own, slowly
 from studio.bench.live_seams import seam_now
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
@@ -39,9 +39,9 @@ TURN = 4  # frames of a swing that are made at a turn
 
 
 class LiveBench:
-    """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true or "stroke", which is a
-    `paint_weights` edit as far as it has come. A pose may come with "seam", a bone: what is read at its joint follows
-    the vertices, as fast as it can be read, of the newest pose.
+    """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true, a "motion" by its name if it is
+    another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come with "seam", a bone:
+    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose.
 
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
     """
@@ -166,7 +166,7 @@ class LiveBench:
             await database_sync_to_async(self._need_seen)(revision)
             self.revision = revision
         if message.get("swing"):
-            await self._swing(serial)
+            await self._play(serial, message.get("motion"))
         elif message.get("stroke"):
             rig = await rig_of(revision)
             await self.send(data=await slowly(partial(self._stroked, serial, rig, message["stroke"])))
@@ -190,10 +190,10 @@ class LiveBench:
                 continue  # the card says what is the matter with that joint; another may be asked for by now
             await self.send(json.dumps({"seam": {"revision": asked[0], **told}}))
 
-    async def _swing(self, serial: int) -> None:
-        """Send the whole swing, some frames at a turn, until something newer is asked for."""
+    async def _play(self, serial: int, name: Any) -> None:
+        """Send a whole motion, some frames at a turn, until something newer is asked for."""
         rig = await rig_of_its_own(self.revision)  # its springs go on from frame to frame
-        frames = enumerate(play(rig))
+        frames = enumerate(play(rig, motion_named(rig.figure, name and str(name))))
 
         def packed(number: int, frame: Frame) -> bytes:
             return _packed(serial, number, self.revision, rig, frame)

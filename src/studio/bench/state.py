@@ -17,7 +17,8 @@ from kunstgriff.figure.channels import QUANTITIES
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.skeleton.bones import chain_from, colour_of
-from kunstgriff.trial.swing import frame_count, swung_bones
+from kunstgriff.trial.motion import frame_count, motions_of
+from kunstgriff.trial.swing import swung_bones
 from studio.bench.colours import blended_colours
 from studio.library.actions import value_of
 from studio.library.models import Figure, Revision
@@ -52,7 +53,9 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "source": figure.art_sheets.exclude(source="").exists(),
         "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",
         "quantities": {name: asdict(one) for name, one in QUANTITIES.items()},
-        "swing": {"frames": frame_count(value.rate), "bones": swung_bones(value)},
+        "swing": {"bones": swung_bones(value)},
+        "rate": value.rate,
+        "motions": [{"name": one.name, "frames": frame_count(one, value.rate)} for one in motions_of(value)],
     }
 
 

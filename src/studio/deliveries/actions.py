@@ -22,6 +22,7 @@ from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.trial.motion import motion_named
 from studio.accounts.models import User
 from studio.deliveries.models import Job
 from studio.deliveries.tasks import run_job
@@ -34,7 +35,9 @@ MOVING = ("webm", "webp")  # shown on a screen: fitted to 1080 lines unless a si
 UPLOAD_ENDINGS = ENDINGS
 
 
-def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None) -> Job:
+def order_delivery(
+    user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None, motion: object = None
+) -> Job:
     """Order a delivery of the figure as it stands. Raises EditRefused with a sentence."""
     if rate is not None and not (type(rate) is int and 1 <= rate <= RATE_LIMIT):
         raise EditRefused(f"A rate is from 1 to {RATE_LIMIT} frames per second.")
@@ -44,7 +47,12 @@ def order_delivery(user: User, figure: Figure, ending: str, pose: object, size: 
     wanted = _size(size)
     if wanted is None and ending in MOVING and figure.head is not None:
         wanted = list(fitted_size(value_of(figure.head), 1920, 1080))
-    order = {"ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted, "rate": rate}
+    if motion is not None and figure.head is not None:
+        motion_named(value_of(figure.head), str(motion))
+    order = {
+        "ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted, "rate": rate,
+        "motion": motion and str(motion),
+    }  # fmt: skip
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
 
 

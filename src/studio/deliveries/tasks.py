@@ -28,6 +28,7 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores, Stores, digest_of, encode_png
 from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.trial.motion import motion_named
 from studio.deliveries.models import Job
 from studio.library.actions import NotAllowed, create_figure, value_of
 from studio.library.models import ArtSheet, Figure, Picture, Revision
@@ -224,7 +225,9 @@ def _delivery(job: Job, progress: Progress) -> None:
     try:
         written = unfinished / f"{name}.{job.order['ending']}"
         pose = parse_pose(job.order["pose"]).by_id(value)
-        told = deliver(written, Order(value, DatabaseStores(), pose, size, progress, job.order.get("rate")))
+        motion = motion_named(value, job.order.get("motion"))
+        asked = Order(value, DatabaseStores(), pose, size, progress, job.order.get("rate"), motion)
+        told = deliver(written, asked)
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)
         target.parent.mkdir()

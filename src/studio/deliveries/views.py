@@ -72,7 +72,13 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
     def order() -> Job:
         data = json_body(request)
         return order_delivery(
-            request.user, figure, str(data.get("ending")), data.get("pose"), data.get("size"), data.get("rate")
+            request.user,
+            figure,
+            str(data.get("ending")),
+            data.get("pose"),
+            data.get("size"),
+            data.get("rate"),
+            data.get("motion"),
         )
 
     return _ordered(order)

@@ -11,7 +11,7 @@ function jobWords(job) {
 export const delivering = {
   async order(ending) {
     const pose = this.posed ? JSON.parse(JSON.stringify(this.pose)) : {};
-    const answer = await post(`/jobs/deliver/${this.figureId}/`, { ending, pose, ...this.deliveryAsked() });
+    const answer = await post(`/jobs/deliver/${this.figureId}/`, { ending, pose, motion: this.motionName, ...this.deliveryAsked() });
     if (!answer.ok) { this.warn(answer.data.sentence); return; }
     this.loadJobs();
   },

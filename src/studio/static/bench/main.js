@@ -23,7 +23,7 @@ window.kunstgriff = { engine, scene };
 
 const state = () => ({
   ready: false, stageKey: 'bones', toolKey: 'select', posed: false, findingsOpen: true, findingsChosen: false, stripOpen: true, stripShown: false, stripTwo: false,
-  state: null, bones: [], parts: [], pose: { channels: {} }, offline: '', waitingEdits: 0,
+  state: null, bones: [], parts: [], pose: { channels: {} }, motionAsked: 'test swing', offline: '', waitingEdits: 0,
   showMesh: false, showWeights: false, showBones: true, playing: false, frameNumber: 0, draftCount: 0, renewalWords: '', findText: '', putText: '', speed: 1,
   message: '', warning: false, finderOpen: false, finderWord: '', zoom: 1, place: '',
   template: 'biped', pieces: 2, copyFind: 'near', copyPut: 'far', matchesFound: null, alongJoints: '', onlyOwn: false,

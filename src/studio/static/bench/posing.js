@@ -4,8 +4,6 @@ import { engine } from './engine.js';
 import { scene } from './scene.js';
 import { TOOLS } from './tools/index.js';
 
-const FRAMES_PER_SECOND = 24;
-
 export const posing = {
   turnOver() {
     this.stopSwing();
@@ -43,21 +41,31 @@ export const posing = {
     this.keepChannels((id) => gone && !gone.has(id));
     this.sendPose();
   },
+  /** What the figure can be played through: the test swing, and into each kept pose. */
+  get motions() { return this.state ? this.state.motions : []; },
+  get motionName() { return this.motions.some((one) => one.name === this.motionAsked) ? this.motionAsked : 'test swing'; },
+  get motionFrames() { const found = this.motions.find((one) => one.name === this.motionName); return found ? found.frames : 0; },
+  get motionWords() {
+    if (!this.state) return '';
+    const what = this.motionName === 'test swing' ? 'Turns what springs hang on left and right, then holds still' : 'From rest into the kept pose, held there, and back';
+    return `${what}: ${Math.round(this.motionFrames / this.state.rate)} s at ${this.state.rate} frames per second.`;
+  },
+  chooseMotion(name) { this.stopSwing(); this.motionAsked = name; },
   playSwing() {
     if (this.playing) { this.stopSwing(); return; }
     if (!this.posed) this.posed = true;
     this.playing = true;
     this.frameNumber = 0;
-    engine.swing = { serial: engine.live.send({ revision: scene.revision, swing: true }), frames: [], shown: -1, clock: 0, last: performance.now() };
+    engine.swing = { serial: engine.live.send({ revision: scene.revision, swing: true, motion: this.motionName }), frames: [], shown: -1, clock: 0, last: performance.now() };
     requestAnimationFrame((now) => this.tick(now));
   },
   tick(now) {
     const swing = engine.swing;
     if (!this.playing || !swing) return;
-    swing.clock += ((now - swing.last) / 1000) * this.speed * FRAMES_PER_SECOND;
+    swing.clock += ((now - swing.last) / 1000) * this.speed * this.state.rate;
     swing.last = now;
-    const wanted = Math.min(Math.floor(swing.clock), this.state.swing.frames);
-    if (wanted >= this.state.swing.frames) { this.stopSwing(); return; }
+    const wanted = Math.min(Math.floor(swing.clock), this.motionFrames);
+    if (wanted >= this.motionFrames) { this.stopSwing(); return; }
     if (wanted !== swing.shown && swing.frames[wanted]) { swing.shown = wanted; this.frameNumber = wanted; this.showFrame(swing.frames[wanted]); } else if (!swing.frames[wanted]) swing.clock = Math.max(swing.shown, 0);
     requestAnimationFrame((next) => this.tick(next));
   },

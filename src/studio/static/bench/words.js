@@ -8,8 +8,8 @@ const STAGES = [
   { key: 'seams', word: 'Seams' }, { key: 'follow', word: 'Follow-through' }, { key: 'delivery', word: 'Delivery' },
 ];
 const DELIVERIES = [
-  { ending: 'png', word: 'This pose', button: 'PNG' }, { ending: 'webm', word: 'Test swing, video with alpha', button: 'WebM' },
-  { ending: 'webp', word: 'Test swing, animated picture', button: 'WebP' }, { ending: 'glb', word: 'Bones, weights and swing', button: 'glTF' },
+  { ending: 'png', word: 'This pose', button: 'PNG' }, { ending: 'webm', word: 'The motion, video with alpha', button: 'WebM' },
+  { ending: 'webp', word: 'The motion, animated picture', button: 'WebP' }, { ending: 'glb', word: 'Bones, weights and swing', button: 'glTF' },
   { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' }, { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
   { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' }, { ending: 'zip', word: 'Figure archive', button: 'Archive' },
 ];
@@ -98,7 +98,7 @@ export const words = {
     const ids = this.oneBone ? this.state.chains[this.oneBone.id] : [];
     return ids.map((ref) => this.boneName(ref)).join(', ');
   },
-  get frameWords() { return this.playing ? `frame ${this.frameNumber + 1} of ${this.state.swing.frames}` : ''; },
+  get frameWords() { return this.playing ? `frame ${this.frameNumber + 1} of ${this.motionFrames}` : ''; },
   get tools() {
     const off = !this.mayBuild;
     const tool = (key) => ({ key, word: TOOLS[key].word(this), on: this.toolKey === key, off: Boolean(TOOLS[key].building) && off, why: TOOLS[key].building && off ? this.whyNot : '' });
