@@ -133,10 +133,6 @@ def _plan_of(model: type[BaseModel]) -> _Plan:
     return plan
 
 
-def _model_of(value: BaseModel) -> type[BaseModel]:
-    return type(value)
-
-
 def _node_of(hint: Any) -> _Node | None:
     """What values of a type are; None where they say nothing about the document."""
     if get_origin(hint) is Annotated:
@@ -193,7 +189,8 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
                 if inner is not None:
                     yield from _walked(*_beside(name, key, inner, one), (*path, name))
         case _Models():
-            plan = _plan_of(_model_of(value))
+            model: type[BaseModel] = type(value)
+            plan = _plan_of(model)
             of = getattr(value, plan.subject) if plan.subject is not None else subject
             for name, inner in plan.nodes.items():
                 yield from _walked(inner, getattr(value, name), of, (*path, name))
@@ -243,7 +240,8 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
                     pairs[here] = there
             return pairs
         case _Models():
-            plan = _plan_of(_model_of(value))
+            model: type[BaseModel] = type(value)
+            plan = _plan_of(model)
             of = getattr(value, plan.subject) if plan.subject is not None else subject
             updates = {}
             for name, inner in plan.nodes.items():
