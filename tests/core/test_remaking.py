@@ -8,13 +8,15 @@ import pytest
 from kunstgriff.artwork.remaking import drawing_of
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.rescaling import rescaled
+from kunstgriff.binding.thinning import posed_vertices
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.pose import Pose
+from kunstgriff.reading.around import figure_around
 from kunstgriff.reading.seams import read_seam
-from tests.art import at, capsule, drawn, edited, figure_of, sheet_of
+from tests.art import at, capsule, drawn, edited, figure_of, sheet_of, two_piece_arm
 
 HAT = '<path d="M 150 40 h 60 v 40 h -60 Z M 150 40 h 20 v -14 h -20 Z" fill="#a33" stroke="#222" stroke-width="4"/>'
 
@@ -171,3 +173,20 @@ def test_what_cannot_be_done_to_a_drawing_is_said(edit, why):
     made, stores = figure()
     with pytest.raises(EditRefused, match=why):
         apply_edit(edit, made, stores)
+
+
+def test_a_half_is_read_and_bound_without_the_other_one_beside_it():
+    # the half remembers whose drawing it is: where only what lies at a joint is looked at, that one may be missing
+    made, stores = two_piece_arm()
+    line = at(made, (300, 120), (300, 280))
+    halved = edited(made, stores, {"kind": "cut_part", "part": "forearm", "line": line})
+    halves = [part for part in halved.parts if part.remade]
+    assert len(halves) == 2
+    for half in halves:
+        alone = figure_around(halved, (half, half), (5_000.0, 5_000.0), 5.0)
+        assert [part.id for part in alone.parts] == [half.id]
+    bound = edited(
+        halved, stores, {"kind": "bind_weighted", "parts": [one.name for one in halves], "influences": ["arm 2"]}
+    )
+    for half in halves:
+        assert len(posed_vertices(bound, need_part(bound, half.id), stores)) > 0

@@ -19,6 +19,7 @@ from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.rig import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.stores import Stores
 
 ANGLES = 2  # angles to each side a joint is turned to
@@ -42,10 +43,9 @@ def poses(figure: Figure, part: Part) -> list[dict[str, float]]:
 
 def posed_vertices(figure: Figure, part: Part, stores: Stores) -> Floats:
     """The part's vertices (poses, n, 2) in each of its `poses`, by the very rig that is shown."""
-    alone = figure.replace(
-        parts=(part.model_copy(update={"group": None, "alternate_of": None, "facing_of": None, "shelved": ()}),),
-        treatments=(), groups=(),
-    )  # fmt: skip
+    others = {one.id for one in figure.parts} - {part.id} | {one.id for one in figure.groups}
+    by_itself = forgetting(part.model_copy(update={"shelved": ()}), others)
+    alone = figure.replace(parts=(by_itself,), treatments=(), groups=())
     rig = compile_rig(alone, stores)
     seen = []
     for turns in poses(figure, part):

@@ -345,6 +345,16 @@ def without(model: M, gone: frozenset[str] | set[str]) -> M | _Gone:
     return changed(model, lambda found: GONE if named_by(found) in gone else found.value)
 
 
+def forgetting(model: M, gone: frozenset[str] | set[str]) -> M:
+    """The model with what it merely mentions of these left out. Raises LookupError where it is nothing without one."""
+    if gone.isdisjoint(value for _, value in mentions(model)):
+        return model
+    after = without(model, gone)
+    if isinstance(after, _Gone):
+        raise LookupError("What is left refers to what is not there.")
+    return after
+
+
 def renamed(model: M, ids: dict[str, str]) -> M:
     """The model with ids, and what refers to them, replaced by others; those that are not keys stay."""
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
+from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
 MEANING = 9  # raised whenever readings come to mean something else, so that those kept are made anew
@@ -51,13 +52,8 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     for bone in reversed(figure.bones):
         if bone.id in needed and bone.parent is not None:
             needed.add(bone.parent)
-    strays = {ref for part in parts for ref in (part.alternate_of, part.facing_of) if ref and ref not in refs}
-    alone = tuple(
-        part.model_copy(
-            update={"shelved": (), **{k: None for k in ("alternate_of", "facing_of") if getattr(part, k) in strays}}
-        )
-        for part in parts
-    )
+    absent = {part.id for part in figure.parts} - refs
+    alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
         treatments=treatments, springs=(), poses=(), meetings=(), reference=None, accepted=(),
