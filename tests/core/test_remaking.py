@@ -186,7 +186,7 @@ def test_a_half_is_read_and_bound_without_the_other_one_beside_it():
         alone = figure_around(halved, (half, half), (5_000.0, 5_000.0), 5.0)
         assert [part.id for part in alone.parts] == [half.id]
     bound = edited(
-        halved, stores, {"kind": "bind_weighted", "parts": [one.name for one in halves], "influences": ["arm 2"]}
+        halved, stores, {"kind": "bind_weighted", "parts": [one.name for one in halves], "influences": ["arm", "arm 2"]}
     )
     for half in halves:
         assert len(posed_vertices(bound, need_part(bound, half.id), stores)) > 0
