@@ -370,7 +370,7 @@ def test_a_worker_killed_in_the_middle_of_a_delivery_leaves_a_whole_result_all_t
     hand.open_bench(2)
     hand.click("Delivery")
     hand.click("WebP")
-    until(lambda: "painting the swing" in hand.words(), "the delivery is under way", 30)
+    until(lambda: "painting the test swing" in hand.words(), "the delivery is under way", 30)
     (worker,) = studio.children("django work")
     os.kill(worker, signal.SIGKILL)
     until(lambda: "done," in hand.find(".job").text, "another worker finishes it", 90)

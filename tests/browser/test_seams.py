@@ -108,7 +108,7 @@ def test_a_seam_is_read_while_its_joint_is_dragged_and_the_reading_of_all_can_be
     for step in range(3):
         before = until(turned, "the angle is told")
         hand.drag_on((start[0] + 40 + 20 * step, start[1] - 6), (start[0] + 60 + 20 * step, start[1] - 30), steps=2)
-        until(lambda before=before: turned() != before, "it is read anew", 10)
+        until(lambda before=before: turned() != before, "it is read anew", 30)
     assert hand.revision() == revision, "nothing was built meanwhile"
     assert hand.script("return document.getElementById('seam-live').width") > 100
     hand.let_go()
