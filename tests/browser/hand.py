@@ -236,7 +236,7 @@ class Hand:
         return self.find("body").text
 
     def complaints(self) -> list[str]:
-        """What the browser's console held against the page."""
+        """What the browser's console held against the page, and words on it that no person wrote."""
         harmless = (
             "GPU stall",
             "favicon",
@@ -246,7 +246,8 @@ class Hand:
             "WebSocket connection",
             "400 (Bad",
         )
-        return [
+        slips = [word for word in ("undefined", "NaN", "[object") if word in self.words()]
+        return slips + [
             entry["message"] for entry in self.driver.get_log("browser")
             if entry["level"] == "SEVERE" and not any(word in entry["message"] for word in harmless)
         ]  # fmt: skip

@@ -77,7 +77,7 @@ def _told(seam: Seam) -> dict[str, Any]:
         "radius": round(seam.radius, 1),
         "line": round(seam.line, 2),
         "badness": round(seam.badness, 2),
-        "misses": [{**asdict(miss), "sentence": sentence_of(seam, miss)} for miss in seam.misses],
+        "misses": [{**asdict(miss), "what": miss.what, "sentence": sentence_of(seam, miss)} for miss in seam.misses],
         "readings": [{key: round(value, 3) for key, value in asdict(one).items()} for one in seam.readings],
     }
 
