@@ -122,3 +122,13 @@ def test_a_kept_pose_is_a_motion_that_springs_follow(pell):
     assert np.abs(seen[48:60, bone["near ear"]]).max() > 0.2, "the ears swing on"
     with pytest.raises(EditRefused, match="no motion “jig”; there are test swing, into"):
         motion_named(figure, "jig")
+
+
+def test_a_motion_is_the_same_whatever_the_rig_showed_before(pell):
+    figure, stores = pell
+    fresh, used = compile_rig(figure, stores), compile_rig(figure, stores)
+    used.evaluate(Pose.of_bones({bone.id: 25.0 for bone in figure.bones}, stretch={figure.bones[0].id: (1.2, 0.9)}))
+    for number, (one, other) in enumerate(zip(play(fresh), play(used), strict=True)):
+        assert np.array_equal(one.vertices, other.vertices), number
+        if number == 12:
+            break

@@ -160,6 +160,7 @@ class SpringChains:
             turn=rig.turn,
             stretch=rig.stretch,
         )
+        self.motion.absolute[:] = 0.0  # from rest, whatever the rig showed last
         self.started = False
 
     def _set_modes(self, number: int, spring: Spring, lengths: Floats, angles: Floats) -> None:
