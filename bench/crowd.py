@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from statistics import median, quantiles
 
-from bench.studio import ECHO, demo
+from bench.studio import ECHO, demo, serving
 from bench.timing import Row
 from studio.launch.mariadb import free_port
 
@@ -184,22 +184,6 @@ def _echo(folder: str, state: dict[str, object]) -> float:
     blocks = state["blocks"]
     assert isinstance(blocks, dict)
     size = 8 * sum(count for _, count in blocks.values()) + 2_000
-    (Path(folder) / "echo.py").write_text(
-        ECHO.format(size=size)
-        .replace("bytes(SIZE)", "bytearray(SIZE)")
-        .replace(
-            '"bytes": body',
-            '"bytes": __import__("json").loads(message["text"])["serial"].to_bytes(4, "little") + body[4:]',
-        )
-    )
-    port = free_port()
-    echo = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "echo:app", "--port", str(port), "--app-dir", folder, "--log-level", "error",
-         "--ws-per-message-deflate", "false", "--lifespan", "off"],
-    )  # fmt: skip
-    try:
-        time.sleep(1.0)
+    numbered = '"bytes": __import__("json").loads(message["text"])["serial"].to_bytes(4, "little") + body[4:]'
+    with serving(Path(folder), ECHO.format(size=size).replace('"bytes": body', numbered)) as port:
         return Crowd(f"ws://127.0.0.1:{port}/", {}, ["b1", "b2", "b3", "b4"], 1).go()[1]
-    finally:
-        echo.terminate()
-        echo.wait()

@@ -9,6 +9,8 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from statistics import median, quantiles
 
@@ -34,6 +36,23 @@ async def app(scope, receive, send):
             return
         await send({{"type": "websocket.send", "bytes": body}})
 """
+
+
+@contextmanager
+def serving(folder: Path, source: str) -> Iterator[int]:
+    """A server of nothing but what its `source` says, by the same uvicorn; its port."""
+    (folder / "echo.py").write_text(source)
+    port = free_port()
+    echo = subprocess.Popen(
+        [sys.executable, "-m", "uvicorn", "echo:app", "--port", str(port), "--app-dir", str(folder), "--log-level",
+         "error", "--ws-per-message-deflate", "false", "--lifespan", "off"],
+    )  # fmt: skip
+    try:
+        time.sleep(1.0)
+        yield port
+    finally:
+        echo.terminate()
+        echo.wait()
 
 
 def demo(var: Path, port: int) -> subprocess.Popen[str]:
@@ -77,37 +96,24 @@ async def round_trips(url: str, messages: list[str], cookie: str | None = None) 
 def live(
     url: str, driver_cookies: list[dict[str, str]], figure_id: int, revision: int, bone: str, size: int
 ) -> list[Row]:
-    port = free_port()
-    with tempfile.TemporaryDirectory() as folder:
-        (Path(folder) / "echo.py").write_text(ECHO.format(size=size))
-        echo = subprocess.Popen(
-            [sys.executable, "-m", "uvicorn", "echo:app", "--port", str(port), "--app-dir", folder, "--log-level", "error",
-             "--ws-per-message-deflate", "false", "--lifespan", "off"],
-        )  # fmt: skip
-        try:
-            cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
-            messages = [
-                json.dumps({"serial": n, "revision": revision, "pose": {"turn": {bone: (n * 7) % 90}}})
-                for n in range(ROUNDS)
-            ]
-            time.sleep(1.0)
-            brush = {"mode": "add", "radius": 60, "strength": 0.3}
-            spots = [[-140 + 2 * n, -40 + n % 7] for n in range(120)]
-            strokes = [
-                json.dumps({"serial": n, "revision": revision,
-                            "stroke": {"part": "limb", "bone": bone, "brush": brush, "spots": spots[: n + 1]}})
-                for n in range(len(spots))
-            ]  # fmt: skip
-            ours, theirs, dabs = [], [], []
-            for _ in range(3):
-                ours += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", messages, cookie))[
-                    WARM:
-                ]
-                theirs += asyncio.run(round_trips(f"ws://127.0.0.1:{port}/", messages))[WARM:]
-                dabs += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", strokes, cookie))[5:]
-        finally:
-            echo.terminate()
-            echo.wait()
+    with tempfile.TemporaryDirectory() as folder, serving(Path(folder), ECHO.format(size=size)) as port:
+        cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
+        messages = [
+            json.dumps({"serial": n, "revision": revision, "pose": {"turn": {bone: (n * 7) % 90}}})
+            for n in range(ROUNDS)
+        ]
+        brush = {"mode": "add", "radius": 60, "strength": 0.3}
+        spots = [[-140 + 2 * n, -40 + n % 7] for n in range(120)]
+        strokes = [
+            json.dumps({"serial": n, "revision": revision,
+                        "stroke": {"part": "limb", "bone": bone, "brush": brush, "spots": spots[: n + 1]}})
+            for n in range(len(spots))
+        ]  # fmt: skip
+        ours, theirs, dabs = [], [], []
+        for _ in range(3):
+            ours += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", messages, cookie))[WARM:]
+            theirs += asyncio.run(round_trips(f"ws://127.0.0.1:{port}/", messages))[WARM:]
+            dabs += asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", strokes, cookie))[5:]
     mine, floor = median(ours), median(theirs)
     late, slow = quantiles(ours, n=20)[-1], quantiles(dabs, n=20)[-1]
     beside = f"{floor * 1e3:.2f} ms echo of {size // 1024} KB"

@@ -252,3 +252,12 @@ def test_refusals_have_one_root_and_a_code_each():
     assert len(found) >= 6
     assert len(set(codes)) == len(codes)
     assert all(str(one("a \udc80 name")) for one in found), "a lone surrogate is no error of its own"
+
+
+def test_a_stretched_rest_counts_lengths_and_widths_of_kept_poses_each_by_its_own():
+    # what was 1.5 times as long and 0.8 times as wide is so against what is 1.2 and 0.9 times as much: by division
+    figure, stores = arm()
+    after = edited(figure, stores, {"kind": "take_pose", "pose": {"arm.stretch.along": 1.2, "arm.stretch.across": 0.9}})
+    pose, bone = after.poses[0].pose, need_bone(after, "arm").id
+    assert pose.of("stretch.along")[bone] == pytest.approx(1.5 / 1.2)
+    assert pose.of("stretch.across")[bone] == pytest.approx(0.8 / 0.9)

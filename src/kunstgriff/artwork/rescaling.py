@@ -8,7 +8,7 @@ from typing import Any
 from kunstgriff.artwork.blending import resized
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.references import Found, changed
+from kunstgriff.figure.references import Found, mapped
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Missing, Stores, encode_png
 
 LEAST, MOST = 0.1, 8.0  # times
@@ -53,6 +53,4 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
             case _:
                 return value
 
-    after = changed(figure, at_scale)
-    assert isinstance(after, Figure)
-    return figure.replace(**{name: getattr(after, name) for name in Figure.model_fields})
+    return mapped(figure, at_scale).replace()

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
-Kind = Literal["turn", "length", "stretch", "plain"]
+Kind = Literal["turn", "length", "stretch", "stretch across", "plain"]
 
 
 @dataclass(frozen=True)

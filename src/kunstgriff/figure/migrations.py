@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Any, Final, Literal
 
 TODAY: Final[Literal["kunstgriff.figure/2"]] = "kunstgriff.figure/2"
-BY_BONE = {"turn": ("turn",), "move": ("move.x", "move.y"), "stretch": ("stretch.along", "stretch.across")}
+BY_BONE = ("turn", "move", "stretch")  # a pose as it was written before there were channels, which `Pose` still reads
 
 MISSES = {
     "opens-a-gap": "gap", "has-a-jump-to-one-piece": "jump", "shows-a-line-across": "ink",
@@ -75,16 +75,14 @@ def _of_parts(part: Document, parts: set[Any]) -> Document:
     return {**part, "remade": steps}
 
 
-def _of_bones(pose: Document, bones: set[Any]) -> Document:
-    """A kept pose of bones that are there, by channel."""
-    channels: dict[str, Any] = {}
-    for group, names in BY_BONE.items():
-        table = pose.pop(group, {})
-        for ref, value in table.items() if isinstance(table, dict) else ():
-            values = value if isinstance(value, list) else [value]
-            if ref in bones and len(values) == len(names):
-                channels |= {f"{ref}.{name}": one for name, one in zip(names, values, strict=True)}
-    return {**pose, "pose": {"channels": channels}}
+def _of_bones(kept: Document, bones: set[Any]) -> Document:
+    """A kept pose of bones that are there, as a pose was written then."""
+    tables = {name: kept.pop(name) for name in BY_BONE if name in kept}
+    of_them = {
+        name: {ref: one for ref, one in table.items() if ref in bones} if isinstance(table, dict) else table
+        for name, table in tables.items()
+    }
+    return {**kept, "pose": of_them}
 
 
 def _is_patch(treatment: Any) -> bool:

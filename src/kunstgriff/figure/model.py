@@ -466,8 +466,8 @@ class Figure(Value):
         """The figure without these parts, bones and groups and all that needs them. What only mentions one of them
         mentions it no more: where something shall go over to another, see to that first."""
         after = without(self, set(gone))
-        assert isinstance(after, Figure)
-        return self.replace(**{name: getattr(after, name) for name in type(self).model_fields})
+        assert isinstance(after, type(self))
+        return after.replace()
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -497,17 +497,17 @@ class Figure(Value):
     def _refers_to_what_is_there(self) -> None:
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
-        there["target"] = there["carrier"] | there["group"]
+        there["posed"] = there["carrier"] | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return
         for found in walk(self):  # who it was, which takes longer to find
-            kind = "target" if found.means.kind == "channel" else found.means.kind
+            kind = "posed" if found.means.kind == "channel" else found.means.kind
             if kind in there and named_by(found) not in there[kind]:
                 things, number = found.path[:2]
                 thing = getattr(self, str(things))
                 one = thing[number] if isinstance(number, int) else thing
                 called = getattr(one, "name", None) or f"A {getattr(one, 'kind', 'spring')}"
-                what = {"carrier": "part or bone", "target": "bone"}.get(kind, kind)
+                what = {"carrier": "part or bone", "posed": "bone"}.get(kind, kind)
                 raise ValueError(f"“{called}” refers to a {what} that does not exist.")
 
 

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Protocol
 from pydantic import Field, ValidationError, model_validator
 
 from kunstgriff.figure.channels import QUANTITIES, addressed, parted
-from kunstgriff.figure.references import Means
+from kunstgriff.figure.references import Means, renamed
 from kunstgriff.figure.refusal import EditRefused, tell
 from kunstgriff.figure.values import Value
 
@@ -86,14 +86,6 @@ class Pose(Value):
         kept = {address: value for address, value in self.channels.items() if parted(address)[0] not in refs}
         return self.model_copy(update={"channels": kept})
 
-    def renamed(self, ids: Mapping[str, str]) -> Pose:
-        """The pose of other things: those that are keys in the places of what they are."""
-        moved = {}
-        for address, value in self.channels.items():
-            ref, name = parted(address)
-            moved[addressed(ids.get(ref, ref), name)] = value
-        return self.model_copy(update={"channels": moved})
-
     def mirrored(self, other_side: Mapping[str, str]) -> Pose:
         """The pose with sides changed: each channel at its like on the other side, turned the other way round."""
         flipped = {}
@@ -111,7 +103,7 @@ class Pose(Value):
             ref, _ = parted(address)
             if ref not in known:
                 raise EditRefused(f"The pose turns a bone “{ref}”, which the figure does not have.")
-        return self.renamed(known)
+        return renamed(self, known)
 
     def sparse(self, within: float = 0.0) -> Pose:
         """The pose without channels that are at rest, or `within` so much of it."""

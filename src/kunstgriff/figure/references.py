@@ -21,7 +21,7 @@ from kunstgriff.figure.channels import kind_of, parted
 
 Kind = Literal[
     # references to other things of the document
-    "bone", "part", "group", "carrier", "target", "channel",
+    "bone", "part", "group", "carrier", "posed", "channel",
     # names of the thing itself
     "id",
     # references to content by its digest
@@ -29,7 +29,7 @@ Kind = Literal[
     # px of the figure: places and moves (x, y), lengths, what is measured on a picture of its own, whole px
     "place", "move", "length", "own place", "own length", "pixels",
     # degrees a bone is turned from rest, how many times it is stretched, and whatever a channel beside it says it is
-    "turn", "stretch", "channel value",
+    "turn", "stretch", "stretch across", "channel value",
     # shares, counts, colours: the same whatever becomes of the figure
     "plain",
 ]  # fmt: skip
@@ -45,7 +45,7 @@ class Means:
     A `subject` is the bone that turns and stretches beside it in the same model are of; a turn of 360 degrees bounds
     nothing where it may be `endless`. An array `in_px` holds px; a reference that is `needed` takes what it stands in
     along when it goes, up to the next thing in a list, even where it might be left out or is one of several. A digest
-    that is not `kept` only says what a picture was, which may be gone.
+    that is not `kept` only says what a picture was, which may be gone. A number may be `least` at the least.
     """
 
     kind: Kind
@@ -54,6 +54,7 @@ class Means:
     in_px: bool = False
     needed: bool = False
     kept: bool = True
+    least: float | None = None
 
 
 @dataclass(frozen=True)
@@ -213,6 +214,13 @@ def changed(model: M, change: Change) -> M | _Gone:
     return result
 
 
+def mapped(model: M, change: Change) -> M:
+    """The model with everything in it as `change` makes it, which lets nothing go. Nothing is validated."""
+    after = changed(model, change)
+    assert not isinstance(after, _Gone)
+    return after
+
+
 def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int, ...], change: Change) -> Any:
     if value is None:
         return None
@@ -287,7 +295,7 @@ def _gatherer(node: _Node) -> Gather | None:
         case _Leaf(means):
             kind = means.kind
             if kind == CHANNEL:
-                return lambda value, found: found.append(("target", parted(value)[0]))
+                return lambda value, found: found.append(("posed", parted(value)[0]))
             return (lambda value, found: found.append((kind, value))) if kind in NAMES else None
         case _Maybe(inner):
             return _gatherer(inner)
@@ -364,16 +372,12 @@ def renamed(model: M, ids: dict[str, str]) -> M:
             return found.value
         return found.value.replace(name, ids[name], 1) if found.means.kind == CHANNEL else ids[name]
 
-    after = changed(model, other)
-    assert not isinstance(after, _Gone)
-    return after
+    return mapped(model, other)
 
 
 def carried(model: M, move: Callable[[tuple[float, float]], tuple[float, float]]) -> M:
     """The model with each of its places on the figure where `move` puts it."""
-    after = changed(model, lambda found: move(found.value) if found.means.kind == "place" else found.value)
-    assert not isinstance(after, _Gone)
-    return after
+    return mapped(model, lambda found: move(found.value) if found.means.kind == "place" else found.value)
 
 
 def from_new_rest(model: M, turned: Mapping[str, float], stretched: Mapping[str, tuple[float, float]]) -> M:
@@ -386,12 +390,9 @@ def from_new_rest(model: M, turned: Mapping[str, float], stretched: Mapping[str,
         if found.means.kind == "turn" and not (found.means.endless and abs(value) == ENDLESS):
             now = value - turned.get(subject, 0.0)
             return min(max(now, -ENDLESS), ENDLESS) if abs(value) <= ENDLESS else now
-        if found.means.kind == "stretch":
-            along, across = stretched.get(subject, (1.0, 1.0))
-            # one number is how far it is stretched at least, which is once
-            return max(value / along, 1.0) if isinstance(value, float) else (value[0] / along, value[1] / across)
+        if found.means.kind in ("stretch", "stretch across"):
+            now = value / stretched.get(subject, (1.0, 1.0))[found.means.kind == "stretch across"]
+            return now if found.means.least is None else max(now, found.means.least)
         return value
 
-    after = changed(model, counted)
-    assert not isinstance(after, _Gone)
-    return after
+    return mapped(model, counted)

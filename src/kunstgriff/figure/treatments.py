@@ -45,7 +45,7 @@ class Switch(Value):
     low: Degrees = -360.0
     high: Degrees = 360.0
     fade: Annotated[float, Field(ge=0, le=180), PLAIN] = 0.0
-    stretch: Annotated[float, Field(ge=1, le=20), Means("stretch")] | None = None
+    stretch: Annotated[float, Field(ge=1, le=20), Means("stretch", least=1.0)] | None = None
 
     @property
     def at_rest(self) -> bool:

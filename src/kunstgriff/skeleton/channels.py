@@ -12,4 +12,4 @@ MOVE_X = quantity(
 )
 MOVE_Y = quantity(Quantity("move.y", "move downwards", "px", 0.0, -FARTHEST, FARTHEST, "length", array="move"))
 ALONG = quantity(Quantity("stretch.along", "length", "times", 1.0, 0.05, 20.0, "stretch", array="stretch"))
-ACROSS = quantity(Quantity("stretch.across", "width", "times", 1.0, 0.05, 20.0, "stretch", array="stretch"))
+ACROSS = quantity(Quantity("stretch.across", "width", "times", 1.0, 0.05, 20.0, "stretch across", array="stretch"))
