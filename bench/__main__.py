@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import sys
 
-import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from bench import core, strangers
 from bench.bends import bends
 from bench.crowd import crowd
@@ -13,9 +12,11 @@ from bench.seams import seams
 from bench.shell import shell
 from bench.studio import studio
 from bench.timing import table
+from kunstgriff.stages import install
 
 
 def main() -> int:
+    install()
     asked = argparse.ArgumentParser(prog="./run bench", description=__doc__)
     asked.add_argument("--strangers", type=int, metavar="N", help="take so many strangers' figures the whole way")
     asked.add_argument("--from", dest="first", type=int, default=0, metavar="SEED", help="the first one's seed")

@@ -28,13 +28,13 @@ from kunstgriff.binding import influences
 from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.skinning import Skinning
 from kunstgriff.binding.weights import automatic_weights, held_vertices, spine_points, trimmed_bones
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, encode_png
-from kunstgriff.follow.spring import SpringChains, steps_for
+from kunstgriff.follow.spring import Simulation, steps_for
 from kunstgriff.paint.painter import Painter, sheet_view
 from kunstgriff.trial.swing import swung_bones
 
@@ -44,24 +44,24 @@ DEMO = Path(__file__).resolve().parents[1] / "demo"
 def evaluate() -> Row:
     figure, stores = read_archive(DEMO / "pell.zip")
     rig = compile_rig(figure, stores)
-    chains = SpringChains(rig, figure)
+    simulation = Simulation(rig)
     steps = steps_for(24)
-    driven = np.zeros((steps, len(figure.bones)))
+    channels = rig.program.channels
+    course = np.tile(channels.rest, (steps, 1))
     for ref, degrees in swung_bones(figure).items():  # as the test swing drives it
-        driven[:, rig.bone_index[ref]] = degrees * np.sin(np.arange(steps) / 40)
-    moves = np.zeros((steps, len(figure.bones), 2))
+        course[:, channels.index[f"{ref}.turn"]] = degrees * np.sin(np.arange(steps) / 40)
 
     def frame() -> None:
-        chains.advance(driven, moves)
+        simulation.step(course)
         rig.evaluate()
 
-    skinning = next(one for one in rig.steps if isinstance(one, Skinning))
+    skinning = next(one for one in rig.program.nodes if isinstance(one, Skinning))
 
     def kernel() -> None:
         skinning.run(rig)
 
     ours, floor = in_turn(frame, kernel, rounds=31, repeats=200)
-    what = f"evaluate the demo ({len(figure.parts)} parts, {len(rig.rest)} vertices, {len(figure.bones)} bones, springs on)"
+    what = f"evaluate the demo ({len(figure.parts)} parts, {len(rig.program.rest)} vertices, {len(figure.bones)} bones, springs on)"
     beside = f"{floor * 1e6:.0f} µs blending and bends alone, same vertices"
     return Row(what, f"{ours * 1e6:.0f} µs, {ours / floor:.2f} times", beside, "≤ 2.5 times", ours / floor <= 2.5)
 

@@ -10,7 +10,7 @@ import numpy as np
 from bench.core import DEMO
 from bench.timing import Row, in_turn, seconds
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit, need_bone
 from kunstgriff.figure.pose import Pose

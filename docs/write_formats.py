@@ -9,16 +9,17 @@ import inspect
 import json
 from pathlib import Path
 
-import kunstgriff.stages  # noqa: F401 - registers every edit
 from kunstgriff.commands import describe_field
 from kunstgriff.figure.archive import schema
-from kunstgriff.figure.channels import QUANTITIES
-from kunstgriff.figure.edit import Edit
+from kunstgriff.figure.channels import quantities
+from kunstgriff.figure.edit import edit_kinds
+from kunstgriff.stages import install
 
 FORMATS = Path(__file__).parent / "formats"
 
 
 def main() -> None:
+    install()
     lines = [
         "# Every edit",
         "",
@@ -26,7 +27,7 @@ def main() -> None:
         "same ones. Parts and bones are named by name or by id. Points are figure space: px, x right, y down, origin at",
         "the standing point. This page is written from the code by `docs/write_formats.py`.",
     ]
-    for kind, edit in sorted(Edit.registry.items()):
+    for kind, edit in sorted(edit_kinds().items()):
         lines += ["", f"## {kind}", "", inspect.getdoc(edit) or "", ""]
         lines += [f"- `{name}`: {describe_field(edit, name)}" for name in edit.model_fields if name != "kind"]
     (FORMATS / "channels.md").write_text(channels())
@@ -48,9 +49,9 @@ def channels() -> str:
         "| quantity | of a | what it is | unit | at rest | from | to |",
         "|---|---|---|---|---|---|---|",
     ]
-    for one in QUANTITIES.values():
+    for one in quantities().values():
         lines.append(
-            f"| `{one.name}` | {one.of} | {one.word} | {one.unit} | {one.rest:g} | {one.low:g} | {one.high:g} |"
+            f"| `{one.name}` | {', '.join(one.of)} | {one.word} | {one.unit} | {one.rest:g} | {one.low:g} | {one.high:g} |"
         )
     return "\n".join(lines) + "\n"
 

@@ -10,13 +10,15 @@ import resvg_py
 from numpy.typing import NDArray
 from PIL import Image
 
-import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.sheet import ArtSheet, Layer, figure_from_sheet
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.stages import install
+
+install()
 
 INK = "#2b2a33"
 FILL = "#d8c3a4"

@@ -6,12 +6,14 @@ from pathlib import Path
 
 import pytest
 
-import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.sheet import ArtSheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.stages import install
+
+install()
 
 DEMO = Path(__file__).resolve().parents[1] / "demo"
 

@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import substring, unary_union
 
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores

@@ -32,6 +32,7 @@ class Door(click.Group):
     def get_command(self, context: click.Context, name: str) -> click.Command | None:
         found: click.Command | None = None
         if name in COMMANDS:
+            import_module("kunstgriff.stages").install()
             found = import_module("kunstgriff.commands").COMMANDS.commands[name]
         return found
 

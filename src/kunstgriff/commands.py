@@ -12,7 +12,6 @@ from typing import Any
 
 import click
 
-import kunstgriff.stages  # noqa: F401 - registers every edit and step
 from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Progress, figure_from_sheet
@@ -20,11 +19,11 @@ from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.binding.weighing import DEFAULT_COUNT
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
-from kunstgriff.figure.channels import QUANTITIES, Quantity, addressed
-from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, need_bone
-from kunstgriff.figure.model import Bone, Figure, Tolerances, Unbound
+from kunstgriff.figure.channels import Quantity, addressed, quantities
+from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, edit_kinds, need_bone
+from kunstgriff.figure.model import Bone, Figure, Group, Part, Tolerances, Unbound
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
@@ -164,7 +163,7 @@ def _archive_path(out: str) -> Path:
 def edit_help() -> str:
     """Every edit with its fields, from the edits themselves."""
     lines = []
-    for kind, edit in sorted(Edit.registry.items()):
+    for kind, edit in sorted(edit_kinds().items()):
         lines.append(f"{kind}: {(edit.__doc__ or '').strip().splitlines()[0]}")
         lines += [f"    {name}  {describe_field(edit, name)}" for name in edit.model_fields if name != "kind"]
         lines.append("")
@@ -334,10 +333,10 @@ def list_channels(figure: str, as_json: bool) -> None:
     with sentences():
         value, _ = load(figure)
         rows = [
-            {"channel": addressed(bone.name, one.name), "unit": one.unit, "rest": one.rest, **_ends(bone, one)}
-            for bone in value.bones
-            for one in QUANTITIES.values()
-            if one.of == "bone"
+            {"channel": addressed(name, one.name), "unit": one.unit, "rest": one.rest, **_ends(of, one)}
+            for name, of in _posable(value)
+            for one in quantities().values()
+            if type(of).__name__.lower() in one.of and (one.name != "shows" or _is_set(of))
         ]
         if as_json:
             click.echo(json.dumps(rows, indent=1, ensure_ascii=False))
@@ -346,9 +345,22 @@ def list_channels(figure: str, as_json: bool) -> None:
             click.echo(f"{row['channel']:40} {row['rest']:g} {row['unit']}, {row['low']:g} to {row['high']:g}")
 
 
-def _ends(bone: Bone, one: Quantity) -> dict[str, float]:
+def _posable(figure: Figure) -> Iterator[tuple[str, Bone | Part | Group]]:
+    """All that can be posed, by the names a pose may use: those that a bone has, too, with what else they are of."""
+    taken: set[str] = set()
+    for kind, some in (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups)):
+        for one in some:
+            yield (f"{kind}:{one.name}" if one.name in taken else one.name), one
+        taken |= {one.name for one in some}
+
+
+def _is_set(of: Bone | Part | Group) -> bool:
+    return isinstance(of, Group) and bool(of.drawings)
+
+
+def _ends(of: Bone | Part | Group, one: Quantity) -> dict[str, float]:
     """How far a channel of a bone goes: its limits where it has some, else as far as the quantity does."""
-    limits = bone.limits if one.kind == "turn" else None
+    limits = of.limits if one.kind == "turn" and isinstance(of, Bone) else None
     return {"low": limits.low if limits else one.low, "high": limits.high if limits else one.high}
 
 

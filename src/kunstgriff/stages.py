@@ -1,54 +1,19 @@
-"""Every stage's edits, checks, steps and drawings, registered by being imported here. A new stage adds one line."""
+"""All stages of the work, in its order. A new stage adds one line."""
 
-import kunstgriff.artwork.arranging
-import kunstgriff.artwork.checks
-import kunstgriff.artwork.edits
-import kunstgriff.artwork.joint_checks
-import kunstgriff.artwork.looks
-import kunstgriff.artwork.mending
-import kunstgriff.artwork.merging
-import kunstgriff.artwork.pivots
-import kunstgriff.artwork.remaking
-import kunstgriff.artwork.renewing
-import kunstgriff.artwork.straight
-import kunstgriff.binding.checks
-import kunstgriff.binding.column_edits
-import kunstgriff.binding.copying
-import kunstgriff.binding.edits
-import kunstgriff.binding.from_parts
-import kunstgriff.binding.geometries
-import kunstgriff.binding.mesh_edits
-import kunstgriff.binding.rebinding
-import kunstgriff.binding.refit
-import kunstgriff.binding.riders
-import kunstgriff.binding.skinning
-import kunstgriff.binding.smoothing
-import kunstgriff.binding.taking
-import kunstgriff.binding.weight_edits
-import kunstgriff.binding.zone_edits
-import kunstgriff.figure.edits
-import kunstgriff.follow.alike
-import kunstgriff.follow.edits
-import kunstgriff.seam.cap
-import kunstgriff.seam.checks
-import kunstgriff.seam.clip
-import kunstgriff.seam.cover
-import kunstgriff.seam.cover_edits
-import kunstgriff.seam.cutting
-import kunstgriff.seam.fold
-import kunstgriff.seam.gusset
-import kunstgriff.seam.meeting
-import kunstgriff.seam.opening
-import kunstgriff.seam.ordering
-import kunstgriff.seam.renewing
-import kunstgriff.seam.stand_in
-import kunstgriff.seam.treating
-import kunstgriff.seam.trim
-import kunstgriff.skeleton.along
-import kunstgriff.skeleton.chain_edits
-import kunstgriff.skeleton.channels
-import kunstgriff.skeleton.edits
-import kunstgriff.skeleton.fitting
-import kunstgriff.skeleton.kinematics
-import kunstgriff.skeleton.mirroring
-import kunstgriff.trial.poses  # noqa: F401
+from __future__ import annotations
+
+from kunstgriff.artwork.stage import ARTWORK
+from kunstgriff.binding.stage import BINDING
+from kunstgriff.figure import stage
+from kunstgriff.figure.whole import FIGURE
+from kunstgriff.follow.stage import FOLLOW
+from kunstgriff.seam.stage import SEAM
+from kunstgriff.skeleton.stage import SKELETON
+from kunstgriff.trial.stage import TRIAL
+
+STAGES = stage.Stages(FIGURE, ARTWORK, SKELETON, BINDING, SEAM, FOLLOW, TRIAL)
+
+
+def install() -> None:
+    """Let these be the stages there are. Nothing is registered by importing a module."""
+    stage.install(STAGES)

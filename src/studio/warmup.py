@@ -9,9 +9,8 @@ def warm_up() -> None:
     """Run every compiled kernel once on a figure of nothing much."""
     import numpy as np
 
-    import kunstgriff.stages  # noqa: F401
     from kunstgriff.artwork.ink import split_ink
-    from kunstgriff.evaluate.rig import compile_rig
+    from kunstgriff.evaluate.state import compile_rig
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
     from kunstgriff.figure.stores import MemoryStores, encode_png

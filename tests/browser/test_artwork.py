@@ -10,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import sheet_view

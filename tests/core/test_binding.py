@@ -14,7 +14,7 @@ from kunstgriff.binding.mesh import build_mesh, smallest_angles
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.weights import automatic_weights, spine_points, trimmed_bones
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Figure
@@ -163,8 +163,8 @@ def test_a_rider_stays_on_its_spot_and_turns_with_it():
         {"kind": "bind_rider", "parts": ["satchel"], "carrier": "trunk", "spot": spot},
     )  # fmt: skip
     rig = compile_rig(figure, stores)
-    rest = rig.rest.copy()
-    block = rig.blocks[figure.parts[2].id]
+    rest = rig.program.rest.copy()
+    block = rig.program.blocks[figure.parts[2].id]
     assert np.allclose(rig.evaluate(parse_pose({})).vertices, rest, atol=1e-4)
     posed = rig.evaluate(parse_pose({"turn": {"spine": 30}}).by_id(figure)).vertices
     (ux, uy), (vx, vy) = rest[block.start + 1] - rest[block.start], posed[block.start + 1] - posed[block.start]
@@ -246,5 +246,5 @@ def test_an_island_beside_a_bend_is_told_and_follows_as_a_whole_or_becomes_a_par
 def button_of(figure, angle, stores):
     """Where the vertices of the island below y = 240 of the sheet lie when the forearm is turned."""
     rig = compile_rig(figure, stores)
-    below = rig.rest[:, 1] + figure.sheet.standing_point[1] > 240
+    below = rig.program.rest[:, 1] + figure.sheet.standing_point[1] > 240
     return rig.evaluate(Pose(turn={figure.bones[1].id: angle})).vertices[below].copy()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Group
 from kunstgriff.figure.pose import parse_pose
@@ -136,7 +136,7 @@ def test_a_turned_bone_carries_all_that_hangs_on_it_about_its_own_joint():
     figure, stores = body()
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(parse_pose({"turn": {"spine": 90}}).by_id(figure))
-    a, b, c, d, e, f = frame.matrices[rig.bone_index[named(figure, "arm 2").id]]
+    a, b, c, d, e, f = frame.matrices[rig.program.bone_index[named(figure, "arm 2").id]]
     # (160, -100) a quarter turn clockwise as seen (y down) about (0, 0) is (100, 160)
     assert (a * 160 - c * 100 + e, b * 160 - d * 100 + f) == pytest.approx((100, 160))
     frame = rig.evaluate(parse_pose({"move": {"spine": [7, 8]}}).by_id(figure))

@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.figure.channels import QUANTITIES, Quantity, parted, quantity
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.channels import Quantity, parted, quantities
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.stage import Stage, Stages, install
+from kunstgriff.stages import STAGES
 from tests.art import edited, two_piece_arm
 
 BEFORE = {"turn": {"arm 2": 40, "arm": -5}, "move": {"arm": [3, 4]}, "stretch": {"arm 2": [1.5, 0.8]}}
@@ -31,7 +33,7 @@ def test_poses_of_before_are_read_and_written_anew():
     assert rig.move.tolist() == [[3, 4], [0, 0]]
     assert rig.stretch.tolist() == [[1, 1], [1.5, 0.8]]
     rig.set_pose(Pose())
-    assert np.array_equal(rig.channels.values, rig.channels.rest)
+    assert np.array_equal(rig.values, rig.program.channels.rest)
 
 
 def test_a_bone_s_name_may_have_points_in_it():
@@ -61,7 +63,7 @@ def test_what_is_no_pose_is_refused_in_a_sentence(pose, told):
 
 def test_a_channel_of_what_is_not_there_is_refused_by_name():
     figure, _ = two_piece_arm()
-    with pytest.raises(EditRefused, match="a bone “leg”, which the figure does not have"):
+    with pytest.raises(EditRefused, match="“leg”, which the figure does not have"):
         parse_pose({"leg.turn": 4}).by_id(figure)
 
 
@@ -77,7 +79,12 @@ def test_poses_are_merged_restricted_mirrored_and_known_to_be_at_rest():
     assert pose.sparse().channels == {"b1.turn": 30.0, "b1.move.x": 4.0}
 
 
-def test_quantities_are_registered_once_and_say_their_unit():
-    assert {one.unit for one in QUANTITIES.values()} == {"°", "px", "times"}
-    with pytest.raises(TypeError, match="Two quantities are called turn"):
-        quantity(Quantity("turn", "spin", "rad", 0, -1, 1))
+def test_quantities_say_their_unit_and_no_two_share_a_name():
+    assert {one.unit for one in quantities().values()} == {"°", "px", "times", "drawing"}
+    spin = Stage("spin", (Quantity("turn", "spin", "rad", 0, -1, 1),))
+    install(Stages(*STAGES.stages, spin))
+    try:
+        with pytest.raises(TypeError, match="Two quantities are called turn"):
+            quantities()
+    finally:
+        install(STAGES)

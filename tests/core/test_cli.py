@@ -16,7 +16,7 @@ from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.sheet import composite
 from kunstgriff.cli import cli
 from kunstgriff.figure.archive import read_archive
-from kunstgriff.figure.edit import Edit
+from kunstgriff.figure.edit import edit_kinds
 from tests.art import capsule, drawn, sheet_of
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
@@ -142,7 +142,7 @@ def test_wrong_usage_ends_with_exit_code_2_and_every_command_helps(shell):
 def test_help_and_the_page_in_docs_tell_every_edit_with_its_fields(shell):
     help_text = shell("edit", "--help").output
     page = (DOCS / "formats" / "edits.md").read_text()
-    for kind, edit in Edit.registry.items():
+    for kind, edit in edit_kinds().items():
         assert f"{kind}:" in help_text
         assert f"## {kind}" in page
         for field in edit.model_fields:

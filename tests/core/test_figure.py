@@ -9,7 +9,7 @@ import zipfile
 import pytest
 
 from kunstgriff.figure.archive import ArchiveRefused, read_archive, schema, write_archive
-from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, parse_edit
+from kunstgriff.figure.edit import EditRefused, apply_edit, edit_kinds, parse_edit
 from tests.art import capsule, drawn, edited, figure_of, two_piece_arm
 
 
@@ -106,7 +106,7 @@ def test_what_is_no_edit_is_refused_with_a_sentence(data):
 
 
 def test_every_edit_tells_what_it_is_for():
-    for kind, edit in Edit.registry.items():
+    for kind, edit in edit_kinds().items():
         assert edit.__doc__, kind
         assert edit.__doc__.strip().splitlines()[0].endswith((".", ";")), kind
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
 from kunstgriff.trial.motion import SWING, frame_count, motion_named, motions_of, play
@@ -43,7 +43,7 @@ def test_the_ear_lags_overshoots_and_settles(pell):
 def test_a_figure_at_rest_stays_at_rest_under_gravity(pell):
     figure, stores = pell
     rig = compile_rig(figure, stores)
-    rest = rig.rest.copy()
+    rest = rig.program.rest.copy()
     assert np.allclose(next(iter(play(rig))).vertices, rest, atol=1e-3)
 
 

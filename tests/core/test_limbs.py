@@ -11,7 +11,7 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.binding.copying import match_limb
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import MemoryStores
@@ -269,10 +269,10 @@ def mouth():
 
 def moved(figure, stores, part, **pose):
     rig = compile_rig(figure, stores)
-    block = rig.blocks[next(one.id for one in figure.parts if one.name == part)]
+    block = rig.program.blocks[next(one.id for one in figure.parts if one.name == part)]
     rows = slice(block.start, block.start + block.count)
     posed = rig.evaluate(parse_pose(pose).by_id(figure)).vertices[rows]
-    return float(np.abs(posed - rig.rest[rows]).max())
+    return float(np.abs(posed - rig.program.rest[rows]).max())
 
 
 def test_upper_teeth_stay_while_the_mouth_they_are_grouped_with_moves():
@@ -289,15 +289,15 @@ def test_a_rider_on_a_bones_tip_turns_or_keeps_upright_about_its_own_pivot():
     turning, upright = (edited(figure, stores, {**tip, "turning": turns}) for turns in (True, False))
     for one, degrees in ((turning, 40), (upright, 0)):
         rig = compile_rig(one, stores)
-        block = rig.blocks[figure.parts[2].id]
+        block = rig.program.blocks[figure.parts[2].id]
         posed = rig.evaluate(parse_pose({"turn": {"head": 40}}).by_id(one)).vertices
-        before, now = (points[block.start + 1] - points[block.start] for points in (rig.rest, posed))
+        before, now = (points[block.start + 1] - points[block.start] for points in (rig.program.rest, posed))
         turn = np.degrees(np.arctan2(before[0] * now[1] - before[1] * now[0], before @ now))
         assert turn == pytest.approx(degrees, abs=1e-2)
     pivot = at(figure, (200, 260))[0]
     own = edited(figure, stores, {**tip, "pivot": pivot})
     rig = compile_rig(own, stores)
-    block = rig.blocks[figure.parts[2].id]
+    block = rig.program.blocks[figure.parts[2].id]
     posed = rig.evaluate(parse_pose({"turn": {"head": 40}}).by_id(own)).vertices
     rows = slice(block.start, block.start + block.count)
     tip_now = np.array(at(figure, (200, 300))[0]) + 200 * np.array([np.sin(np.radians(40)), -np.cos(np.radians(40))])

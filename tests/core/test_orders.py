@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.delivery.gltf_switches import entries_of
 from kunstgriff.delivery.sheet import sheet_of
-from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.evaluate.switching import Reading, Rule, Switchboard, ordering
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.evaluate.switching import Board, Reading, Rule, ordering
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.treatments import Switch
@@ -146,12 +146,11 @@ switches = st.builds(
 
 
 def amounts(switch: Switch, degrees: list[float], along: float = 1.0, until: bool = False) -> list[float]:
-    board = Switchboard()
-    number = board.add(Reading(1, 0, switch, until))
+    board, on = Board.of([Reading(1, 0, switch, until)]), np.zeros(1, np.float32)
     told = []
     for turn in degrees:
-        board.read(np.radians([20.0, 20.0 + turn]), np.array([[1.0, 1.0], [along, 1.0]]))
-        told.append(float(board.amounts[number]))
+        board.read(np.radians([20.0, 20.0 + turn]), np.array([[1.0, 1.0], [along, 1.0]]), np.zeros(0), on)
+        told.append(float(on[0]))
     return told
 
 
@@ -183,18 +182,16 @@ def test_what_it_replaces_stays_until_a_stand_in_is_wholly_there(switch):
         assert left == (1.0 if on < 1 else 0.0)
 
 
-class _Drawn:
-    """As much of a rig as the writer of glTF asks for its orders: items that know their number."""
-
-    def __init__(self, count: int) -> None:
-        self.items = [SimpleNamespace(number=n, switches=(), masks=()) for n in range(count)]
+def _drawn(count):
+    """Items that know their number, for the writer of glTF's orders."""
+    return [SimpleNamespace(number=n, switches=(), masks=()) for n in range(count)]
 
 
 @given(st.lists(st.permutations(range(6)), min_size=1, max_size=5))
 @settings(max_examples=120, deadline=None)
 def test_a_file_with_one_order_of_meshes_holds_every_order_that_poses_make(orders):
     orders = list(dict.fromkeys(tuple(one) for one in orders))
-    entries = entries_of(_Drawn(6), orders)
+    entries = entries_of(_drawn(6), orders)
     for order in orders:
         assert tuple(one.number for one in entries if one.shown(order, np.zeros(0, np.float32))) == order
     assert len(entries) <= 6 * len(orders)

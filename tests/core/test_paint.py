@@ -12,7 +12,7 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import composite, figure_from_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
@@ -43,15 +43,15 @@ def test_the_rest_pose_of_the_rigged_demo_is_the_sheet_but_for_its_covers(pell):
 def test_hidden_parts_and_their_covers_are_not_painted():
     figure, stores = two_piece_arm()
     figure = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
-    assert len(compile_rig(figure, stores).items) == 3
+    assert len(compile_rig(figure, stores).program.items) == 3
     figure = edited(figure, stores, {"kind": "show_parts", "parts": ["forearm"], "visible": False})
-    assert [item.variant for item in compile_rig(figure, stores).items] == ["full"]
+    assert [item.variant for item in compile_rig(figure, stores).program.items] == ["full"]
 
 
 def test_the_draw_list_lies_back_to_front_with_the_cover_right_before_what_it_covers():
     figure, stores = two_piece_arm()
     figure = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
-    names = [(item.variant, figure.part(item.part).name) for item in compile_rig(figure, stores).items]
+    names = [(item.variant, figure.part(item.part).name) for item in compile_rig(figure, stores).program.items]
     assert names == [("full", "forearm"), ("full", "upper arm"), ("ink-less", "forearm")]
 
 

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.delivery.deliver import DeliveryRefused
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import need_bone, need_part
 from kunstgriff.figure.model import Figure, KeptPose, Value
@@ -173,7 +173,7 @@ def tips_of(figure: Figure, stores: MemoryStores, pose: Pose) -> np.ndarray:
     rig.evaluate(pose)
     found = []
     for bone in figure.bones:
-        a, b, c, d, e, f = rig.matrices[rig.bone_index[bone.id]]
+        a, b, c, d, e, f = rig.matrices[rig.program.bone_index[bone.id]]
         found.append((a * bone.tip[0] + c * bone.tip[1] + e, b * bone.tip[0] + d * bone.tip[1] + f))
     return np.array(found)
 
@@ -216,7 +216,7 @@ def test_a_kept_pose_of_old_that_names_a_bone_that_is_gone_is_read_without_it():
     read = Figure.model_validate(document)
     assert read == figure
     pose = KeptPose.model_validate({"name": "up", "pose": {"turn": {"b999": 12.0}}})
-    with pytest.raises(ValueError, match="refers to a bone that does not exist"):
+    with pytest.raises(ValueError, match="refers to a part, bone or group that does not exist"):
         figure.replace(poses=(pose,))
 
 

@@ -163,7 +163,7 @@ def test_moving_and_stretching_what_a_joint_hangs_on_keeps_it_in_the_middle():
     bone = bone_of(figure, "arm 2")
     reader = SeamReader(figure, stores, bone, painter())
     still = reader.pose(20.0).vertices.copy()
-    block = reader.rig.blocks[next(part.id for part in figure.parts if part.name == "forearm")]
+    block = reader.rig.program.blocks[next(part.id for part in figure.parts if part.name == "forearm")]
     rows = slice(block.start, block.start + block.count)
     whole = {"arm.turn": 40.0, "arm.move.x": 55.0, "arm.move.y": -20.0, "arm.stretch.along": 1.5}
     posed = reader.pose(20.0, Pose(channels=whole).by_id(figure)).vertices

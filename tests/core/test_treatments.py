@@ -13,7 +13,7 @@ from kunstgriff.artwork.renewing import match_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.delivery.sheet import sheet_of
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit, need_bone, need_part
 from kunstgriff.figure.findings import findings
@@ -269,7 +269,7 @@ def test_covers_down_a_chain_keep_their_order_and_the_outline_its_width_to_the_f
     )  # fmt: skip
     names = {part.id: part.name for part in figure.parts}
     anchors = {"arm 2": "upper arm", "arm 3": "forearm"}
-    order = [names.get(item.id) or f"cover over {names[item.anchor]}" for item in compile_rig(figure, stores).items]
+    order = [names.get(item.id) or f"cover over {names[item.anchor]}" for item in compile_rig(figure, stores).program.items]
     assert order == ["hand", "forearm", "cover over forearm", "upper arm", "cover over upper arm"]
     for bone in figure.bones[1:]:
         seam = read_seam(figure, stores, bone, painter(), step=30)

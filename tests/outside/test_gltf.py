@@ -12,7 +12,7 @@ import pytest
 
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.gltf import UNIT
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.trial.motion import play
 from tests.art import edited, two_piece_arm
 
@@ -69,8 +69,10 @@ def seen_by_us(figure, stores) -> list[tuple[list[str], np.ndarray]]:
         names = []
         for item in frame.items:
             if frame.share(item.switches) >= 0.5:
-                names.append(rig.blocks[item.block].part.name)
-                names += [rig.blocks[s.block].part.name for mask in item.masks if mask.ink_only for s in mask.shapes]
+                names.append(rig.program.blocks[item.block].part.name)
+                names += [
+                    rig.program.blocks[s.block].part.name for mask in item.masks if mask.ink_only for s in mask.shapes
+                ]
         found.append((names, frame.vertices.astype(np.float64)))
     return [found[number] for number in FRAMES]
 

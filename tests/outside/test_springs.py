@@ -7,8 +7,8 @@ import pytest
 from scipy.integrate import solve_ivp
 from scipy.signal import find_peaks
 
-from kunstgriff.evaluate.rig import compile_rig
-from kunstgriff.follow.spring import SpringChains, moments, rod_masses
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.follow.spring import Simulation, moments, rod_masses
 from tests.art import capsule, drawn, edited, figure_of
 
 
@@ -21,13 +21,20 @@ def one_spring(frequency: float, ratio: float, gravity: float = 0.0):
     return compile_rig(figure, stores)
 
 
+def driven(rig, turns):
+    """Values of all channels, one row for each of `turns` (steps, bones) in degrees."""
+    values = np.tile(rig.program.channels.rest, (len(turns), 1))
+    rig.program.channels.rows(values, "turn")[:, : len(rig.turn)] = turns
+    return values
+
+
 def released(rig, degrees: float, rate: int, seconds: float) -> np.ndarray:
     """Degrees at each frame after letting go at `degrees`."""
-    chains = SpringChains(rig, rig.figure)
-    chains.release(np.radians([0.0, degrees]))
+    simulation = Simulation(rig)
+    simulation.release(np.radians([0.0, degrees]))
     seen = [degrees]
     for times in list(moments(int(seconds * rate), rate))[1:]:
-        chains.advance(np.zeros((len(times), 2)), np.zeros((len(times), 2, 2)))
+        simulation.step(driven(rig, np.zeros((len(times), 2))))
         seen.append(rig.turn[1])
     return np.array(seen)
 
@@ -74,10 +81,10 @@ def test_a_driven_spring_under_gravity_is_what_scipys_solver_finds():
     def angle(t):
         return np.radians(drive) * np.sin(2 * np.pi * 0.8 * t) ** 3
 
-    chains = SpringChains(rig, rig.figure)
+    simulation = Simulation(rig)
     seen = []
     for times in moments(72, 24):
-        chains.advance(np.column_stack([np.degrees(angle(times)), np.zeros(len(times))]), np.zeros((len(times), 2, 2)))
+        simulation.step(driven(rig, np.column_stack([np.degrees(angle(times)), np.zeros(len(times))])))
         seen.append(rig.turn[1])
 
     omega = 2 * np.pi * frequency
@@ -111,22 +118,24 @@ def test_two_rods_have_the_mass_matrix_of_the_compound_double_pendulum():
 def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pell):
     figure, stores = pell
     rig = compile_rig(figure, stores)
-    chains = SpringChains(rig, figure)
+    simulation = Simulation(rig)
     number = next(n for n, spring in enumerate(figure.springs) if len(spring.bones) == 3)
     spring = figure.springs[number]
-    bones = chains.bodies.bones[number]
-    chains.release(
+    bones = simulation.bodies.bones[number]
+    simulation.release(
         np.bincount(
-            bones, 0.2 * chains.bodies.modes[number, :, 0] / chains.bodies.modes[number, 0, 0], len(figure.bones)
+            bones,
+            0.2 * simulation.bodies.modes[number, :, 0] / simulation.bodies.modes[number, 0, 0],
+            len(figure.bones),
         )
     )
-    still = np.zeros((1, len(figure.bones)))
+    still = driven(rig, np.zeros((1, len(figure.bones))))
     seen = []
-    gravity = chains.bodies.gravity.copy()
-    chains.bodies.gravity[:] = 0
+    gravity = simulation.bodies.gravity.copy()
+    simulation.bodies.gravity[:] = 0
     for _ in range(480):
-        chains.advance(still, np.zeros((1, len(figure.bones), 2)))
-        seen.append(chains.motion.deviation[bones].copy())
+        simulation.step(still)
+        seen.append(simulation.motion.deviation[bones].copy())
     assert gravity[number] > 0
     t = np.arange(1, 481) / 240
     omega, ratio = 2 * np.pi * spring.frequency, spring.damping_ratio
@@ -134,4 +143,6 @@ def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pel
     exact = 0.2 * np.exp(-ratio * omega * t) * (np.cos(damped * t) + ratio * omega / damped * np.sin(damped * t))
     assert np.abs(np.array(seen)[:, 0] - exact).max() < 0.005 * 0.2
     shape = np.array(seen)[20] / seen[20][0]
-    assert shape == pytest.approx(chains.bodies.modes[number, :3, 0] / chains.bodies.modes[number, 0, 0], abs=1e-6)
+    assert shape == pytest.approx(
+        simulation.bodies.modes[number, :3, 0] / simulation.bodies.modes[number, 0, 0], abs=1e-6
+    )

@@ -13,7 +13,7 @@ import numpy as np
 from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.pose import Pose
@@ -139,7 +139,7 @@ def _try(one: Stranger, way: Way, figure: Figure, stores: MemoryStores) -> Itera
             yield Tried(joint.bone, joint.two_piece, angle, found, truth.is_clean(found), told.get(angle))
 
 
-def _painted(figure: Figure, rig: Rig, stores: MemoryStores, truth: Truth, pose: Pose | None) -> Pixels:
+def _painted(figure: Figure, rig: RigState, stores: MemoryStores, truth: Truth, pose: Pose | None) -> Pixels:
     left, top, right, bottom = truth.box
     x, y = figure.sheet.standing_point
     view = View((right - left, bottom - top), 1.0, (left - x, top - y))

@@ -12,15 +12,16 @@ from django.conf import settings as django_settings
 from django.test import Client
 from django.urls import reverse
 
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.trial.motion import play
 from studio.asgi import application
-from studio.bench.live import HEADER, NO_FRAME, LiveBench
+from studio.bench.live import NO_FRAME, LiveBench
 from studio.library.actions import value_of
 from studio.library.models import Share
 from studio.library.stores import DatabaseStores
 from tests.studio.conftest import signed_in
+from tests.studio.sections import sections
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -78,9 +79,8 @@ def talk(client, arm, exchange):
 
 
 def unpacked(data: bytes):
-    serial, frame, revision, bones, count = HEADER.unpack_from(data)
-    vertices = np.frombuffer(data, np.float32, offset=HEADER.size + bones * 24).reshape(count, 2)
-    return serial, frame, revision, vertices
+    found = sections(data)
+    return found["serial"], found["frame"], found["revision"], found["vertices"].reshape(-1, 2)
 
 
 def test_a_pose_comes_back_as_the_vertices_the_core_computes(ada, arm):

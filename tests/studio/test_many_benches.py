@@ -10,7 +10,7 @@ from django.contrib.sessions.models import Session
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from studio.bench import evaluating
+from studio.bench import evaluating, state
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred
 from studio.library.models import Share
 from tests.studio.conftest import signed_in
@@ -54,8 +54,8 @@ def test_who_asked_and_left_holds_nobody_up():
 
 def test_a_second_bench_compiles_nothing(ada, arm, monkeypatch):
     made = []
-    real = evaluating.compile_rig
-    monkeypatch.setattr(evaluating, "compile_rig", lambda *given: made.append(1) or real(*given))
+    real = state.compile_program
+    monkeypatch.setattr(state, "compile_program", lambda *given: made.append(1) or real(*given))
     client = signed_in(ada)
 
     async def run():

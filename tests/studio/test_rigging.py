@@ -8,11 +8,12 @@ import numpy as np
 import pytest
 
 from kunstgriff.figure.edit import apply_edit
-from studio.bench.live import COLOURS, HEADER
+from studio.bench.live import COLOURS
 from studio.bench.tints import tints
 from studio.library.actions import value_of
 from studio.library.stores import DatabaseStores
 from tests.studio.conftest import post, signed_in
+from tests.studio.sections import sections
 from tests.studio.test_live import talk
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -90,9 +91,10 @@ def test_a_stroke_comes_back_in_colours_and_keeps_nothing(client, arm):
         return colours, await socket.receive_from(10)
 
     colours, refused = talk(client, arm, exchange)
-    serial, kind, revision, _, count = HEADER.unpack(colours[: HEADER.size])
-    assert (serial, kind, revision, count) == (7, COLOURS, arm.head_id, part.binding.mesh.vertex_count)
-    shown = np.frombuffer(colours[HEADER.size :], np.uint8).reshape(count, 4)
+    told = sections(colours)
+    revision, shown = told["revision"], told["colours"].reshape(-1, 4)
+    assert (told["serial"], told["frame"], revision) == (7, COLOURS, arm.head_id)
+    assert len(shown) == part.binding.mesh.vertex_count
     painted = apply_edit({"kind": "paint_weights", **stroke}, value, DatabaseStores())
     table = DatabaseStores().get_array(next(one for one in painted.parts if one.id == part.id).binding.weights)
     whole = shown[table[:, 1] > 0.99][:, :3].astype(int)

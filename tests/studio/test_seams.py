@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from kunstgriff.figure.stores import decode_png
-from studio.bench.live import HEADER
 from studio.bench.models import Reading, SeamRead
 from tests.studio.conftest import post, signed_in
+from tests.studio.sections import sections
 from tests.studio.test_live import talk
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -176,9 +176,8 @@ def test_the_live_socket_tells_switches_and_the_order_things_are_painted_in(clie
 
     seen = []
     for data in talk(client, arm, exchange):
-        _, _, _, bones, count = HEADER.unpack_from(data)
-        tail = data[HEADER.size + 24 * bones + 8 * count :]
-        seen.append((np.frombuffer(tail, np.float32, 2).tolist(), np.frombuffer(tail, np.uint32, offset=8).tolist()))
+        told = sections(data)
+        seen.append((told["amounts"].tolist(), told["order"].tolist()))
     assert seen[0] == ([0.5, 0.0], [0, 1, 2])
     assert seen[1] == ([1.0, 1.0], [1, 2, 0])
 

@@ -11,7 +11,7 @@ from kunstgriff.artwork.facts import SOFT, facts_of_all
 from kunstgriff.artwork.middle import bend_of
 from kunstgriff.artwork.straight import can_straighten
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.findings import Finding, Remedy, about, check
+from kunstgriff.figure.findings import Finding, Remedy, about
 from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.figure.sides import opposites, side_of, without_side
 from kunstgriff.figure.stores import Stores
@@ -24,7 +24,6 @@ LONG_ENOUGH = 0.12  # of the sheet's height; a mouth or a lash is drawn as it is
 BENT = 60.0  # degrees along its middle line from which a lock or strip bends better drawn straight
 
 
-@check
 def meaningless_names(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Names a program gave, such as “Layer 12”, each with a better one from its group and place."""
     for part in figure.parts:
@@ -57,7 +56,6 @@ def _middle(part: Part) -> tuple[float, float]:
     return part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2
 
 
-@check
 def sides_not_told_apart(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Pairs numbered (“arm”, “arm 2”) where other parts tell their sides."""
     sides = {side_of(part.name, figure.sides) for part in figure.parts} - {None}
@@ -98,7 +96,6 @@ def _lone_sides(figure: Figure) -> Iterator[Finding]:
             yield about(other, "side", f"{other.name} lacks the side that {part.name} tells", 0.22, rename)
 
 
-@check
 def off_the_sheet(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Parts that lie wholly beside the sheet, where no picture shows them."""
     for part in figure.parts:
@@ -114,7 +111,6 @@ def off_the_sheet(figure: Figure, stores: Stores) -> Iterator[Finding]:
         yield about(part, f"off {part.place}", f"{part.name} lies 100 % off the sheet", 0.5, back)
 
 
-@check
 def odd_layers(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Layers that are a plain block, in several pieces, with holes, with stray pixels or a soft edge."""
     facts = facts_of_all(figure, stores)
@@ -152,7 +148,6 @@ def _counted(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}s"
 
 
-@check
 def curved_strips(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Locks and strips drawn so curved that they bend better from a straight picture."""
     for part in figure.parts:

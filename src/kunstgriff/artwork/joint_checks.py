@@ -14,7 +14,7 @@ from kunstgriff.artwork.facts import facts_of_all
 from kunstgriff.artwork.lines import Floats, runs_along, spots_at
 from kunstgriff.artwork.meetings import Meeting, Reading, boxes_touch, meetings, read_meeting
 from kunstgriff.artwork.outline import part_alpha, part_outline
-from kunstgriff.figure.findings import Finding, Remedy, about, check
+from kunstgriff.figure.findings import Finding, Remedy, about
 from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.stores import Beside, Stores
 
@@ -43,7 +43,6 @@ def limbs(figure: Figure, stores: Stores) -> Iterator[tuple[Meeting, Reading]]:
             yield meeting, reading
 
 
-@check
 def limb_ends(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Limb pieces that overlap too little, or whose ends are not round about the joint."""
     for meeting, read in limbs(figure, stores):
@@ -77,7 +76,6 @@ def _lower(figure: Figure, one: Part, other: Part) -> Part:
     return min(one, other, key=figure.parts.index)
 
 
-@check
 def lines_differ(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Pieces of one limb whose lines differ in width by more than a quarter."""
     facts = facts_of_all(figure, stores)
@@ -94,7 +92,6 @@ def lines_differ(figure: Figure, stores: Stores) -> Iterator[Finding]:
         yield about(thick, "lines", sentence, 0.32, redraw, others=(thin,))
 
 
-@check
 def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Lower parts whose edge is cut along the outline of the part before them, with nothing painted underneath."""
     shown = [part for part in figure.parts if part.is_shown]

@@ -23,7 +23,7 @@ from kunstgriff.artwork.outline import part_alpha
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, these
 from kunstgriff.figure.model import Figure, Part, Point, Strip
-from kunstgriff.figure.renewal import redrawn, renewer
+from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Beside, Stores, encode_png
 
 DETAIL = 2  # px of the straight picture per px of the part, so that laying it back blurs little
@@ -90,7 +90,6 @@ class LeaveCurved(Edit):
         return f"leave {these(figure, self.parts)} curved"
 
 
-@renewer(20)
 def straighten_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """A straightened part that was redrawn is straightened anew, or left curved where that cannot be done."""
     part = figure.part(ref)

@@ -14,14 +14,13 @@ from kunstgriff.binding.geometries import bone_of_group
 from kunstgriff.binding.islets import beside_limbs
 from kunstgriff.binding.weights import islands
 from kunstgriff.binding.zones import influences_of, points_of
-from kunstgriff.figure.findings import Finding, Remedy, about, check
+from kunstgriff.figure.findings import Finding, Remedy, about
 from kunstgriff.figure.model import Figure, Part, Unbound, Weighted
 from kunstgriff.figure.stores import Beside, Stores
 
 ODD = 0.6  # share of a vertex that goes elsewhere than its neighbours from which it is told; looked at on the demo
 
 
-@check
 def unbound_parts(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Parts that follow nothing while there are bones."""
     loose = [
@@ -61,7 +60,6 @@ def _to_the_nearest(parts: list[Part]) -> Remedy:
     return Remedy(word=word, edit={"kind": "bind_nearest", "parts": [part.id for part in parts[:1_000]]})
 
 
-@check
 def left_behind(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Vertices and islands of weighted parts that would not go with what is around them."""
     for part in figure.parts:
@@ -143,7 +141,6 @@ def strange_islands(weights: NDArray[np.float64], vertices: NDArray[np.float64],
     return count
 
 
-@check
 def redrawn_beyond_the_mesh(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Bound parts whose outline a new drawing moved further than a mesh's margin."""
     for part in figure.parts:
@@ -162,7 +159,6 @@ def redrawn_beyond_the_mesh(figure: Figure, stores: Stores) -> Iterator[Finding]
         yield about(part, "shifted", sentence, 0.45, *remedies, stage="binding")
 
 
-@check
 def no_bones(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """A figure without bones cannot move."""
     if not figure.bones:

@@ -1,4 +1,4 @@
-"""How each kind of binding becomes vertices of the rig."""
+"""How each kind of binding becomes vertices of the build."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.straight import strip_coordinates, strip_net
 from kunstgriff.binding.zones import points_of, rigidity_of
 from kunstgriff.evaluate.items import item_of
-from kunstgriff.evaluate.rig import Drawn, Geometry, Rig, drawing, geometry
+from kunstgriff.evaluate.program import Build, Drawn, Geometry
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
@@ -48,24 +48,20 @@ def bone_of_group(figure: Figure, part: Part) -> str | None:
     return bones[0] if bones else None
 
 
-@geometry("unbound")
 def unbound_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     bone = bone_of_group(figure, part)
     return _still(part) if bone is None else _carried(part, bone_index[bone])
 
 
-@geometry("rider")
 def rider_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     return _still(part)
 
 
-@geometry("rigid")
 def rigid_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     assert isinstance(part.binding, Rigid)
     return _carried(part, bone_index[part.binding.bone])
 
 
-@geometry("weighted")
 def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     binding = part.binding
     assert isinstance(binding, Weighted)
@@ -119,11 +115,10 @@ def strongest_first(
     return bones, weights
 
 
-@drawing
-def parts(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
+def parts(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
     """Every visible part, at the depth of its place in the draw order."""
     return [
-        (float(depth), item_of(figure, part), rig.blocks[part.id].triangles)
+        (float(depth), item_of(figure, part), build.nets.blocks[part.id].triangles)
         for depth, part in enumerate(figure.parts)
         if part.is_shown
     ]

@@ -11,13 +11,11 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.weighing import settled
 from kunstgriff.binding.zone_edits import reweighed
 from kunstgriff.figure.model import Binding, Bone, Figure, Part, Rider, Rigid, Weighted
-from kunstgriff.figure.renewal import bone_renewer
 from kunstgriff.figure.stores import Stores
 
 Became = dict[str, tuple[str, ...]]
 
 
-@bone_renewer
 def rebind(figure: Figure, became: Became, stores: Stores) -> Figure:
     """Parts and groups bound to the bones they became: weights found anew where a bone was split, added up where bones
     were made one, bends solved anew where only limits changed."""

@@ -15,7 +15,6 @@ from kunstgriff.binding.weighing import Wish, automatic, lay_mesh, settled, stor
 from kunstgriff.binding.weights import strongest
 from kunstgriff.binding.zones import elbows, influences_of
 from kunstgriff.figure.model import Binding, Figure, Part, Unbound, Weighted
-from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Stores
 
 ROOMY = (
@@ -28,7 +27,6 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 
-@renewer(28)
 def note_shift(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Note how far a bound part's outline moved, where that is beyond the margin a mesh has."""
     part = figure.part(ref)
@@ -41,7 +39,6 @@ def note_shift(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure
     return with_parts(figure, {ref: part.model_copy(update={"shifted": shifted})})
 
 
-@renewer(30)
 def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Keep or refit the mesh of a weighted part, its influences and weights with it."""
     part = figure.part(ref)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.binding.blending import MANY, Bends, corrected, linear, linear_threads, mixed, rigid
-from kunstgriff.evaluate.rig import Floats32, Rig, step
+from kunstgriff.evaluate.program import MATRICES, Build, Floats32, Nets, Node, vertices_of
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -18,29 +21,34 @@ class Skinning:
     """`uniform` tells whether all vertices follow bones by linear blending alone ("linear"), by rigid blending alone
     ("rigid"), or neither; those have kernels of their own."""
 
+    nets: Nets
     uniform: str
     bends: Bends | None
+    writes: frozenset[str]
+    reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
 
-    def run(self, rig: Rig) -> None:
+    def run(self, rig: RigState) -> None:
+        nets = self.nets
         if rig.stretched or not self.uniform:
             mixed(
-                rig.rest, rig.bones, rig.weights, rig.rigidity, rig.turns, rig.motors, rig.stretches, rig.stretched,
+                nets.rest, nets.bones, nets.weights, nets.rigidity, rig.turns, rig.motors, rig.stretches, rig.stretched,
                 rig.vertices,
             )  # fmt: skip
         elif self.uniform == "rigid":
-            rigid(rig.rest, rig.bones, rig.weights, rig.motors, rig.vertices)
+            rigid(nets.rest, nets.bones, nets.weights, rig.motors, rig.vertices)
         else:
-            kernel = linear_threads if len(rig.rest) >= MANY else linear
-            kernel(rig.rest, rig.bones, rig.weights, rig.turns, rig.vertices)
+            kernel = linear_threads if len(nets.rest) >= MANY else linear
+            kernel(nets.rest, nets.bones, nets.weights, rig.turns, rig.vertices)
         if self.bends is not None:
-            corrected(self.bends, rig.angles, rig.bones, rig.weights, rig.motors, rig.vertices)
+            corrected(self.bends, rig.angles, nets.bones, nets.weights, rig.motors, rig.vertices)
 
 
-@step(90)
-def skinning(rig: Rig, figure: Figure, stores: Stores) -> Skinning | None:
-    if not figure.bones:
-        return None
-    return Skinning(_uniform(rig.weights, rig.rigidity), _bends(rig, figure, stores))
+def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
+    """All vertices at once, those of riders too, which are put elsewhere later."""
+    if figure.bones:
+        nets = build.nets
+        writes = frozenset(vertices_of(ref) for ref in nets.blocks)
+        yield Skinning(nets, _uniform(nets.weights, nets.rigidity), _bends(build, figure, stores), writes)
 
 
 def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> str:
@@ -52,7 +60,7 @@ def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> str:
     return "rigid" if (rigidity[shared] == 1).all() else ""
 
 
-def _bends(rig: Rig, figure: Figure, stores: Stores) -> Bends | None:
+def _bends(build: Build, figure: Figure, stores: Stores) -> Bends | None:
     """The solved shapes of all zones of all parts; None where there are none."""
     rows, members, shapes = [], [np.zeros(0, np.int32)], [np.zeros((0, 2), np.float32)]
     first = start = 0
@@ -62,9 +70,9 @@ def _bends(rig: Rig, figure: Figure, stores: Stores) -> Bends | None:
             if zone.solved is None or bone is None or bone.parent is None:
                 continue
             table = np.asarray(stores.get_array(zone.solved.shapes), np.float32)
-            moved = stores.get_array(zone.solved.members) + rig.blocks[part.id].start
+            moved = stores.get_array(zone.solved.members) + build.nets.blocks[part.id].start
             spacing = max((zone.solved.high - zone.solved.low) / max(len(table) - 1, 1), 1e-6)
-            both = rig.bone_index[bone.id], rig.bone_index[bone.parent]
+            both = build.skeleton.index[bone.id], build.skeleton.index[bone.parent]
             rows.append((*both, zone.solved.low, spacing, first, len(moved), start, len(table)))
             members.append(moved.astype(np.int32))
             shapes.append(table.reshape(-1, 2))

@@ -8,15 +8,16 @@ plane the frame is the rotation that best takes the smoothed rest neighbours to 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Iterator
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.brush import Neighbours
-from kunstgriff.evaluate.rig import Floats32, Ints32, Rig, step
-from kunstgriff.figure.model import Figure, Weighted
+from kunstgriff.evaluate.program import Build, Floats32, Ints32, Node, vertices_of
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.model import Figure, Mush, Weighted
 from kunstgriff.figure.stores import Stores
 
 STEP = 0.5  # of the way to the mean of its neighbours a vertex goes in one round; common practice, no source
@@ -62,43 +63,35 @@ def restore(
         vertices[start + v, 1] += amount * (y - vertices[start + v, 1])
 
 
-class Mushed:
+class DeltaMush:
     """One part's mesh with what smoothing takes from it at rest."""
 
-    def __init__(self, rest: Floats, triangles: NDArray[np.int32], start: int, rounds: int, amount: float) -> None:
+    def __init__(self, ref: str, rest: Floats, triangles: NDArray[np.int32], start: int, mush: Mush) -> None:
         net = Neighbours(triangles, len(rest))
+        self.reads = self.writes = frozenset({vertices_of(ref)})
         self.starts, self.others = net.starts, net.others
-        self.start, self.rounds, self.amount = start, rounds, amount
-        self.scratch, self.smoothed = np.empty_like(rest), rest.copy()
-        smooth(self.smoothed, self.scratch, self.starts, self.others, rounds)
-        self.rest_smoothed = self.smoothed.copy()
+        self.start, self.rounds, self.amount = start, mush.rounds, mush.amount
+        self.rest_smoothed = rest.copy()
+        smooth(self.rest_smoothed, np.empty_like(rest), self.starts, self.others, self.rounds)
         self.deltas = rest - self.rest_smoothed
 
-    def run(self, rig: Rig) -> None:
-        self.smoothed[:] = rig.vertices[self.start : self.start + len(self.smoothed)]
-        smooth(self.smoothed, self.scratch, self.starts, self.others, self.rounds)
+    def _buffers(self) -> tuple[Floats, Floats]:
+        return np.empty_like(self.deltas), np.empty_like(self.deltas)
+
+    def run(self, rig: RigState) -> None:
+        smoothed, scratch = rig.buffer(self, self._buffers)
+        smoothed[:] = rig.vertices[self.start : self.start + len(smoothed)]
+        smooth(smoothed, scratch, self.starts, self.others, self.rounds)
         restore(
-            self.smoothed, self.rest_smoothed, self.deltas, self.starts, self.others, self.start, self.amount,
-            rig.vertices,
-        )  # fmt: skip
+            smoothed, self.rest_smoothed, self.deltas, self.starts, self.others, self.start, self.amount, rig.vertices
+        )
 
 
-@dataclass(frozen=True)
-class Smoothing:
-    parts: tuple[Mushed, ...]
-
-    def run(self, rig: Rig) -> None:
-        for part in self.parts:
-            part.run(rig)
-
-
-@step(95)
-def smoothing(rig: Rig, figure: Figure, stores: Stores) -> Smoothing | None:
-    made = []
+def delta_mush(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
+    """One for each part that is smoothed."""
     for part in figure.parts:
         mush = part.binding.mush if isinstance(part.binding, Weighted) else None
         if mush is not None:
-            block = rig.blocks[part.id]
-            rest = rig.rest[block.start : block.start + block.count].astype(np.float64)
-            made.append(Mushed(rest, block.triangles - block.start, block.start, mush.rounds, mush.amount))
-    return Smoothing(tuple(made)) if made else None
+            block = build.nets.blocks[part.id]
+            rest = build.nets.rest[block.start : block.start + block.count].astype(np.float64)
+            yield DeltaMush(part.id, rest, block.triangles - block.start, block.start, mush)

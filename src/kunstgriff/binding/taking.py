@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.remeshing import Net
-from kunstgriff.evaluate.rig import Rig, compile_rig
-from kunstgriff.figure.channels import QUANTITIES, addressed
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.channels import addressed, quantities
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Apart, Bone, Figure, KeptPose, Part, Point, Rider, Weighted
 from kunstgriff.figure.pose import Pose
@@ -52,10 +52,10 @@ class TakePose(Edit):
                 after = with_parts(after, {part.id: Net.of(part.binding, stores).bound(after, part, stores)})
         return set_at_rest(figure, after, stores)
 
-    def _redrawn(self, figure: Figure, rig: Rig, part: Part, stores: Stores) -> Part:
-        block = rig.blocks[part.id]
+    def _redrawn(self, figure: Figure, rig: RigState, part: Part, stores: Stores) -> Part:
+        block = rig.program.blocks[part.id]
         rows = slice(block.start, block.start + block.count)
-        before, now = rig.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64)
+        before, now = rig.program.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64)
         if np.allclose(before, now, atol=1e-3):
             return part
         if part.strip is not None:
@@ -90,7 +90,7 @@ class TakePose(Edit):
         changes["shelved"] = ()
         return part.model_copy(update=changes)
 
-    def _taken(self, rig: Rig, part: Part, binding: Any, own: Floats, stores: Stores) -> Any:
+    def _taken(self, rig: RigState, part: Part, binding: Any, own: Floats, stores: Stores) -> Any:
         if isinstance(binding, Weighted):
             mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(own)})
             return binding.model_copy(update={"mesh": mesh})
@@ -107,9 +107,9 @@ class TakePose(Edit):
         return "take the pose as the new rest"
 
 
-def _counted_anew(figure: Figure, rig: Rig) -> Figure:
+def _counted_anew(figure: Figure, rig: RigState) -> Figure:
     """The figure with its bones as the rig has them, and all turns, moves and stretches counted from there."""
-    index = rig.bone_index
+    index = rig.program.bone_index
     turned = {ref: float(rig.turn[number]) for ref, number in index.items()}
     stretched = {ref: (float(rig.stretch[number][0]), float(rig.stretch[number][1])) for ref, number in index.items()}
     poses = tuple(_of_every_bone(figure, one) for one in figure.poses)
@@ -119,8 +119,8 @@ def _counted_anew(figure: Figure, rig: Rig) -> Figure:
     return after.replace(bones=bones, poses=tuple(_moved(figure, rig, now, before) for now, before in moved))
 
 
-def _at_rest(rig: Rig, bone: Bone) -> Bone:
-    matrix = rig.matrices[[rig.bone_index[bone.id]] * 2]
+def _at_rest(rig: RigState, bone: Bone) -> Bone:
+    matrix = rig.matrices[[rig.program.bone_index[bone.id]] * 2]
     joint, tip = posed(np.array([bone.joint, bone.tip], np.float64), matrix)
     limits = bone.limits
     if limits is not None:  # the new rest lies within them
@@ -131,12 +131,17 @@ def _at_rest(rig: Rig, bone: Bone) -> Bone:
 def _of_every_bone(figure: Figure, pose: KeptPose) -> KeptPose:
     """A kept pose that says of bones at rest, too, that they are."""
     rest = Pose(
-        channels={addressed(bone.id, name): QUANTITIES[name].rest for bone in figure.bones for name in QUANTITIES}
+        channels={
+            addressed(bone.id, one.name): one.rest
+            for bone in figure.bones
+            for one in quantities().values()
+            if "bone" in one.of
+        }
     )
     return pose.model_copy(update={"pose": rest.merged(pose.pose)})
 
 
-def _moved(figure: Figure, rig: Rig, kept: KeptPose, before: KeptPose) -> KeptPose:
+def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose) -> KeptPose:
     """A kept pose counted from the new rest, with its moves; what is at rest in it left out.
 
     A bone's move in the new rest turns with its parent, so it is taken off as that lies in the kept pose.
@@ -145,8 +150,8 @@ def _moved(figure: Figure, rig: Rig, kept: KeptPose, before: KeptPose) -> KeptPo
     moves, angle = {}, dict[str | None, float]({None: 0.0})
     for bone in figure.bones:
         angle[bone.id] = angle[bone.parent] + math.radians(turn.get(bone.id, 0.0))
-        number = rig.bone_index[bone.id]
-        carried = angle[bone.parent] - (float(rig.angles[rig.parents[number]]) if bone.parent else 0.0)
+        number = rig.program.bone_index[bone.id]
+        carried = angle[bone.parent] - (float(rig.angles[rig.program.skeleton.parents[number]]) if bone.parent else 0.0)
         taken = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
         left = complex(right.get(bone.id, 0.0), down.get(bone.id, 0.0)) - taken
         moves[bone.id] = left.real, left.imag
@@ -157,13 +162,13 @@ def _point(point: Floats) -> Point:
     return (round(float(point[0]), 4), round(float(point[1]), 4))
 
 
-def _carrier(rig: Rig, binding: Rider) -> tuple[Floats, Floats, NDArray[np.int32]]:
-    if binding.carrier in rig.blocks:
-        block = rig.blocks[binding.carrier]
+def _carrier(rig: RigState, binding: Rider) -> tuple[Floats, Floats, NDArray[np.int32]]:
+    if binding.carrier in rig.program.blocks:
+        block = rig.program.blocks[binding.carrier]
         rows = slice(block.start, block.start + block.count)
         faces = (block.triangles - block.start).astype(np.int32)
-        return rig.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64), faces
-    bone = rig.bone_index[binding.carrier]
+        return rig.program.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64), faces
+    bone = rig.program.bone_index[binding.carrier]
     square = np.array([[0, 0], [1, 0], [1, 1], [0, 1]]) * 100.0 + binding.spot - 50.0
     return square, posed(square, rig.matrices[[bone] * 4]), np.array([[0, 1, 2], [0, 2, 3]], np.int32)
 

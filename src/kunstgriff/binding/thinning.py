@@ -16,7 +16,7 @@ from kunstgriff.binding.bending import WIDEST, range_of
 from kunstgriff.binding.brush import Neighbours
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.remeshing import Net
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.references import forgetting
@@ -51,7 +51,7 @@ def posed_vertices(figure: Figure, part: Part, stores: Stores) -> Floats:
     for turns in poses(figure, part):
         rig.turn[:], rig.move[:], rig.stretch[:] = 0.0, 0.0, 1.0
         for ref, degrees in turns.items():
-            rig.turn[rig.bone_index[ref]] = degrees
+            rig.turn[rig.program.bone_index[ref]] = degrees
         seen.append(rig.evaluate().vertices.astype(np.float64).copy())
     return np.array(seen)
 

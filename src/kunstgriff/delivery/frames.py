@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, sheet_view

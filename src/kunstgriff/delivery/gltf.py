@@ -24,7 +24,7 @@ from kunstgriff.delivery.gltf_joints import Joints, Skeleton, joints_of
 from kunstgriff.delivery.gltf_shapes import Target, bend_targets
 from kunstgriff.delivery.gltf_switches import Entry, Order, entries_of, orders_of, told_of
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
@@ -78,7 +78,7 @@ def write_glb(
     targets = bend_targets(rig, figure)
     bending: dict[int, list[Target]] = {}
     switched: list[tuple[Entry, int]] = []
-    entries = entries_of(rig, orders)
+    entries = entries_of(rig.program.items, orders)
     for depth, entry in enumerate(entries):
         item = entry.item
         opacity = item.opacity * math.prod(see_through[group] for group in item.layers)
@@ -105,7 +105,7 @@ def write_glb(
     gltf.save_binary(str(target))
 
 
-def _course(rig: Rig, figure: Figure, joints: Joints, progress: Progress, motion: Motion) -> _Course:
+def _course(rig: RigState, figure: Figure, joints: Joints, progress: Progress, motion: Motion) -> _Course:
     count = frame_count(motion, figure.rate)
     course = _Course(
         np.zeros((count, len(joints.rest), 2)),
@@ -122,11 +122,11 @@ def _course(rig: Rig, figure: Figure, joints: Joints, progress: Progress, motion
 
 
 def _followed(
-    rig: Rig, item: DrawItem, joints: Joints
+    rig: RigState, item: DrawItem, joints: Joints
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]]:
     """The vertices (n,) an item uses, the joints (n, 4) each follows and by which weights (n, 4)."""
-    used = np.unique(rig.indices[item.first : item.first + item.count]).astype(np.int64)
-    bones, weights = rig.bones[used].astype(np.int64), rig.weights[used].astype(np.float64)
+    used = np.unique(rig.program.indices[item.first : item.first + item.count]).astype(np.int64)
+    bones, weights = rig.program.nets.bones[used].astype(np.int64), rig.program.nets.weights[used].astype(np.float64)
     if not weights.any():  # a rider, or what follows nothing
         bones[:, 0] = joints.riders.get(item.block, joints.still)
         weights[:, 0] = 1
@@ -154,8 +154,8 @@ def _texture(build: Builder, item: DrawItem, known: dict[object, int], stores: S
     return known[key]
 
 
-def _name(rig: Rig, item: DrawItem) -> str:
-    name = rig.blocks[item.block].part.name
+def _name(rig: RigState, item: DrawItem) -> str:
+    name = rig.program.blocks[item.block].part.name
     return name if item.variant == "full" else f"{name} {'cover' if item.variant == 'ink-less' else item.variant}"
 
 
@@ -171,13 +171,13 @@ class _Mesh:
     used: NDArray[np.int64]
     skeleton: Skeleton
 
-    def write(self, build: Builder, rig: Rig, bones: NDArray[np.int64], weights: Floats) -> int:
+    def write(self, build: Builder, rig: RigState, bones: NDArray[np.int64], weights: Floats) -> int:
         """The node of its mesh; its vertices follow the joints `bones` (n, 4) by `weights` (n, 4)."""
         gltf, name = build.gltf, _name(rig, self.item)
-        faces = rig.indices[self.item.first : self.item.first + self.item.count].reshape(-1, 3)
+        faces = rig.program.indices[self.item.first : self.item.first + self.item.count].reshape(-1, 3)
         corners = np.searchsorted(self.used, faces)[:, ::-1].reshape(-1)
         position = np.zeros((len(self.used), 3), "<f4")
-        position[:, 0], position[:, 1] = rig.rest[self.used, 0], -rig.rest[self.used, 1]
+        position[:, 0], position[:, 1] = rig.program.rest[self.used, 0], -rig.program.rest[self.used, 1]
         position[:, 2] = self.depth * LAYER_STEP
         first = next(iter(self.skeleton.nodes))  # what is followed by nothing must name some joint
         places = self.skeleton.places(np.where(weights > 0, bones, first))
@@ -196,11 +196,11 @@ class _Mesh:
                 extensions={"KHR_materials_unlit": {}},
             )
         )
-        vertices = self.used - rig.blocks[self.item.block].start
+        vertices = self.used - rig.program.blocks[self.item.block].start
         primitive = gl.Primitive(
             attributes=gl.Attributes(
                 POSITION=build.accessor(position, gl.VEC3, gl.ARRAY_BUFFER, bounds=True),
-                TEXCOORD_0=build.accessor(rig.uv[self.used].astype("<f4"), gl.VEC2, gl.ARRAY_BUFFER),
+                TEXCOORD_0=build.accessor(rig.program.nets.uv[self.used].astype("<f4"), gl.VEC2, gl.ARRAY_BUFFER),
                 JOINTS_0=build.accessor(places.astype("<u2"), gl.VEC4, gl.ARRAY_BUFFER),
                 WEIGHTS_0=build.accessor(weights.astype("<f4"), gl.VEC4, gl.ARRAY_BUFFER),
             ),

@@ -14,7 +14,7 @@ import pygltflib as gl
 from numpy.typing import NDArray
 
 from kunstgriff.delivery.gltf_build import Builder
-from kunstgriff.evaluate.rig import Rig
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Rider
 from kunstgriff.skeleton.kinematics import posed
 
@@ -84,15 +84,15 @@ class Joints:
         self.skeletons.append(Skeleton(nodes, len(build.gltf.skins) - 1, root))
         return self.skeletons[-1]
 
-    def world(self, rig: Rig, matrices: Floats) -> tuple[Floats, Floats]:
+    def world(self, rig: RigState, matrices: Floats) -> tuple[Floats, Floats]:
         """Where each joint is in figure space and how far it is turned (rad), riders read off their posed corners."""
         count = len(matrices)
         places, angles = self.rest.copy(), np.zeros(len(self.rest))
-        places[:count] = posed(rig.joints, matrices)
+        places[:count] = posed(rig.program.skeleton.joints, matrices)
         angles[:count] = np.arctan2(matrices[:, 1], matrices[:, 0])
         for ref, joint in self.riders.items():
-            start = rig.blocks[ref].start
-            rest = rig.rest[start : start + 2].astype(np.float64)
+            start = rig.program.blocks[ref].start
+            rest = rig.program.rest[start : start + 2].astype(np.float64)
             now = rig.vertices[start : start + 2].astype(np.float64)
             (ux, uy), (vx, vy) = rest[1] - rest[0], now[1] - now[0]
             angle = np.arctan2(ux * vy - uy * vx, ux * vx + uy * vy)
@@ -122,11 +122,11 @@ class Joints:
             )
 
 
-def joints_of(rig: Rig, figure: Figure) -> Joints:
+def joints_of(rig: RigState, figure: Figure) -> Joints:
     """The joints a figure needs in glTF."""
     riders = [(part, part.binding) for part in figure.parts if isinstance(part.binding, Rider)]
     spots = np.array([binding.spot for _, binding in riders]).reshape(-1, 2)
-    rest = np.concatenate([rig.joints, spots, np.zeros((1, 2))])
-    parents = np.concatenate([rig.parents, np.full(len(riders) + 1, -1)]).astype(np.int64)
+    rest = np.concatenate([rig.program.skeleton.joints, spots, np.zeros((1, 2))])
+    parents = np.concatenate([rig.program.skeleton.parents, np.full(len(riders) + 1, -1)]).astype(np.int64)
     names = [bone.name for bone in figure.bones] + [f"{part.name} rides" for part, _ in riders] + ["still"]
     return Joints(names, rest, parents, {part.id: len(figure.bones) + n for n, (part, _) in enumerate(riders)})

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.binding.bending import angles_between, range_of
 from kunstgriff.binding.blending import linear
-from kunstgriff.evaluate.rig import Rig
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.pose import Pose
 
@@ -42,7 +42,7 @@ class Target:
         return np.asarray(np.clip(np.minimum(rise, fall), 0.0, 1.0))
 
 
-def bend_targets(rig: Rig, figure: Figure) -> dict[str, list[Target]]:
+def bend_targets(rig: RigState, figure: Figure) -> dict[str, list[Target]]:
     """Every part's targets, by part. The rig is left at rest."""
     found: dict[str, list[Target]] = {}
     for bone in figure.bones:
@@ -58,25 +58,27 @@ def bend_targets(rig: Rig, figure: Figure) -> dict[str, list[Target]]:
             before = float(angles[number - 1]) if number else -np.inf
             after = float(angles[number + 1]) if number + 1 < len(angles) else np.inf
             for part, offsets in _offsets(rig, bone.id, float(angle), bent):
-                target = Target(part, rig.bone_index[bone.id], float(angle), before, after, offsets)
+                target = Target(part, rig.program.bone_index[bone.id], float(angle), before, after, offsets)
                 found.setdefault(part, []).append(target)
     rig.evaluate(Pose())
     return found
 
 
-def _offsets(rig: Rig, bone: str, angle: float, parts: list[str]) -> list[tuple[str, Floats]]:
+def _offsets(rig: RigState, bone: str, angle: float, parts: list[str]) -> list[tuple[str, Floats]]:
     """What each part's vertices (n, 2) need before linear blending to lie as the rig puts them."""
     posed = rig.evaluate(Pose.of_bones({bone: angle})).vertices.astype(np.float64)
-    blended = np.empty_like(rig.rest)
-    linear(rig.rest, rig.bones, rig.weights, rig.turns, blended)
+    blended = np.empty_like(rig.program.rest)
+    linear(rig.program.rest, rig.program.nets.bones, rig.program.nets.weights, rig.turns, blended)
     made = []
     for part in parts:
-        block = rig.blocks[part]
+        block = rig.program.blocks[part]
         rows = slice(block.start, block.start + block.count)
         apart = posed[rows] - blended[rows]
         if np.abs(apart).max() < LEAST:
             continue
-        turns = (rig.turns[rig.bones[rows]].astype(np.float64) * rig.weights[rows][..., None]).sum(1)
+        turns = (
+            rig.turns[rig.program.nets.bones[rows]].astype(np.float64) * rig.program.nets.weights[rows][..., None]
+        ).sum(1)
         c, s = turns[:, 0], turns[:, 1]
         scale = np.maximum(c * c + s * s, 1e-6)
         offsets = np.stack([c * apart[:, 0] + s * apart[:, 1], c * apart[:, 1] - s * apart[:, 0]], 1) / scale[:, None]

@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.rig import Rig
-from kunstgriff.evaluate.switching import share_of
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.evaluate.switching import Reading, Showing, share_of
 
 HALF = 0.5  # how far a switch must be on for its item to be there: glTF shows a mesh wholly or not at all
 
@@ -41,18 +41,18 @@ class Entry:
         return order in self.orders and share_of(self.item.switches, amounts) >= HALF
 
 
-def orders_of(rig: Rig, amounts: NDArray[np.float32], seen: Iterable[Order]) -> list[Order]:
+def orders_of(rig: RigState, amounts: NDArray[np.float32], seen: Iterable[Order]) -> list[Order]:
     """Every order worth writing: that at rest, where switches are on by `amounts` (k,), first; those `seen`; and those
     each switch of an order by pose makes alone."""
     alone = []
-    for switch in sorted({rule.switch for rule in rig.rules}):
+    for switch in sorted({rule.switch for rule in rig.program.rules}):
         on = amounts.copy()
         on[switch] = 1
         alone.append(rig.order(on))
     return list(dict.fromkeys([rig.order(amounts), *seen, *alone]))
 
 
-def entries_of(rig: Rig, orders: Sequence[Order]) -> list[Entry]:
+def entries_of(items: Sequence[DrawItem], orders: Sequence[Order]) -> list[Entry]:
     """The meshes to be written, back to front, so that each order is found among them.
 
     Clips and knockouts have no words in glTF and are left out; what they cut is written whole.
@@ -72,7 +72,7 @@ def entries_of(rig: Rig, orders: Sequence[Order]) -> list[Entry]:
         numbers, used = merged, merged_used
     entries = []
     for number, where in zip(numbers, used, strict=True):
-        item = rig.items[number]
+        item = items[number]
         always = len(where) == len(orders) and not item.switches
         entries.append(Entry(item, number, frozenset(where), always))
         for mask in item.masks:
@@ -82,20 +82,26 @@ def entries_of(rig: Rig, orders: Sequence[Order]) -> list[Entry]:
     return entries
 
 
-def told_of(rig: Rig, entry: Entry, rest: Order) -> dict[str, list[dict[str, Any]]]:
+def told_of(rig: RigState, entry: Entry, rest: Order) -> dict[str, list[dict[str, Any]]]:
     """When an entry is seen, for whoever reads the file: `while` bones are turned (degrees) and stretched so far, and
     not once others are."""
+    program = rig.program
     told: dict[str, list[dict[str, Any]]] = {"while": [], "until": []}
 
     def tell(number: int, where: str) -> None:
-        reading = rig.board.readings[number]
+        reading = program.board.readings[number]
+        if isinstance(reading, Showing):
+            group = next(one for one in program.figure.groups if one.id == reading.ref)
+            told[where].append({"set": group.name, "drawing": reading.number})
+            return
         one = reading.switch
-        bone = rig.figure.bones[reading.bone].name
+        bone = program.figure.bones[reading.bone].name
         told[where].append({"bone": bone, "from": one.low, "to": one.high, "stretch": one.stretch or 1.0})
 
     for number in entry.item.switches:
-        tell(number, "until" if rig.board.readings[number].until else "while")
-    for number in sorted({rule.switch for rule in rig.rules if rule.part == entry.item.anchor}):
+        reading = program.board.readings[number]
+        tell(number, "until" if isinstance(reading, Reading) and reading.until else "while")
+    for number in sorted({rule.switch for rule in program.rules if rule.part == entry.item.anchor}):
         if rest not in entry.orders:
             tell(number, "while")
         elif not entry.always and not entry.item.switches:

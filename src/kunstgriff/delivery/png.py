@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png

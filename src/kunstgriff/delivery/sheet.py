@@ -24,7 +24,7 @@ from kunstgriff.artwork.sheet import (
 )
 from kunstgriff.artwork.sheet import Path as Groups
 from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
@@ -66,7 +66,7 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     for number, item in enumerate(frame.items):
         progress(number, len(frame.items), "painting the layers")
         alone = replace(frame, items=(replace(item, blend="normal", layers=()),))
-        part = rig.blocks[item.part].part
+        part = rig.program.blocks[item.part].part
         name = part.name if item.variant == "full" else f"{part.name} {WORDS[item.variant]}"
         painted = painter().paint(rig, alone, view, stores)
         sheet.layers.append(Layer.of(name, painted, (0, 0), paths.get(part.group or "", ()), blend=part.blend))

@@ -1,4 +1,4 @@
-"""Poses laid into the buffers of a rig."""
+"""Where each channel of a figure lies among numbers, so that a pose is laid into arrays at once."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.figure.channels import QUANTITIES, addressed
+from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 
@@ -16,40 +16,55 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Posed:
-    """The channels of a rig as numbers: `values` (k,) one after another, those at `rest` (k,), where each address lies,
-    and the `arrays` they are seen as: (n,) or (n, m) for n bones."""
+class Channels:
+    """The channels of a figure as numbers one after another: those at `rest` (k,), where each address lies, where each
+    array begins, how many it is of and how many numbers each has, and which are `stepped`."""
 
-    values: Floats
     rest: Floats
     index: Mapping[str, int]
-    arrays: Mapping[str, Floats]
+    spans: Mapping[str, tuple[int, int, int]]
+    stepped: NDArray[np.intp]
 
     @classmethod
-    def of(cls, figure: Figure) -> Posed:
-        """Those of a figure, all at rest."""
-        refs = [bone.id for bone in figure.bones]
-        groups: dict[str, list[str]] = {}
-        for one in QUANTITIES.values():
-            if one.of == "bone":
-                groups.setdefault(one.array, []).append(one.name)
-        rest, index, spans, start = list[float](), dict[str, int](), dict[str, tuple[int, int]](), 0
-        for array, names in groups.items():
-            spans[array] = start, len(names)
-            for row, ref in enumerate(refs):
-                for column, name in enumerate(names):
-                    index[addressed(ref, name)] = start + row * len(names) + column
-            rest += [QUANTITIES[name].rest for name in names] * len(refs)
-            start += len(refs) * len(names)
-        values = np.array(rest, np.float64)
-        arrays = {}
-        for array, (first, width) in spans.items():
-            flat = values[first : first + len(refs) * width]
-            arrays[array] = flat if width == 1 else flat.reshape(len(refs), width)
-        return cls(values, values.copy(), index, arrays)
+    def of(cls, figure: Figure) -> Channels:
+        """Those of a figure: in each array first those of its bones, then of its parts, then of its groups."""
+        there = {
+            "bone": [bone.id for bone in figure.bones],
+            "part": [part.id for part in figure.parts],
+            "group": [group.id for group in figure.groups],
+        }
+        known = quantities()
+        together: dict[str, list[str]] = {}
+        for one in known.values():
+            together.setdefault(one.array, []).append(one.name)
+        rest, index, spans, start = list[float](), dict[str, int](), dict[str, tuple[int, int, int]](), 0
+        for array, names in together.items():
+            refs = [ref for kind, some in there.items() if kind in known[names[0]].of for ref in some]
+            for ref in refs:
+                for name in names:
+                    index[addressed(ref, name)] = len(rest)
+                    rest.append(known[name].rest)
+            spans[array] = start, len(refs), len(names)
+            start = len(rest)
+        stepped = [place for address, place in index.items() if known[parted(address)[1]].stepped]
+        return cls(np.array(rest, np.float64), index, spans, np.array(stepped, np.intp))
 
-    def set(self, pose: Pose) -> None:
-        """Take a pose up; what it does not name is at rest. Raises KeyError for a channel that is not there."""
-        self.values[:] = self.rest
+    def seen(self, values: Floats, array: str) -> Floats:
+        """One array of the values (k,): (n,) or (n, m), for bones, parts and groups one after another."""
+        start, count, width = self.spans[array]
+        flat = values[start : start + count * width]
+        return flat if width == 1 else flat.reshape(count, width)
+
+    def rows(self, values: Floats, array: str) -> Floats:
+        """One array of many rows of values (r, k): (r, n) or (r, n, m)."""
+        start, count, width = self.spans[array]
+        flat = values[:, start : start + count * width]
+        return flat if width == 1 else flat.reshape(len(values), count, width)
+
+    def set(self, values: Floats, pose: Pose) -> None:
+        """Lay a pose into values (k,); what it does not name is at rest. Raises KeyError for a channel that is not
+        there."""
+        values[:] = self.rest
+        index = self.index
         for address, value in pose.channels.items():
-            self.values[self.index[address]] = value
+            values[index[address]] = value

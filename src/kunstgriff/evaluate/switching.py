@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -29,6 +29,9 @@ class Reading:
         return self.bone, self.parent, one.low, one.high, one.fade, one.stretch or -np.inf, self.until
 
 
+OFF = (-1.0, -1.0, 0.0, 0.0, 0.0, -np.inf, 0.0)  # the row of what no bone switches
+
+
 @njit(cache=True)
 def read_amounts(
     table: NDArray[np.float64],
@@ -40,6 +43,8 @@ def read_amounts(
     `angles` (n,) in rad from rest and `stretch` (n, 2)."""
     for number in range(len(table)):
         bone, parent, low, high, fade, least, until = table[number]
+        if bone < 0:
+            continue
         turn = angles[int(bone)] - (angles[int(parent)] if parent >= 0 else 0.0)
         turn *= 180.0 / math.pi
         fade_or_none, at_once = max(fade, 1e-9), 1.0 if fade == 0 else 0.0
@@ -51,24 +56,61 @@ def read_amounts(
         amounts[number] = amount
 
 
-@dataclass
-class Switchboard:
-    """All switches of a rig. `amounts` (k,) float32 tells how far each is on in the pose last evaluated."""
+@dataclass(frozen=True)
+class Showing:
+    """Tells 1 while a set (the row of its group among the groups) shows its drawing of that `number`, one of all its
+    `numbers`; 0 else. A value that is none of them shows the first."""
 
-    readings: list[Reading] = field(default_factory=list)
-    table: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 7)))
-    amounts: NDArray[np.float32] = field(default_factory=lambda: np.ones(0, np.float32))
+    group: int
+    ref: str
+    number: int
+    numbers: tuple[int, ...]
 
-    def add(self, reading: Reading) -> int:
-        """The number of a switch; the same one is kept once."""
-        if reading not in self.readings:
-            self.readings.append(reading)
-            self.table = np.array([one.row for one in self.readings], np.float64)
-            self.amounts = np.ones(len(self.readings), np.float32)
-        return self.readings.index(reading)
 
-    def read(self, angles: NDArray[np.float64], stretch: NDArray[np.float64]) -> None:
-        read_amounts(self.table, angles, stretch, self.amounts)
+@dataclass(frozen=True)
+class Board:
+    """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `Reading.row`, and of each set
+    its group's row, the place of each of its numbers, and which switches they are."""
+
+    readings: tuple[Reading | Showing, ...]
+    table: NDArray[np.float64]
+    sets: tuple[tuple[int, dict[int, int], NDArray[np.intp]], ...]
+
+    @classmethod
+    def of(cls, readings: Sequence[Reading | Showing]) -> Board:
+        rows = [one.row if isinstance(one, Reading) else OFF for one in readings]
+        sets: dict[int, list[tuple[int, int]]] = {}
+        for place, one in enumerate(readings):
+            if isinstance(one, Showing):
+                sets.setdefault(one.group, []).append((one.numbers.index(one.number), place))
+        found = []
+        for group, places in sets.items():
+            numbers = next(one.numbers for one in readings if isinstance(one, Showing) and one.group == group)
+            switch_of = dict(places)
+            switches = np.array([switch_of.get(k, -1) for k in range(len(numbers))], np.intp)
+            found.append((group, {number: k for k, number in enumerate(numbers)}, switches))
+        return cls(tuple(readings), np.array(rows, np.float64).reshape(-1, len(OFF)), tuple(found))
+
+    def __len__(self) -> int:
+        return len(self.readings)
+
+    def read(
+        self,
+        angles: NDArray[np.float64],
+        stretch: NDArray[np.float64],
+        shows: NDArray[np.float64],
+        amounts: NDArray[np.float32],
+    ) -> None:
+        """Fill how far each is on, `amounts` (k,), by the bones' `angles` (n,) in rad and `stretch` (n, 2) and by what
+        each group `shows` (g,)."""
+        if not len(self.readings):
+            return
+        read_amounts(self.table, angles, stretch, amounts)
+        for group, places, switches in self.sets:
+            shown = switches[places.get(int(shows[group]), 0)]
+            amounts[switches[switches >= 0]] = 0.0
+            if shown >= 0:
+                amounts[shown] = 1.0
 
 
 def share_of(switches: Sequence[int], amounts: NDArray[np.float32]) -> float:

@@ -2,7 +2,8 @@
 
 >>> from kunstgriff.figure.model import Figure, Sheet
 >>> from kunstgriff.figure.stores import MemoryStores
->>> import kunstgriff.stages
+>>> from kunstgriff.stages import install
+>>> install()
 >>> figure = Figure(name="Hare", sheet=Sheet(width=10, height=10, standing_point=(5, 10)))
 >>> apply_edit({"kind": "rename_figure", "name": "Pell"}, figure, MemoryStores()).name
 'Pell'
@@ -19,6 +20,7 @@ from kunstgriff.figure.budget import Budget, drawing_on
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Value
 from kunstgriff.figure.refusal import EditRefused as EditRefused
 from kunstgriff.figure.refusal import tell as tell
+from kunstgriff.figure.stage import Stages, of_stages
 from kunstgriff.figure.stores import Missing, Stores
 
 BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]  # bones by id or name
@@ -33,14 +35,7 @@ class Edit(Value):
 
     model_config = ConfigDict(defer_build=True)  # most of them are never asked for by one start of the shell
 
-    registry: ClassVar[dict[str, type[Edit]]] = {}
     heeds_locks: ClassVar[bool] = True  # False for edits of the figure as a whole and for the lock itself
-
-    @classmethod
-    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
-        kind = cls.model_fields["kind"].default
-        if Edit.registry.setdefault(kind, cls) is not cls:
-            raise TypeError(f"Two edits are called {kind}.")
 
     @abstractmethod
     def apply(self, figure: Figure, stores: Stores) -> Figure:
@@ -51,13 +46,32 @@ class Edit(Value):
         """What the edit did, in a few words for the undo button, told of the figure before it."""
 
 
+class Edits:
+    """Kinds of edits that a stage brings."""
+
+    def __init__(self, *kinds: type[Edit]) -> None:
+        self.kinds = kinds
+
+
+@of_stages
+def edit_kinds(stages: Stages) -> dict[str, type[Edit]]:
+    """Every kind of edit by its name. Raises TypeError where two have the same."""
+    found: dict[str, type[Edit]] = {}
+    for edits in stages.all(Edits):
+        for one in edits.kinds:
+            kind = str(one.model_fields["kind"].default)
+            if found.setdefault(kind, one) is not one:
+                raise TypeError(f"Two edits are called {kind}.")
+    return found
+
+
 def parse_edit(data: Any) -> Edit:
     """An edit from plain data. Raises EditRefused with a sentence on anything that is not one."""
     kind = data.get("kind") if isinstance(data, dict) else None
     if isinstance(kind, str) and kind in RENAMED:
         kind = RENAMED[kind]
         data = {**data, "kind": kind}
-    edit_class = Edit.registry.get(kind) if isinstance(kind, str) else None
+    edit_class = edit_kinds().get(kind) if isinstance(kind, str) else None
     if edit_class is None:
         raise EditRefused(f"There is no edit called “{str(kind)[:60]}”.")
     try:

@@ -1,14 +1,14 @@
-"""Findings: things the program saw that a person should look at. Each stage registers its own checks."""
+"""Findings: things the program saw that a person should look at. Each stage brings its own checks."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
 from typing import Any
 
 from kunstgriff.figure.model import Figure, Part, Value
+from kunstgriff.figure.stage import stages
 from kunstgriff.figure.stores import Stores
-
-Check = Callable[[Figure, Stores], Iterable["Finding"]]
 
 
 class Remedy(Value):
@@ -58,21 +58,19 @@ def about(
     )
 
 
-_checks: list[Check] = []
+@dataclass(frozen=True)
+class Check:
+    """What a stage looks for in a figure."""
 
-
-def check(function: Check) -> Check:
-    """Register a check; it is run by `findings`."""
-    _checks.append(function)
-    return function
+    find: Callable[[Figure, Stores], Iterable[Finding]]
 
 
 def findings(figure: Figure, stores: Stores) -> list[Finding]:
     """Everything that still needs a look, worst first, but for what a person said is meant so."""
 
     def found() -> Iterator[Finding]:
-        for one in _checks:
-            yield from one(figure, stores)
+        for one in stages().all(Check):
+            yield from one.find(figure, stores)
 
     accepted = set(figure.accepted)
     left = (finding for finding in found() if finding.key not in accepted)

@@ -29,6 +29,7 @@ from kunstgriff.figure.values import (
     GroupRef,
     Id,
     LoosePictureDigest,
+    MemberRef,
     OwnPoint,
     PartRef,
     PictureDigest,
@@ -72,10 +73,18 @@ class Sheet(Value):
     scale: Annotated[float, Field(gt=0, le=64), OWN_LENGTH] = 1.0
 
 
+class SetDrawing(Value):
+    """One drawing of a set: a part, or a group where several are drawn together, by a `number` that it keeps."""
+
+    number: Annotated[int, Field(ge=1, le=999), PLAIN]
+    of: MemberRef
+
+
 class Group(Value):
     """Parts that belong together. A group that is not plain is painted by itself first and then laid on as a whole.
 
-    `bone` carries all its parts that are bound to nothing else.
+    `bone` carries all its parts that are bound to nothing else; about `pivot` it turns when it is posed by itself. One
+    with `drawings` is a set: it shows one of them at a time, in every pose the first unless its channel says another.
     """
 
     id: Id
@@ -85,6 +94,8 @@ class Group(Value):
     blend: Blend = "normal"
     isolated: bool = False
     bone: BoneRef | None = None
+    pivot: FigurePoint | None = None
+    drawings: Annotated[tuple[SetDrawing, ...], Field(max_length=200)] = ()
 
     @property
     def is_plain(self) -> bool:
@@ -482,6 +493,7 @@ class Figure(Value):
             if group.parent not in layered:
                 raise ValueError(f"Group “{group.name}” lies in a group that does not come before it.")
             layered[group.id] = layered[group.parent] + (not group.is_plain)
+            _require_unique(f"number in the set {group.name}", (str(one.number) for one in group.drawings))
             if layered[group.id] > GROUP_LAYERS_LIMIT:
                 raise ValueError(f"Group “{group.name}” lies in more than {GROUP_LAYERS_LIMIT} blended groups.")
         seen: set[str] = set()
@@ -498,6 +510,7 @@ class Figure(Value):
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
         there["posed"] = there["carrier"] | there["group"]
+        there["member"] = parts | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return
         for found in walk(self):  # who it was, which takes longer to find
@@ -507,7 +520,9 @@ class Figure(Value):
                 thing = getattr(self, str(things))
                 one = thing[number] if isinstance(number, int) else thing
                 called = getattr(one, "name", None) or f"A {getattr(one, 'kind', 'spring')}"
-                what = {"carrier": "part or bone", "posed": "bone"}.get(kind, kind)
+                what = {"carrier": "part or bone", "member": "part or group", "posed": "part, bone or group"}.get(
+                    kind, kind
+                )
                 raise ValueError(f"“{called}” refers to a {what} that does not exist.")
 
 

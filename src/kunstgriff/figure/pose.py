@@ -7,8 +7,8 @@ from typing import Annotated, Any, Protocol
 
 from pydantic import Field, ValidationError, model_validator
 
-from kunstgriff.figure.channels import QUANTITIES, addressed, parted
-from kunstgriff.figure.references import Means, renamed
+from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.references import Means
 from kunstgriff.figure.refusal import EditRefused, tell
 from kunstgriff.figure.values import Value
 
@@ -31,6 +31,10 @@ class Posable(Protocol):
 
     @property
     def bones(self) -> Sequence[Named]: ...
+    @property
+    def parts(self) -> Sequence[Named]: ...
+    @property
+    def groups(self) -> Sequence[Named]: ...
 
 
 class Pose(Value):
@@ -91,19 +95,31 @@ class Pose(Value):
         flipped = {}
         for address, value in self.channels.items():
             ref, name = parted(address)
-            known = QUANTITIES.get(name)
+            known = quantities().get(name)
             sign = known.mirrored if known is not None else 1.0
             flipped[addressed(other_side.get(ref, ref), name)] = value * sign
         return self.model_copy(update={"channels": flipped})
 
     def by_id(self, figure: Posable) -> Pose:
-        """The pose with everything named by id. Raises EditRefused for what the figure does not have."""
-        known = {bone.name: bone.id for bone in figure.bones} | {bone.id: bone.id for bone in figure.bones}
-        for address in self.channels:
-            ref, _ = parted(address)
-            if ref not in known:
-                raise EditRefused(f"The pose turns a bone “{ref}”, which the figure does not have.")
-        return renamed(self, known)
+        """The pose with everything named by id. Where a bone, a part and a group share a name, the bone is meant, then
+        the part; `part:` or `group:` before the name says otherwise. Raises EditRefused for what the figure does not
+        have."""
+        named: dict[tuple[str, str], str] = {}
+        for kind, some in (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups)):
+            named |= {(kind, one.id): one.id for one in some} | {(kind, one.name): one.id for one in some}
+        channels = {}
+        for address, value in self.channels.items():
+            ref, name = parted(address)
+            known = quantities().get(name)
+            kinds: tuple[str, ...] = known.of if known is not None else ("bone", "part", "group")
+            said, _, rest = ref.partition(":")
+            if said in kinds and (said, rest) in named:
+                kinds, ref = (said,), rest
+            found = next((named[kind, ref] for kind in kinds if (kind, ref) in named), None)
+            if found is None:
+                raise EditRefused(f"The pose names a {' or '.join(kinds)} “{ref}”, which the figure does not have.")
+            channels[addressed(found, name)] = value
+        return self.model_copy(update={"channels": channels})
 
     def sparse(self, within: float = 0.0) -> Pose:
         """The pose without channels that are at rest, or `within` so much of it."""
@@ -113,7 +129,7 @@ class Pose(Value):
 
 def rest_of(address: str) -> float:
     """The value of a channel at rest."""
-    known = QUANTITIES.get(parted(address)[1])
+    known = quantities().get(parted(address)[1])
     return known.rest if known is not None else 0.0
 
 
@@ -138,9 +154,11 @@ def parse_pose(data: Any) -> Pose:
     except ValidationError as error:
         raise EditRefused(f"This is not a pose: {tell(error)}") from error
     for address, value in pose.channels.items():
-        known = QUANTITIES.get(parted(address)[1])
+        known = quantities().get(parted(address)[1])
         if known is None:
-            raise EditRefused(f"“{address[:60]}” names no channel; there are {', '.join(QUANTITIES)}.")
+            raise EditRefused(f"“{address[:60]}” names no channel; there are {', '.join(quantities())}.")
         if not known.low <= value <= known.high:
             raise EditRefused(f"“{address[:60]}” goes from {known.low:g} to {known.high:g} {known.unit}.")
+        if known.stepped and value != int(value):
+            raise EditRefused(f"“{address[:60]}” has whole numbers only.")
     return pose

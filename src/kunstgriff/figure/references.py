@@ -21,7 +21,7 @@ from kunstgriff.figure.channels import kind_of, parted
 
 Kind = Literal[
     # references to other things of the document
-    "bone", "part", "group", "carrier", "posed", "channel",
+    "bone", "part", "group", "carrier", "member", "posed", "channel",
     # names of the thing itself
     "id",
     # references to content by its digest
@@ -262,7 +262,7 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
             return value.model_copy(update=updates) if updates else value
 
 
-NAMES: Final = frozenset({"bone", "part", "group", "carrier"})
+NAMES: Final = frozenset({"bone", "part", "group", "carrier", "member"})
 
 
 def mentions(model: BaseModel) -> list[tuple[Kind, str]]:

@@ -1,36 +1,65 @@
-"""When a part's picture or a bone changes: each stage says how what it made from the old one is made anew.
+"""When a part's picture, a bone or the rest pose changes: what each stage does so that nothing made from it is lost.
 
-A stage registers a `@renewer`; the edit that brings the new picture runs them all, in the order of the work.
+A stage brings these as values; the edit that changes something runs all of a kind.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.schedule import scheduled
+from kunstgriff.figure.stage import Stages, of_stages, stages
 from kunstgriff.figure.stores import Stores
 
-Renewer = Callable[[Figure, Part, str, Stores], Figure]
 
-_renewers: list[tuple[int, Renewer]] = []
+@dataclass(frozen=True)
+class OnArtChanged:
+    """`run(figure, before, ref, stores) -> figure`: `before` is the part as it was, `ref` its id in a figure that has
+    the new picture already. What it `reads` and `writes` says which come first."""
+
+    run: Callable[[Figure, Part, str, Stores], Figure]
+    reads: frozenset[str] = frozenset()
+    writes: frozenset[str] = frozenset()
 
 
-def renewer(order: int) -> Callable[[Renewer], Renewer]:
-    """Register `function(figure, before, ref, stores) -> figure`: `before` is the part as it was, `ref` its id in a
-    figure that has the new picture already. Orders: binding 30, warps 40, seams 50."""
+@dataclass(frozen=True)
+class OnBonesChanged:
+    """`run(figure, became, stores) -> figure`: what hung on the bones that are the keys of `became` goes over to those
+    they became, which the figure has already."""
 
-    def register(function: Renewer) -> Renewer:
-        _renewers.append((order, function))
-        _renewers.sort(key=lambda entry: entry[0])
-        return function
+    run: Callable[[Figure, dict[str, tuple[str, ...]], Stores], Figure]
 
-    return register
+
+@dataclass(frozen=True)
+class OnSetupCopied:
+    """`run(figure, bones, parts, stores) -> figure`: what the stage made at the bones and parts that are keys is made
+    alike at those they are mapped to."""
+
+    run: Callable[[Figure, dict[str, str], dict[str, str], Stores], Figure]
+
+
+@dataclass(frozen=True)
+class OnRestChanged:
+    """`run(before, after, stores) -> figure`: what the stage made is made anew for a figure whose rest pose became
+    another one."""
+
+    run: Callable[[Figure, Figure, Stores], Figure]
+
+
+@of_stages
+def _on_art_changed(there: Stages) -> tuple[OnArtChanged, ...]:
+    order, circles = scheduled(there.all(OnArtChanged))
+    if circles:
+        raise TypeError("What is made anew with a drawing waits for itself in a circle.")
+    return order
 
 
 def renewed(figure: Figure, before: Part, stores: Stores) -> Figure:
     """The figure with everything made from `before`'s picture made anew from its new one."""
-    for _, function in _renewers:
-        figure = function(figure, before, before.id, stores)
+    for one in _on_art_changed():
+        figure = one.run(figure, before, before.id, stores)
     return figure
 
 
@@ -41,58 +70,22 @@ def redrawn(figure: Figure, after: Part, stores: Stores) -> Figure:
     return renewed(figure, before, stores)
 
 
-BoneRenewer = Callable[[Figure, dict[str, tuple[str, ...]], Stores], Figure]
-
-_bone_renewers: list[BoneRenewer] = []
-
-
-def bone_renewer(function: BoneRenewer) -> BoneRenewer:
-    """Register `function(figure, became, stores) -> figure`: what hung on the bones that are the keys of `became` goes
-    over to those they became, which the figure has already."""
-    _bone_renewers.append(function)
-    return function
-
-
 def reboned(figure: Figure, became: dict[str, tuple[str, ...]], stores: Stores) -> Figure:
     """The figure with everything bound to changed bones bound to what they became."""
-    for function in _bone_renewers:
-        figure = function(figure, became, stores)
+    for one in stages().all(OnBonesChanged):
+        figure = one.run(figure, became, stores)
     return figure
-
-
-SetupCopier = Callable[[Figure, dict[str, str], dict[str, str], Stores], Figure]
-
-_setup_copiers: list[SetupCopier] = []
-
-
-def setup_copier(function: SetupCopier) -> SetupCopier:
-    """Register `function(figure, bones, parts, stores) -> figure`: what a stage made at the bones and parts that are
-    keys is made alike at those they are mapped to."""
-    _setup_copiers.append(function)
-    return function
 
 
 def set_up_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """The figure with what later stages made at some bones and parts made at others too."""
-    for function in _setup_copiers:
-        figure = function(figure, bones, parts, stores)
+    for one in stages().all(OnSetupCopied):
+        figure = one.run(figure, bones, parts, stores)
     return figure
-
-
-RestSetter = Callable[[Figure, Figure, Stores], Figure]
-
-_rest_setters: list[RestSetter] = []
-
-
-def rest_setter(function: RestSetter) -> RestSetter:
-    """Register `function(before, after, stores) -> figure`: what a stage made is made anew for a figure whose rest pose
-    became another one."""
-    _rest_setters.append(function)
-    return function
 
 
 def set_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     """The figure with everything made anew that depends on where bones and parts are at rest."""
-    for function in _rest_setters:
-        after = function(before, after, stores)
+    for one in stages().all(OnRestChanged):
+        after = one.run(before, after, stores)
     return after

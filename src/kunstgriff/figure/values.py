@@ -26,6 +26,7 @@ PartRef = Annotated[Ref, Means("part")]
 NeededBoneRef = Annotated[Ref, Means("bone", needed=True)]
 NeededPartRef = Annotated[Ref, Means("part", needed=True)]  # what it stands in is nothing without it
 GroupRef = Annotated[Ref, Means("group")]
+MemberRef = Annotated[Ref, Means("member")]  # a part or a group
 CarrierRef = Annotated[Ref, Means("carrier")]  # a part or a bone
 Digest = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 PictureDigest = Annotated[Digest, Means("picture")]

@@ -8,7 +8,6 @@ from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure, Spring
-from kunstgriff.figure.renewal import setup_copier
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import chain_from
 
@@ -64,7 +63,6 @@ class RemoveSpring(Edit):
         return f"take the spring off {need_bone(figure, self.bone).name}"
 
 
-@setup_copier
 def springs_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """Springs of one limb made on the other too, where it has none."""
     for spring in figure.springs:

@@ -25,6 +25,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -32,8 +33,8 @@ import scipy
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import Rig
-from kunstgriff.figure.model import Figure, Spring
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.model import Spring
 from kunstgriff.skeleton.kinematics import JointLimits, carried_joint, eased, placed
 
 Floats = NDArray[np.float64]
@@ -95,7 +96,8 @@ class Bodies(NamedTuple):
     omega_squared: Floats  # (c, n) rad²/s²
     moment: Floats  # (c, n) of gravity and pivot acceleration on each rod
     spin: Floats  # (c, n) of the parent's angular acceleration on each rod
-    gravity: Floats  # (c,) px/s²
+    gravity: Floats  # (c,) px/s², as it is balanced at rest
+    pull: Floats  # (c, 2) px/s², as it pulls now
 
 
 class Motion(NamedTuple):
@@ -113,20 +115,31 @@ class Motion(NamedTuple):
     stretch: Floats  # (b, 2) the rig's
 
 
-class SpringChains:
-    """The springs of a rig, and their state while time runs."""
+@dataclass(frozen=True)
+class Forces:
+    """What pulls at springs from outside: the direction (x, y) of gravity, by which each spring's own is multiplied."""
 
-    def __init__(self, rig: Rig, figure: Figure) -> None:
-        self.rig = rig
+    gravity: tuple[float, float] = (0.0, 1.0)
+
+
+WEIGHT = Forces()
+
+
+class Simulation:
+    """What of a rig runs in time: its springs, from rest on. It poses the rig it was made for."""
+
+    def __init__(self, rig: RigState) -> None:
+        self.rig, figure = rig, rig.program.figure
         self.h = 1.0 / STEPS_PER_SECOND
         chains = [(spring, run) for spring in figure.springs for run in _runs(rig, spring)]
         count, longest = len(chains), max((len(run) for _, run in chains), default=1)
-        along = rig.tips - rig.joints
-        rest_angle = rig.directions
+        skeleton = rig.program.skeleton
+        along = skeleton.tips - skeleton.joints
+        rest_angle = skeleton.directions
         limits = JointLimits.of(figure)
         self.bodies = Bodies(
-            parents=rig.parents,
-            joints=rig.joints,
+            parents=skeleton.parents,
+            joints=skeleton.joints,
             low=np.maximum(limits.low, -ENDLESS),
             high=np.minimum(limits.high, ENDLESS),
             soft=limits.soft,
@@ -142,6 +155,7 @@ class SpringChains:
             moment=np.zeros((count, longest)),
             spin=np.zeros((count, longest)),
             gravity=np.array([spring.gravity for spring, _ in chains], np.float64),
+            pull=np.zeros((count, 2)),
         )
         lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
         for number, (spring, run) in enumerate(chains):
@@ -188,23 +202,30 @@ class SpringChains:
             self.motion.amounts[number, :n, 0] = self.bodies.shares[number, :n, :n] @ deviation[bones[:n]]
             self.motion.amounts[number, :, 1] = 0.0
 
-    def advance(self, driven: Floats, moves: Floats) -> None:
-        """Step through `driven` (steps, bones) turns in degrees and `moves` (steps, bones, 2) px.
+    def step(self, course: Floats, forces: Forces = WEIGHT) -> None:
+        """Step through values of the rig's channels, one row for each 1 / STEPS_PER_SECOND s (steps, k).
 
-        Leaves the turns after the last step, driven and spring together, in `rig.turn`, and moves in `rig.move`.
+        Leaves those of the last row in the rig, but for the turns, which are driven and spring together.
         """
-        if len(driven):
+        if not len(course):
+            return
+        channels, rig = self.rig.program.channels, self.rig
+        count = len(rig.turn)
+        rig.values[:] = course[-1]
+        if count:
+            self.bodies.pull[:] = self.bodies.gravity[:, None] * forces.gravity
+            driven = np.ascontiguousarray(channels.rows(course, "turn")[:, :count])
+            moves = np.ascontiguousarray(channels.rows(course, "move")[:, :count])
             step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
-            self.started = True
-            self.rig.move[:] = moves[-1]
+        self.started = True
 
 
-def _runs(rig: Rig, spring: Spring) -> list[list[int]]:
+def _runs(rig: RigState, spring: Spring) -> list[list[int]]:
     """A spring's bones as runs in which each hangs on the one before; one run unless bones were hung elsewhere."""
     runs: list[list[int]] = []
     for ref in spring.bones:
-        bone = rig.bone_index[ref]
-        if runs and rig.parents[bone] == runs[-1][-1]:
+        bone = rig.program.bone_index[ref]
+        if runs and rig.program.skeleton.parents[bone] == runs[-1][-1]:
             runs[-1].append(bone)
         else:
             runs.append([bone])
@@ -236,7 +257,7 @@ def step_chain(bodies: Bodies, motion: Motion, chain: int, h: float) -> None:
     for k in range(n - 1, -1, -1):  # Sᵀ: a joint feels every rod from it outwards
         bone = bodies.bones[chain, k]
         theta = bodies.rest_angle[bone] + motion.absolute[bone]
-        pull = ax * math.sin(theta) + (bodies.gravity[chain] - ay) * math.cos(theta)
+        pull = (ax - bodies.pull[chain, 0]) * math.sin(theta) + (bodies.pull[chain, 1] - ay) * math.cos(theta)
         pull -= bodies.gravity[chain] * bodies.rest_cosine[bone]
         total += bodies.moment[chain, k] * pull - bodies.spin[chain, k] * turning
         forcing[k] = total

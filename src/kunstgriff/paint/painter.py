@@ -18,8 +18,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import MODES
+from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.items import DrawItem, Mask
-from kunstgriff.evaluate.rig import Frame, Rig
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores
@@ -68,7 +69,7 @@ class _Scene:
     from their own.
     """
 
-    rig: Rig
+    rig: RigState
     frame: Frame
     view: View
     arrays: tuple[Any, Any]
@@ -82,7 +83,7 @@ class _Scene:
 
     def box(self, item: DrawItem) -> tuple[int, int, int, int]:
         """The pixels an item may touch: left, first row, width, height, inside the view."""
-        block = self.rig.blocks[item.block]
+        block = self.rig.program.blocks[item.block]
         spots = self.frame.vertices[block.start : block.start + block.count]
         low = np.floor((spots.min(0) - self.view.origin) * self.view.scale).astype(int) - 1
         high = np.ceil((spots.max(0) - self.view.origin) * self.view.scale).astype(int) + 1
@@ -122,16 +123,16 @@ class Painter:
         self.held = 0
         self.target: tuple[tuple[int, int], list[Any]] | None = None
         self.veils: list[Any] = []
-        self.meshes: tuple[Rig, Any, Any] | None = None
+        self.meshes: tuple[RigState, Any, Any] | None = None
         self.limit = min(SIDE_LIMIT, int(self.context.info["GL_MAX_TEXTURE_SIZE"]))
 
-    def paint(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
+    def paint(self, rig: RigState, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
         """Straight-alpha pixels (h, w, 4) of a frame. Raises ValueError for a size beyond the machine's."""
         pixels = self.paint_premultiplied(rig, frame, view, stores)
         unmultiply(pixels)
         return pixels
 
-    def paint_premultiplied(self, rig: Rig, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
+    def paint_premultiplied(self, rig: RigState, frame: Frame, view: View, stores: Stores) -> NDArray[np.uint8]:
         """The same with colours still multiplied by alpha, as they stand in the framebuffer."""
         width, height = view.size
         if not (1 <= width <= self.limit and 1 <= height <= self.limit):
@@ -144,7 +145,9 @@ class Painter:
         # row 0 of the framebuffer is read first, so y is not flipped here
         for program in (self.program, self.masked):
             program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
-        looks: dict[str, tuple[float, str]] = {group.id: (group.opacity, group.blend) for group in rig.figure.groups}
+        looks: dict[str, tuple[float, str]] = {
+            group.id: (group.opacity, group.blend) for group in rig.program.figure.groups
+        }
         scene = _Scene(rig, frame, view, arrays, stores)
         self._veil_all(scene)
         self._framebuffer(0, view.size).use()
@@ -315,12 +318,12 @@ class Painter:
         source = (SHADERS / fragment).read_text().replace("\n", f"\n{define}\n", 1)
         return self.context.program(vertex_shader=(SHADERS / vertex).read_text(), fragment_shader=source)
 
-    def _mesh(self, rig: Rig) -> tuple[Any, tuple[Any, Any]]:
+    def _mesh(self, rig: RigState) -> tuple[Any, tuple[Any, Any]]:
         """The buffer of vertices, and the triangles as the plain and the masked program take them."""
         if self.meshes is None or self.meshes[0] is not rig:
             vertices = self.context.buffer(reserve=max(rig.vertices.nbytes, 8), dynamic=True)
-            uv = self.context.buffer(rig.uv.tobytes() or bytes(8))
-            indices = self.context.buffer(rig.indices.tobytes() or bytes(12))
+            uv = self.context.buffer(rig.program.nets.uv.tobytes() or bytes(8))
+            indices = self.context.buffer(rig.program.indices.tobytes() or bytes(12))
             plain, masked = (
                 self.context.vertex_array(
                     program, [(vertices, "2f", "a_position"), (uv, "2f", "a_uv")], index_buffer=indices

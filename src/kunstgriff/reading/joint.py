@@ -24,7 +24,8 @@ from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.outline import SOLID, outline_of
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.binding.triangles import signed_areas, turned_over
-from kunstgriff.evaluate.rig import Rig, compile_rig, turned_by
+from kunstgriff.evaluate.program import turned_by
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted
 from kunstgriff.figure.pose import Pose
@@ -119,16 +120,16 @@ class JointReader:
         parent = figure.bone(bone.parent)
         assert parent is not None
         self.figure, self.stores, self.bone, self.parent, self.painter = figure, stores, bone, parent, painter
-        self.rig: Rig = compile_rig(figure, stores)
+        self.rig: RigState = compile_rig(figure, stores)
         self.parts = {part.id for part in figure.parts if part.is_shown and self._bends(part)}
         if not self.parts:
             raise EditRefused(f"No part follows “{bone.name}” or “{parent.name}”; bind one first.")
-        self.items = tuple(item for item in self.rig.items if item.part in self.parts)
-        faces = np.concatenate([self.rig.blocks[ref].triangles for ref in sorted(self.parts)])
+        self.items = tuple(item for item in self.rig.program.items if item.part in self.parts)
+        faces = np.concatenate([self.rig.program.blocks[ref].triangles for ref in sorted(self.parts)])
         seen = np.concatenate([self._with_art(ref) for ref in sorted(self.parts)])
         faces = faces[seen]
         self.faces = faces
-        self.areas = signed_areas(self.rig.rest, faces)
+        self.areas = signed_areas(self.rig.program.rest, faces)
         self.finest = 1.0
         rest = self._look(0.0)
         bent = self._parted(rest)
@@ -146,9 +147,9 @@ class JointReader:
 
     def _with_art(self, ref: str) -> NDArray[np.bool_]:
         """Which triangles of a part's block (m,) have art: what lies in the margin alone is not seen when it folds."""
-        block = self.rig.blocks[ref]
+        block = self.rig.program.blocks[ref]
         rgba = self.stores.get_pixels(next(item.picture for item in self.items if item.part == ref))
-        corners = self.rig.uv[block.triangles] * (rgba.shape[1], rgba.shape[0])
+        corners = self.rig.program.nets.uv[block.triangles] * (rgba.shape[1], rgba.shape[0])
         spots = np.einsum("sk,mkd->msd", ACROSS, corners).astype(int)
         x, y = np.clip(spots[..., 0], 0, rgba.shape[1] - 1), np.clip(spots[..., 1], 0, rgba.shape[0] - 1)
         return np.asarray((rgba[y, x, 3] >= SOLID).any(1))
@@ -157,8 +158,8 @@ class JointReader:
         """Whether a part follows the bone or its parent and lies at the joint."""
         if not {self.bone.id, self.parent.id} & set(part.followed):
             return False
-        block = self.rig.blocks[part.id]
-        corners, joint = self.rig.rest[block.start : block.start + block.count], self.bone.joint
+        block = self.rig.program.blocks[part.id]
+        corners, joint = self.rig.program.rest[block.start : block.start + block.count], self.bone.joint
         reach = min(math.dist(one.joint, one.tip) for one in (self.bone, self.parent)) / 2
         inside = (corners.min(0) < joint).all() and (corners.max(0) > joint).all()
         return bool(inside or np.linalg.norm(corners - np.array(joint, np.float32), axis=1).min() < reach)
@@ -167,7 +168,7 @@ class JointReader:
         """The reading at each angle with the limb's picture (h, w, 4) in that pose, straight alpha."""
         for angle in angles:
             look = self._look(angle)
-            turn = turned_by(self.rig, self.bone, self.rig.matrices)
+            turn = turned_by(self.rig.program, self.bone, self.rig.matrices)
             due = self._due(turn)
             reading = JointReading(
                 angle=angle,
@@ -192,7 +193,7 @@ class JointReader:
     def _posed(self, bone: Bone, share: float) -> Floats:
         """A spot along a bone where the last pose put it."""
         spot = np.array(bone.joint) + share * np.subtract(bone.tip, bone.joint)
-        a, b, c, d, e, f = self.rig.matrices[self.rig.bone_index[bone.id]]
+        a, b, c, d, e, f = self.rig.matrices[self.rig.program.bone_index[bone.id]]
         return np.array([a * spot[0] + c * spot[1] + e, b * spot[0] + d * spot[1] + f])
 
     def _parted(self, rest: _Look) -> Bent | None:

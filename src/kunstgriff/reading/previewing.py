@@ -7,7 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.pose import Pose

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import compile_rig
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores

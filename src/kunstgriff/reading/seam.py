@@ -20,8 +20,10 @@ from scipy.spatial import cKDTree
 
 from kunstgriff.artwork.ink import Floats, InkSplit, line_reach, line_widths, split_ink
 from kunstgriff.binding.triangles import signed_areas, turned_over
+from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.items import DrawItem
-from kunstgriff.evaluate.rig import Frame, compile_rig, turned_by
+from kunstgriff.evaluate.program import turned_by
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores, Stores
@@ -163,13 +165,13 @@ class SeamReader:
         self.line = float(np.mean(widths)) if widths else 0.0
         self.deep = max(self.line, *(line_reach(looks[ref][1]) - SOFT_EDGE for ref in self.parts)) + SOFT_EDGE
         self.inked = {
-            item.id: self._inked(item, *looks[item.part]) for item in self.rig.items if item.part in self.seen
+            item.id: self._inked(item, *looks[item.part]) for item in self.rig.program.items if item.part in self.seen
         }
         self.stand_ins: tuple[StandIn, ...] = tuple(
             one for one in figure.treated("stand_in") if one.switch.bone == bone.id
         )
-        self.faces = np.concatenate([self.rig.blocks[ref].triangles for ref in self.parts])
-        self.areas = signed_areas(self.rig.rest, self.faces)
+        self.faces = np.concatenate([self.rig.program.blocks[ref].triangles for ref in self.parts])
+        self.areas = signed_areas(self.rig.program.rest, self.faces)
         side = 2 * WINDOW * self.radius
         self.scale = min(SCALE, LARGEST / side, max(ROUGH / self.radius, 1.0) if rough else SCALE)
         self.side = max(math.ceil(side * self.scale), 8)
@@ -203,7 +205,7 @@ class SeamReader:
     def _inked(self, item: DrawItem, drawing: Pixels, split: InkSplit) -> DrawItem:
         """The item white, with its edge line black; a drawn detail such as a fold is no edge line. `drawing` is its
         part's."""
-        whole = item.variant == "full" and self.rig.blocks[item.part].part.strip is None
+        whole = item.variant == "full" and self.rig.program.blocks[item.part].part.strip is None
         rgba = drawing if whole else self.stores.get_pixels(item.picture)
         own = split if whole else None
         if item.variant == "gusset":
@@ -220,15 +222,15 @@ class SeamReader:
 
         Where the bone's parent goes along, all is looked at from it, so that the joint stays where it is at rest.
         """
-        others = (beside or Pose()).restricted_to(self.rig.bone_index)
+        others = (beside or Pose()).restricted_to(self.rig.program.bone_index)
         stretched = {} if stretch is None else {self.bone.id: (stretch, 1.0)}
         frame = self.rig.evaluate(others.merged(Pose.of_bones({self.bone.id: angle}, stretch=stretched)))
         if others.channels and self.bone.parent is not None:
-            number = self.rig.bone_index[self.bone.id]
+            number = self.rig.program.bone_index[self.bone.id]
             a, b, c, d, e, f = frame.matrices[number]
             x, y = self.bone.joint
             joint = np.array([a * x + c * y + e, b * x + d * y + f])
-            turned = float(self.rig.angles[self.rig.parents[number]])
+            turned = float(self.rig.angles[self.rig.program.skeleton.parents[number]])
             ahead = np.array([[math.cos(turned), -math.sin(turned)], [math.sin(turned), math.cos(turned)]])
             vertices = ((frame.vertices - joint) @ ahead + np.array([x, y])).astype(np.float32)
             frame = replace(frame, vertices=vertices)
@@ -270,7 +272,7 @@ class SeamReader:
             for angle in angles:
                 jump = max((self._jump(one, angle, beside) for one in self.stand_ins), default=0.0)
                 alpha, ink = self._paint(angle, beside)
-                turn = turned_by(self.rig, self.bone, self.frame.matrices)
+                turn = turned_by(self.rig.program, self.bone, self.frame.matrices)
                 ideal = self.silhouette.ideal(alpha.shape, self.scale, turn) if self.silhouette is not None else None
                 gap, void = self._gap(alpha, ideal)
                 folded = turned_over(self.areas, self.frame.vertices, self.faces)

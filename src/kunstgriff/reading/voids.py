@@ -135,9 +135,9 @@ class _Follower:
         self, reader: SeamReader, part: Part, spots: NDArray[np.float64], painted: Masks, stores: Stores
     ) -> None:
         self.rig, self.spots = reader.rig, spots
-        block = self.rig.blocks[part.id]
+        block = self.rig.program.blocks[part.id]
         self.corners = block.triangles
-        rest = self.rig.rest[self.corners].astype(np.float64)
+        rest = self.rig.program.rest[self.corners].astype(np.float64)
         numbers = np.full(painted.shape, -1, np.int32)
         origin = spots[0, 0]
         for number, triangle in enumerate(rest):
@@ -152,7 +152,7 @@ class _Follower:
         w = (first[:, 0] * off[:, 1] - first[:, 1] * off[:, 0]) / area
         self.shares = np.stack([1 - v - w, v, w], 1)
         follows = follows_most(part, stores)
-        self.bone = self.rig.bone_index[follows] if follows is not None else None
+        self.bone = self.rig.program.bone_index[follows] if follows is not None else None
 
     def posed(self, view: View) -> NDArray[np.int64]:
         """Pixels (h, w, 2) of a view at which the spots lie in the pose evaluated last."""

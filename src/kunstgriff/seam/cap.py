@@ -22,7 +22,6 @@ from kunstgriff.artwork.outline import part_solid, polygons_of
 from kunstgriff.artwork.repaint import looking, redrawn_by_us
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rigid
-from kunstgriff.figure.renewal import renewer
 from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.figure.treatments import Cap, Reach
 from kunstgriff.seam.joints import joint_on, need_meeting, need_unstraightened
@@ -91,7 +90,6 @@ def _areas(shape: BaseGeometry) -> MultiPolygon:
     return MultiPolygon(polygons_of(shape))
 
 
-@renewer(5)
 def capped_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Lay the caps of a part that was drawn anew on its new drawing."""
     part = figure.part(ref)

@@ -6,13 +6,12 @@ from collections.abc import Iterator
 
 from kunstgriff.evaluate.items import layers_around
 from kunstgriff.figure.edit import need_bone, need_part
-from kunstgriff.figure.findings import Finding, Remedy, check
+from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Order, Switch, Treatment
 
 
-@check
 def orders_agree(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Orders by pose that contradict one another, or cannot take effect."""
     orders: tuple[Order, ...] = figure.treated("order")

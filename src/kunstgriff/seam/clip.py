@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Literal
 
 from kunstgriff.evaluate.items import DrawItem, Mask, item_of
-from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
@@ -16,8 +16,7 @@ from kunstgriff.seam.recipes import new_id, with_treatment
 DEEPEST = 4  # clips in one another; each costs two pictures of the whole view
 
 
-@dressing(30)
-def clipped(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def clipped(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """Items with their clips as masks, those of what they are clipped by included; unseen shapes are not painted."""
     clips: tuple[Clip, ...] = figure.treated("clip")
     if not clips:
@@ -35,8 +34,8 @@ def clipped(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
         assert part is not None
         item: DrawItem = full.get(clip.by) or item_of(figure, part)
         shape = replace(item, masks=(*item.masks, *masks_of(clip.by)), blend="normal", layers=())
-        pooled = rig.pooled(shape, rig.blocks[clip.by].triangles)
-        return Mask((pooled,), out=clip.erased, switches=rig.switched(clip.switch))
+        pooled = build.pooled(shape, build.nets.blocks[clip.by].triangles)
+        return Mask((pooled,), out=clip.erased, switches=build.switched(clip.switch))
 
     unseen = {one.by for one in clips if one.unseen}
     return [

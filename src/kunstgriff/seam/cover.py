@@ -9,15 +9,14 @@ from __future__ import annotations
 import numpy as np
 
 from kunstgriff.evaluate.items import item_of, layers_around
-from kunstgriff.evaluate.rig import Drawn, Rig, drawing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import reach_of
 from kunstgriff.seam.drawn import triangles_near
 
 
-@drawing
-def covers(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
+def covers(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
     """Each cover half a step in front of the part it covers, later covers over earlier ones."""
     depth = {part.id: float(number) for number, part in enumerate(figure.parts)}
     found = []
@@ -26,9 +25,9 @@ def covers(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
         source, over = figure.part(cover.source), figure.part(cover.over)
         if source is None or over is None or not (source.is_shown and over.is_shown):
             continue
-        block = rig.blocks[source.id]
-        joint = np.asarray(rig.joints[rig.bone_index[cover.bone]])
-        near = triangles_near(rig.rest[block.triangles], joint, reach_of(cover))
+        block = build.nets.blocks[source.id]
+        joint = np.asarray(build.skeleton.joints[build.skeleton.index[cover.bone]])
+        near = triangles_near(build.nets.rest[block.triangles], joint, reach_of(cover))
         layers = layers_around(figure, over.group)
         item = item_of(
             figure, source, id=cover.id, picture=cover.picture, variant="ink-less", layers=layers, anchor=over.id,

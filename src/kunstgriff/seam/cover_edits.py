@@ -11,10 +11,9 @@ from kunstgriff.figure.treatments import Cover, Inks, Reach, Softness
 from kunstgriff.seam.cap import round_end, without_caps
 from kunstgriff.seam.drawn import bare_picture, drawn, faded, fill_picture, near_joint
 from kunstgriff.seam.joints import fills_differ, limit_at, need_pair, need_unstraightened
-from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, maker, new_id, with_treatment
+from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, new_id, with_treatment
 
 
-@maker("cover")
 def made_cover(figure: Figure, cover: Cover, stores: Stores) -> dict[str, Any]:
     source, bone = figure.part(cover.source), figure.bone(cover.bone)
     assert source is not None

@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.evaluate.items import item_of
-from kunstgriff.evaluate.rig import Drawn, Rig, drawing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part
@@ -22,7 +22,7 @@ from kunstgriff.figure.values import Colour
 from kunstgriff.seam.clip import switch_of
 from kunstgriff.seam.drawn import drawn, ink_colour, triangles_near
 from kunstgriff.seam.joints import half_width, need_unstraightened, pair_at
-from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
+from kunstgriff.seam.recipes import UNMADE, kept_picture, new_id, with_treatment
 
 BEGINS, FULL = 25.0, 65.0  # degrees of bend at which a fold begins to show and shows wholly; common practice, no source
 # where a fold runs, in half widths of the limb: across from its middle and back along it from the joint. At 80° the
@@ -32,7 +32,6 @@ DARK = "#2b2a33"  # where a part has no line to go by
 SHARE_OF_LINE = 0.7  # of the part's line; folds are drawn thinner than outlines; common practice, no source
 
 
-@maker("fold")
 def made_fold(figure: Figure, fold: Fold, stores: Stores) -> dict[str, Any]:
     """The line alone, in a picture of the part's size: smooth through its points, thinning towards both ends."""
     part = need_part(figure, fold.part)
@@ -64,8 +63,7 @@ def _smooth(points: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
     return spots_at(points, runs, np.arange(0, runs[-1] + 0.5, 0.5))
 
 
-@drawing
-def folds(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
+def folds(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
     """Each fold on the net of the part it rides, in front of all that lies at its joint."""
     depth = {part.id: float(number) for number, part in enumerate(figure.parts)}
     found = []
@@ -77,12 +75,12 @@ def folds(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
         front = max((part, *pair), key=lambda one: depth[one.id])
         item = item_of(
             figure, part, id=fold.id, picture=fold.picture, variant="fold", anchor=front.id, blend="normal",
-            tint=(0.0, 0.0, 0.0, 0.0), switches=rig.switched(fold.switch),
+            tint=(0.0, 0.0, 0.0, 0.0), switches=build.switched(fold.switch),
         )  # fmt: skip
-        faces, line = rig.blocks[part.id].triangles, np.array(fold.line)
+        faces, line = build.nets.blocks[part.id].triangles, np.array(fold.line)
         # a smooth way through a few points strays from them by less than they lie apart
         reach = fold.width + float(np.ptp(line, axis=0).max())
-        near = triangles_near(rig.rest[faces], (line.min(0) + line.max(0)) / 2, reach)
+        near = triangles_near(build.nets.rest[faces], (line.min(0) + line.max(0)) / 2, reach)
         found.append((depth[front.id] + 0.97, item, faces[near]))
     return found
 

@@ -18,14 +18,14 @@ from scipy.spatial import Delaunay
 
 from kunstgriff.artwork.ink import Pixels
 from kunstgriff.evaluate.items import Mask, item_of, layers_around
-from kunstgriff.evaluate.rig import Drawn, Geometry, Rig, annex, drawing
+from kunstgriff.evaluate.program import Build, Drawn, Geometry
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Share
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Gusset, Inks, Line, Reach, Softness
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, nearness, triangles_near
 from kunstgriff.seam.joints import follows_most, half_width, limit_at, need_pair, need_unstraightened
-from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
+from kunstgriff.seam.recipes import UNMADE, kept_picture, new_id, with_treatment
 from kunstgriff.seam.trim import fill_shape
 
 CUT_TO = 75.0  # degrees to either side of the limb's middle that the cut runs around the joint
@@ -33,7 +33,6 @@ INSIDE = 1.5  # line widths that the cut lies inside the piece's own round end
 CELLS = 24  # cells of the net of a gusset that follows both bones, across its picture
 
 
-@maker("gusset")
 def made_gusset(figure: Figure, gusset: Gusset, stores: Stores) -> dict[str, Any]:
     source, over, bone = (
         need_part(figure, gusset.source),
@@ -92,7 +91,6 @@ def _beyond(cut: NDArray[np.float64], ahead: NDArray[np.float64], spots: NDArray
     return np.asarray(np.copysign(best, side))
 
 
-@annex
 def gusset_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> Iterable[tuple[str, Part, Geometry]]:
     """The net of each gusset that follows both bones: a grid over its picture, passing from one to the other."""
     for gusset in figure.treated("gusset"):
@@ -123,8 +121,7 @@ def gusset_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> I
         )
 
 
-@drawing
-def gussets(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
+def gussets(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
     """Each gusset in front of the part that lies in front, and of the covers there."""
     depth = {part.id: float(number) for number, part in enumerate(figure.parts)}
     found = []
@@ -132,11 +129,11 @@ def gussets(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
         source, over = figure.part(gusset.source), figure.part(gusset.over)
         if source is None or over is None or not (source.is_shown and over.is_shown):
             continue
-        block = rig.blocks.get(gusset.id, rig.blocks[source.id])
-        joint = np.asarray(rig.joints[rig.bone_index[gusset.bone]])
+        block = build.nets.blocks.get(gusset.id, build.nets.blocks[source.id])
+        joint = np.asarray(build.skeleton.joints[build.skeleton.index[gusset.bone]])
         reach = gusset.radius + gusset.soft
         own, other = (
-            fill_shape(rig, figure, part, fill, rig.blocks[part.id].triangles)
+            fill_shape(build, figure, part, fill, build.nets.blocks[part.id].triangles)
             for part, fill in zip((source, over), gusset.fills, strict=True)
         )
         lines = (gusset.picture, gusset.bare, Mask((other,), out=True, ink_only=True))
@@ -144,11 +141,15 @@ def gussets(rig: Rig, figure: Figure, stores: Stores) -> list[Drawn]:
         picture, bare, mask = lines if gusset.share == 0 else (gusset.bare, None, Mask((own, other), out=False))
         item = item_of(
             figure, source, id=gusset.id, picture=picture, bare=bare, variant="gusset", anchor=over.id,
-            block=gusset.id if gusset.id in rig.blocks else source.id, layers=layers_around(figure, over.group),
+            block=gusset.id if gusset.id in build.nets.blocks else source.id, layers=layers_around(figure, over.group),
             blend="normal", masks=(mask,),
         )  # fmt: skip
         found.append(
-            (depth[over.id] + 0.94, item, block.triangles[triangles_near(rig.rest[block.triangles], joint, reach)])
+            (
+                depth[over.id] + 0.94,
+                item,
+                block.triangles[triangles_near(build.nets.rest[block.triangles], joint, reach)],
+            )
         )
     return found
 

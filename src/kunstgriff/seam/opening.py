@@ -5,25 +5,23 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any, Literal
 
-from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.edit import Edit, EditRefused, need_part
 from kunstgriff.figure.model import Figure, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Inks, Opening, Softness
 from kunstgriff.seam.drawn import drawn, opened, opening_share
 from kunstgriff.seam.joints import need_unstraightened
-from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, maker, new_id, with_treatment
+from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, new_id, with_treatment
 
 
-@maker("opening")
 def made_opening(figure: Figure, opening: Opening, stores: Stores) -> dict[str, Any]:
     part = need_part(figure, opening.part)
     rgba, split = drawn(figure, part, stores, opening.inks, before=opening.id)
     return {"picture": kept_picture(opened(rgba, split, opening, part, stores)[0], stores)}
 
 
-@dressing(10)
-def opened_parts(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def opened_parts(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """Parts with openings, painted as their last one left them."""
     pictures = {one.part: one.picture for one in figure.treated("opening")}
     return [

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from kunstgriff.binding.geometries import ranks_of, stacked
-from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.evaluate.switching import Rule
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Figure, Weighted
@@ -22,16 +22,14 @@ from kunstgriff.seam.trim import LayTrim
 STEP_OVER = 1e-4  # of a place in the draw order between the two orders of one part
 
 
-@dressing(50)
-def ordered(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def ordered(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """Nothing is changed at rest; the rig learns which parts pass which others in which poses."""
     for one in figure.treated("order"):
-        rig.rules.append(Rule(one.part, one.in_front_of, rig.switched(one.switch)[0]))
+        build.rules.append(Rule(one.part, one.in_front_of, build.switched(one.switch)[0]))
     return entries
 
 
-@dressing(35)
-def stacked_by_pose(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def stacked_by_pose(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """A part stacked by pose comes twice, its triangles in one order and in the other; one of the two is on."""
     for one in figure.treated("stacking"):
         found = []
@@ -39,8 +37,8 @@ def stacked_by_pose(rig: Rig, figure: Figure, stores: Stores, entries: list[Draw
             found.append((depth, item, faces))
             if item.part == one.part and item.variant == "full":
                 ranks = ranks_of(figure, one.bones)
-                other = stacked(faces, rig.bones, rig.weights, ranks).astype(np.int32)
-                until, on = rig.switched(one.switch, until=True), rig.switched(one.switch)
+                other = stacked(faces, build.nets.bones, build.nets.weights, ranks).astype(np.int32)
+                until, on = build.switched(one.switch, until=True), build.switched(one.switch)
                 found[-1] = (depth, replace(item, switches=(*item.switches, *until)), faces)
                 turned = replace(item, id=f"{item.id}{one.id}", switches=(*item.switches, *on))
                 found.append((depth + STEP_OVER, turned, other))

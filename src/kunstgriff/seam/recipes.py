@@ -3,36 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stage import Stages, of_stages
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.figure.treatments import Treatment
-
-Maker = Callable[[Figure, Any, Stores], dict[str, Any]]
-
-_makers: dict[str, Maker] = {}
 
 UNMADE = "0" * 64  # stands for a picture that the recipe has yet to make
 
 
-def maker(kind: str) -> Callable[[Maker], Maker]:
-    """Register `function(figure, treatment, stores)`: the fields of that kind of treatment that its recipe makes."""
+@dataclass(frozen=True)
+class RecipeMaker:
+    """`make(figure, treatment, stores)`: the fields of a `kind` of treatment that its recipe makes."""
 
-    def register(function: Maker) -> Maker:
-        _makers[kind] = function
-        return function
+    kind: str
+    make: Callable[[Figure, Any, Stores], dict[str, Any]]
 
-    return register
+
+@of_stages
+def _makers(stages: Stages) -> dict[str, RecipeMaker]:
+    return {one.kind: one for one in stages.all(RecipeMaker)}
 
 
 def made(figure: Figure, treatment: Treatment, stores: Stores) -> Treatment:
     """The treatment with its pictures made from the drawing as it is now."""
-    make = _makers.get(treatment.kind)
-    return treatment if make is None else treatment.model_copy(update=make(figure, treatment, stores))
+    maker = _makers().get(treatment.kind)
+    return treatment if maker is None else treatment.model_copy(update=maker.make(figure, treatment, stores))
 
 
 def with_treatment(

@@ -9,7 +9,6 @@ from kunstgriff.binding.copying import similarity
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part, Point
 from kunstgriff.figure.references import carried, renamed, walk
-from kunstgriff.figure.renewal import renewer, rest_setter, setup_copier
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import (
     Cap,
@@ -37,7 +36,6 @@ from kunstgriff.seam.widths import BlendWidths
 BY_HAND = (Opening, Clip, Fold, Order, Stacking, StandIn, Trim)  # what lies on a part as it was told to, joint or none
 
 
-@renewer(50)
 def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Make the treatments that need this part anew, and draw the pieces made of it anew."""
     figure = made_anew(figure, [ref], stores)
@@ -47,7 +45,6 @@ def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) ->
     return figure
 
 
-@rest_setter
 def treatments_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     """Lines drawn on parts go along with the bones those follow; treatments of redrawn parts are made anew."""
     after = after.replace(treatments=tuple(_carried(one, before, after, stores) for one in after.treatments))
@@ -77,7 +74,6 @@ def _heading(bone: Bone) -> float:
     return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
 
 
-@setup_copier
 def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing; what was laid
     by hand lies on the other part as on the one."""

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.binding.edits import BindWeighted
-from kunstgriff.evaluate.rig import Drawn, Rig, dressing
+from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
 from kunstgriff.figure.model import Figure, Name, Part
 from kunstgriff.figure.renewal import redrawn
@@ -22,11 +22,10 @@ from kunstgriff.seam.recipes import kept_picture, new_id, with_treatment
 from kunstgriff.seam.together import laid_together
 
 
-@dressing(40)
-def stood_in(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def stood_in(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """A stand-in comes on over what it replaces, which goes when it is wholly there: nothing shines through between."""
     for one in figure.treated("stand_in"):
-        on, until = rig.switched(one.switch), rig.switched(one.switch, until=True)
+        on, until = build.switched(one.switch), build.switched(one.switch, until=True)
         gone = set(one.parts)
         dressed = []
         for depth, item, faces in entries:

@@ -13,17 +13,16 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.evaluate.items import DrawItem, Mask, item_of
-from kunstgriff.evaluate.rig import Drawn, Ints32, Rig, dressing
+from kunstgriff.evaluate.program import Build, Drawn, Ints32
 from kunstgriff.figure.edit import Edit, EditRefused, group_path, need_bone, need_group, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import MOST_CUT, Cover, InkCut, Inks, Reach, Softness, Trim, reach_of
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, triangles_near
 from kunstgriff.seam.joints import limit_at, need_pair, need_unstraightened
-from kunstgriff.seam.recipes import UNMADE, kept_picture, maker, new_id, with_treatment
+from kunstgriff.seam.recipes import UNMADE, kept_picture, new_id, with_treatment
 
 
-@maker("trim")
 def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
     part, by = need_part(figure, trim.part), need_part(figure, trim.by)
     bone = figure.bone(trim.bone) if trim.bone else None
@@ -34,7 +33,6 @@ def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
     }
 
 
-@maker("ink_cut")
 def made_ink_cut(figure: Figure, cut: InkCut, stores: Stores) -> dict[str, Any]:
     parts = [need_part(figure, ref) for ref in cut.parts]
     return {
@@ -43,8 +41,7 @@ def made_ink_cut(figure: Figure, cut: InkCut, stores: Stores) -> dict[str, Any]:
     }
 
 
-@dressing(20)
-def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+def trimmed(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """Items of trimmed parts with the masks that take their ink, or all of them, away."""
     masks: dict[str, list[Mask]] = {}
     bare: dict[str, str] = {}
@@ -53,10 +50,10 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
     def fill_of(ref: str, picture: str, near: Cover | Trim | None = None) -> Mask | None:
         if ref not in shown:
             return None
-        faces = rig.blocks[ref].triangles
+        faces = build.nets.blocks[ref].triangles
         if near is not None and near.bone and (bone := figure.bone(near.bone)) is not None:
-            faces = faces[triangles_near(rig.rest[faces], np.array(bone.joint), reach_of(near))]
-        return Mask((fill_shape(rig, figure, shown[ref], picture, faces),), out=True, ink_only=True)
+            faces = faces[triangles_near(build.nets.rest[faces], np.array(bone.joint), reach_of(near))]
+        return Mask((fill_shape(build, figure, shown[ref], picture, faces),), out=True, ink_only=True)
 
     for one in figure.treatments:
         if isinstance(one, Trim):
@@ -81,10 +78,10 @@ def trimmed(rig: Rig, figure: Figure, stores: Stores, entries: list[Drawn]) -> l
     ]
 
 
-def fill_shape(rig: Rig, figure: Figure, part: Part, fill: str, faces: Ints32) -> DrawItem:
+def fill_shape(build: Build, figure: Figure, part: Part, fill: str, faces: Ints32) -> DrawItem:
     """What a part's fill covers, as a shape for masks."""
     item = item_of(figure, part, picture=fill, variant="ink-less", opacity=1.0, blend="normal", layers=())
-    return rig.pooled(item, faces)
+    return build.pooled(item, faces)
 
 
 class LayTrim(Edit):

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import Rig, step
+from kunstgriff.evaluate.program import MATRICES, TURN, Build, Node, Skeleton
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 
@@ -108,17 +111,20 @@ def forward(
     return stretched
 
 
+@dataclass(frozen=True)
 class ForwardKinematics:
-    def run(self, rig: Rig) -> None:
+    """All bones, parents before children."""
+
+    skeleton: Skeleton
+    reads: ClassVar[frozenset[str]] = frozenset({TURN})
+    writes: ClassVar[frozenset[str]] = frozenset({MATRICES})
+
+    def run(self, rig: RigState) -> None:
+        bones = self.skeleton
         rig.stretched = forward(
-            rig.parents, rig.joints, rig.directions, rig.turn, rig.move, rig.stretch, rig.matrices, rig.angles,
+            bones.parents, bones.joints, bones.directions, rig.turn, rig.move, rig.stretch, rig.matrices, rig.angles,
             rig.turns, rig.motors, rig.stretches,
         )  # fmt: skip
-
-
-@step(30)
-def forward_kinematics(rig: Rig, figure: Figure, stores: Stores) -> ForwardKinematics | None:
-    return ForwardKinematics() if figure.bones else None
 
 
 @njit(cache=True)
@@ -135,8 +141,10 @@ class JointLimits:
     low: Floats
     high: Floats
     soft: Floats
+    reads: ClassVar[frozenset[str]] = frozenset({TURN})
+    writes: ClassVar[frozenset[str]] = frozenset({TURN})
 
-    def run(self, rig: Rig) -> None:
+    def run(self, rig: RigState) -> None:
         limited(rig.turn, self.low, self.high, self.soft)
 
     @classmethod
@@ -150,10 +158,12 @@ class JointLimits:
         )
 
 
-@step(25)
-def joint_limits(rig: Rig, figure: Figure, stores: Stores) -> JointLimits | None:
-    """Limits come before forward kinematics, which has the turns of all joints to go by."""
-    return JointLimits.of(figure) if any(bone.limits for bone in figure.bones) else None
+def kinematics(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
+    """Limits, where there are any, and forward kinematics, which has the turns of all joints to go by."""
+    if any(bone.limits for bone in figure.bones):
+        yield JointLimits.of(figure)
+    if figure.bones:
+        yield ForwardKinematics(build.skeleton)
 
 
 def posed(points: Floats, matrices: Floats) -> Floats:

@@ -1,6 +1,6 @@
 """Motions: what a rig is played through, frame by frame, its springs following. The test swing is one among others.
 
-A motion is a value that says where the channels of bones are at given times; playing it is the same for all.
+A motion is a value that says what all channels are at given times; playing it is the same for all.
 """
 
 from __future__ import annotations
@@ -12,27 +12,20 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import Frame, Rig
+from kunstgriff.evaluate.frame import Frame
+from kunstgriff.evaluate.program import RigProgram
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.follow.spring import SpringChains, moments
+from kunstgriff.follow.spring import Simulation, moments
 from kunstgriff.trial.poses import pose_of
 from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
 
 Floats = NDArray[np.float64]
 
 INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to stay in it; common practice, no source
-
-
-@dataclass(frozen=True)
-class Course:
-    """Where bones are at n times: `turn` (n, b) in degrees, `move` (n, b, 2) in px, `stretch` (n, b, 2) along and
-    across, b bones in the figure's order."""
-
-    turn: Floats
-    move: Floats
-    stretch: Floats
 
 
 class Motion(Protocol):
@@ -42,8 +35,8 @@ class Motion(Protocol):
     def name(self) -> str: ...
     @property
     def seconds(self) -> float: ...
-    def course(self, rig: Rig, times: Floats) -> Course:
-        """Where bones are at `times` (n,) in s."""
+    def course(self, program: RigProgram, times: Floats) -> Floats:
+        """The values of all channels at `times` (n,) in s: (n, k), as the program has them in a row."""
         ...
 
 
@@ -54,11 +47,12 @@ class Swing:
     name: str = "test swing"
     seconds: float = SECONDS
 
-    def course(self, rig: Rig, times: Floats) -> Course:
-        degrees = np.zeros(len(rig.figure.bones))
-        for ref, most in swung_bones(rig.figure).items():
-            degrees[rig.bone_index[ref]] = most
-        return Course(swing_at(times)[:, None] * degrees, *_still(rig, len(times)))
+    def course(self, program: RigProgram, times: Floats) -> Floats:
+        channels, share = program.channels, swing_at(times)
+        values = np.tile(channels.rest, (len(times), 1))
+        for ref, most in swung_bones(program.figure).items():
+            values[:, channels.index[addressed(ref, "turn")]] = share * most
+        return values
 
 
 @dataclass(frozen=True)
@@ -76,18 +70,16 @@ class IntoPose:
     def seconds(self) -> float:
         return SECONDS
 
-    def course(self, rig: Rig, times: Floats) -> Course:
+    def course(self, program: RigProgram, times: Floats) -> Floats:
         share = np.interp(times, np.cumsum([0.0, INTO_SECONDS, HOLD_SECONDS, INTO_SECONDS]), [0.0, 1.0, 1.0, 0.0])
         share = share * share * (3 - 2 * share)
-        rig.set_pose(self.pose)
-        turn, move, stretch = rig.turn.copy(), rig.move.copy(), rig.stretch.copy()
-        rig.set_pose(Pose())
-        return Course(share[:, None] * turn, share[:, None, None] * move, 1 + share[:, None, None] * (stretch - 1))
-
-
-def _still(rig: Rig, count: int) -> tuple[Floats, Floats]:
-    bones = len(rig.figure.bones)
-    return np.zeros((count, bones, 2)), np.ones((count, bones, 2))
+        channels = program.channels
+        there = channels.rest.copy()
+        channels.set(there, self.pose)
+        values = channels.rest + share[:, None] * (there - channels.rest)
+        stepped = channels.stepped
+        values[:, stepped] = np.where(share[:, None] >= 0.5, there[stepped], channels.rest[stepped])
+        return values
 
 
 SWING = Swing()
@@ -113,12 +105,10 @@ def frame_count(motion: Motion, rate: int) -> int:
     return round(motion.seconds * rate)
 
 
-def play(rig: Rig, motion: Motion = SWING, rate: int | None = None) -> Iterator[Frame]:
+def play(rig: RigState, motion: Motion = SWING, rate: int | None = None) -> Iterator[Frame]:
     """A motion frame by frame. Every frame follows from the figure and its number alone, however fast it is shown."""
-    rate = rate or rig.figure.rate
-    chains = SpringChains(rig, rig.figure)
+    rate = rate or rig.program.figure.rate
+    simulation = Simulation(rig)
     for times in moments(frame_count(motion, rate), rate):
-        course = motion.course(rig, times)
-        rig.stretch[:] = course.stretch[-1]
-        chains.advance(course.turn, course.move)
+        simulation.step(motion.course(rig.program, times))
         yield rig.evaluate()

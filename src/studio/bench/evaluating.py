@@ -19,9 +19,8 @@ from typing import Any, TypeVar
 
 from django.db import connections
 
-from kunstgriff.evaluate.rig import Rig, compile_rig
+from kunstgriff.evaluate.state import RigState
 from studio.bench.state import compiled
-from studio.library.stores import DatabaseStores
 
 KEPT = 24  # rigs that stay compiled; of the demo each is some 3 MB
 
@@ -67,7 +66,7 @@ def _hand_over(done: asyncio.Future[Any], result: Any, error: Exception | None) 
 
 
 _turns = Turns()
-_kept: OrderedDict[int, Rig] = OrderedDict()
+_kept: OrderedDict[int, RigState] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -88,7 +87,7 @@ async def slowly(work: Callable[[], Result]) -> Result:
     return await asyncio.get_running_loop().run_in_executor(_slow, done)
 
 
-async def rig_of(revision_id: int) -> Rig:
+async def rig_of(revision_id: int) -> RigState:
     """The rig of a revision that all its benches share; only what is `evaluated` may pose it."""
     with _lock:
         rig = _kept.get(revision_id)
@@ -98,23 +97,14 @@ async def rig_of(revision_id: int) -> Rig:
     return await slowly(lambda: _compiled_once(revision_id))
 
 
-async def rig_of_its_own(revision_id: int) -> Rig:
-    """A rig of a revision that nobody else has."""
-    return await slowly(lambda: _compiled(revision_id))
-
-
-def _compiled_once(revision_id: int) -> Rig:
+def _compiled_once(revision_id: int) -> RigState:
     """The shared rig; whoever waited while another compiled it takes that one."""
     with _lock:
         rig = _kept.get(revision_id)
     if rig is None:
-        rig = _compiled(revision_id)
+        rig = RigState(compiled(revision_id)[1])
         with _lock:
             _kept[revision_id] = rig
             while len(_kept) > KEPT:
                 _kept.popitem(last=False)
     return rig
-
-
-def _compiled(revision_id: int) -> Rig:
-    return compile_rig(compiled(revision_id)[0], DatabaseStores())

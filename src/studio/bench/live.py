@@ -16,12 +16,14 @@ from channels.db import database_sync_to_async
 from channels.layers import get_channel_layer
 from django.conf import settings
 
-from kunstgriff.evaluate.rig import Frame, Rig
+from kunstgriff.binding.holding import held_at
+from kunstgriff.evaluate.frame import Frame, packed
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.motion import motion_named, play
-from studio.bench.evaluating import evaluated, rig_of, rig_of_its_own, slowly
+from studio.bench.evaluating import evaluated, rig_of, slowly
 from studio.bench.live_seams import seam_now
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
 from studio.bench.strokes import Stroke, parse_stroke
@@ -32,7 +34,7 @@ Scope = dict[str, Any]
 Receive = Callable[[], Awaitable[dict[str, Any]]]
 Send = Callable[[dict[str, Any]], Awaitable[None]]
 
-HEADER = struct.Struct("<IIIII")  # serial, frame number or NO_FRAME, revision, bones, vertices
+HEADER = struct.Struct("<III")  # serial, frame number or NO_FRAME, revision; sections follow (evaluate/frame.py)
 NO_FRAME, COLOURS = 0xFFFFFFFF, 0xFFFFFFFE
 TOO_MUCH = 4429
 TURN = 4  # frames of a swing that are made at a turn
@@ -41,7 +43,8 @@ TURN = 4  # frames of a swing that are made at a turn
 class LiveBench:
     """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true, a "motion" by its name if it is
     another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come with "seam", a bone:
-    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose.
+    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose. With "held", a part
+    or a group, the frame tells how that is carried, too.
 
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
     """
@@ -173,9 +176,10 @@ class LiveBench:
         else:
             self.table = None
             rig = await rig_of(revision)
-            pose = parse_pose(message.get("pose", {})).restricted_to(rig.bone_index)
-            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose)))
-            if message.get("seam") in rig.bone_index:
+            pose = parse_pose(message.get("pose", {})).restricted_to(rig.program.posable)
+            held = message["held"] if message.get("held") in rig.program.drawn else None
+            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose, held)))
+            if message.get("seam") in rig.program.bone_index:
                 self.unread = revision, str(message["seam"]), pose
                 if self.reading is None or self.reading.done():
                     self.reading = asyncio.create_task(self._read_seams())
@@ -192,29 +196,24 @@ class LiveBench:
 
     async def _play(self, serial: int, name: Any) -> None:
         """Send a whole motion, some frames at a turn, until something newer is asked for."""
-        rig = await rig_of_its_own(self.revision)  # its springs go on from frame to frame
-        frames = enumerate(play(rig, motion_named(rig.figure, name and str(name))))
-
-        def packed(number: int, frame: Frame) -> bytes:
-            return _packed(serial, number, self.revision, rig, frame)
-
+        rig = RigState((await rig_of(self.revision)).program)  # its springs go on from frame to frame
+        frames = enumerate(play(rig, motion_named(rig.program.figure, name and str(name))))
         while not self.closed and not self.arrived.is_set():
-            some = await evaluated(
-                lambda: [_packed(serial, n, self.revision, rig, one) for n, one in islice(frames, TURN)]
-            )
+            some = await evaluated(lambda: [_packed(serial, n, self.revision, one) for n, one in islice(frames, TURN)])
             if not some:
                 return
             for data in some:
                 await self.send(data=data)
 
-    def _stroked(self, serial: int, rig: Rig, asked: dict[str, Any]) -> bytes:
+    def _stroked(self, serial: int, rig: RigState, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
         edit = parse_stroke(asked)
         if self.table is None or not self.table.goes_on(self.revision, edit):
-            self.table = Stroke(rig.figure, self.revision, edit, DatabaseStores())
+            self.table = Stroke(rig.program.figure, self.revision, edit, DatabaseStores())
         colours = self.table.dabbed(edit)
-        start = rig.blocks[self.table.part].start
-        return HEADER.pack(serial, COLOURS, self.revision, start, len(colours)) + colours.tobytes()
+        start = rig.program.blocks[self.table.part].start
+        sections = {"start": np.array([start], np.uint32), "colours": colours}
+        return packed(HEADER.pack(serial, COLOURS, self.revision), sections)
 
     def _need_seen(self, revision: int) -> None:
         """Raises Revision.DoesNotExist unless the revision is one of the figure's and its user may see it now."""
@@ -238,17 +237,16 @@ class LiveBench:
         await self.send(json.dumps({"sentence": sentence}))
 
 
-def _posed(serial: int, revision: int, rig: Rig, pose: Pose) -> bytes:
-    """A pose of a revision, packed."""
-    return _packed(serial, NO_FRAME, revision, rig, rig.evaluate(pose))
+def _posed(serial: int, revision: int, rig: RigState, pose: Pose, held: str | None) -> bytes:
+    """A pose of a revision, packed; of a part or group that is `held`, how it is carried, too."""
+    if held is None:
+        sections = rig.evaluate(pose).sections
+    else:
+        frame, carried = held_at(rig, pose, held)
+        sections = {**frame.sections, "carried": carried.astype(np.float32)}
+    return packed(HEADER.pack(serial, NO_FRAME, revision), sections)
 
 
-def _packed(serial: int, number: int, revision: int, rig: Rig, frame: Frame) -> bytes:
-    """A frame for the browser: header, matrices, vertices, how far switches are on, the order where poses change it."""
-    return b"".join(
-        (
-            HEADER.pack(serial, number, revision, len(frame.matrices), len(frame.vertices)),
-            frame.matrices.astype(np.float32).data, frame.vertices.data, frame.amounts.data,
-            np.array(rig.order(), np.uint32).data if rig.rules else b"",
-        )
-    )  # fmt: skip
+def _packed(serial: int, number: int, revision: int, frame: Frame) -> bytes:
+    """A frame for the browser."""
+    return packed(HEADER.pack(serial, number, revision), frame.sections)

@@ -33,7 +33,7 @@ def seam_now(revision_id: int, bone_id: str, pose: Pose) -> dict[str, Any]:
         turn = pose.of("turn").get(bone_id, 0.0)
         beside = pose.without({bone_id}) if pose.sparse().without({bone_id}).channels else None
         reader.pose(turn, beside)
-        turned = round(float(reader.rig.turn[reader.rig.bone_index[bone_id]]), 2)  # its limits may hold it back
+        turned = round(float(reader.rig.turn[reader.rig.program.bone_index[bone_id]]), 2)  # its limits may hold it back
         (now,) = reader.read([turned], beside)
         bone, sizes = need_bone(figure, bone_id), (reader.radius, reader.line)
         readings = (now,) if turned == 0 else (rest, now)

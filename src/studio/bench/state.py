@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
-from kunstgriff.evaluate.rig import Rig, compile_rig
-from kunstgriff.figure.channels import QUANTITIES
+from kunstgriff.evaluate.program import RigProgram, compile_program
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.channels import quantities
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.skeleton.bones import chain_from, colour_of
@@ -29,7 +30,8 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     """The document with what the browser must not work out for itself: colours, draw list, findings, undo."""
     head = figure.head
     assert head is not None
-    value, rig = compiled(head.pk)
+    value, program = compiled(head.pk)
+    rest = RigState(program)
     following = head.children.order_by("-pk").first()
     sheet = figure.art_sheets.filter(sheet__isnull=True).order_by("-pk").first()
     waiting = figure.art_sheets.filter(sheet__isnull=False).order_by("-pk").first()
@@ -43,16 +45,16 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "figure": value.model_dump(mode="json"),
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
-        "items": [asdict(item) for item in rig.items],
-        "amounts": rig.board.amounts.tolist(),
-        "order": rig.order() if rig.rules else [],
+        "items": [asdict(item) for item in program.items],
+        "amounts": rest.amounts.tolist(),
+        "order": rest.order() if program.rules else [],
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
         "modes": MODES,
-        "blocks": {ref: [block.start, block.count] for ref, block in rig.blocks.items()},
+        "blocks": {ref: [block.start, block.count] for ref, block in program.blocks.items()},
         "notices": sheet.notices if sheet else [],
         "source": figure.art_sheets.exclude(source="").exists(),
         "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",
-        "quantities": {name: asdict(one) for name, one in QUANTITIES.items()},
+        "quantities": {name: asdict(one) for name, one in quantities().items()},
         "swing": {"bones": swung_bones(value)},
         "rate": value.rate,
         "motions": [{"name": one.name, "frames": frame_count(one, value.rate)} for one in motions_of(value)],
@@ -60,47 +62,47 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=16)
-def compiled(revision_id: int) -> tuple[FigureValue, Rig]:
-    """Figure and rig of a revision; revisions never change. The rig is for reading: evaluate on one of your own."""
+def compiled(revision_id: int) -> tuple[FigureValue, RigProgram]:
+    """Figure and program of a revision; revisions never change."""
     value = value_of(Revision.objects.get(pk=revision_id))
-    return value, compile_rig(value, DatabaseStores())
+    return value, compile_program(value, DatabaseStores())
 
 
 def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
     """Vertices at rest, picture coordinates, triangles, and how weights look: tints and contour lines."""
-    value, rig = compiled(revision_id)
-    tint = blended_colours(value, rig.bones, rig.weights)
-    following = np.rint(rig.weights.sum(1)).astype(np.uint8) * 255
-    lines, shares, levels, bones = _contours(value, rig)
+    value, program = compiled(revision_id)
+    tint = blended_colours(value, program.nets.bones, program.nets.weights)
+    following = np.rint(program.nets.weights.sum(1)).astype(np.uint8) * 255
+    lines, shares, levels, bones = _contours(value, program)
     return {
-        "rest": rig.rest,
-        "uv": rig.uv,
-        "indices": rig.indices.astype(np.uint32),
+        "rest": program.rest,
+        "uv": program.nets.uv,
+        "indices": program.indices.astype(np.uint32),
         "tint": np.column_stack([np.rint(tint).astype(np.uint8), following]),
-        "meshEdges": _mesh_edges(rig),
+        "meshEdges": _mesh_edges(program),
         "contourEdges": lines,
         "contourShares": shares,
         "contourLevels": levels,
         "contourBones": bones,
-        "joints": rig.joints.astype(np.float32),
-        "tips": rig.tips.astype(np.float32),
+        "joints": program.skeleton.joints.astype(np.float32),
+        "tips": program.skeleton.tips.astype(np.float32),
     }
 
 
-def _mesh_edges(rig: Rig) -> NDArray[np.uint32]:
+def _mesh_edges(program: RigProgram) -> NDArray[np.uint32]:
     """Each edge of each part's mesh once, (k, 2)."""
-    faces = np.concatenate([block.triangles for block in rig.blocks.values()] or [np.zeros((0, 3), np.int32)])
+    faces = np.concatenate([block.triangles for block in program.blocks.values()] or [np.zeros((0, 3), np.int32)])
     edges = np.sort(np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]), 1)
     return np.unique(edges, axis=0).astype(np.uint32)
 
 
-def _contours(value: FigureValue, rig: Rig) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any], NDArray[Any]]:
+def _contours(value: FigureValue, program: RigProgram) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any], NDArray[Any]]:
     """Contour segments of every weighted part and influence: edges (k, 2, 2), shares (k, 2), level and bone (k,)."""
     edges, shares, levels, bones = [], [], [], []
     for part in value.parts:
         if not isinstance(part.binding, Weighted) or len(part.binding.influences) < 2:
             continue
-        block = rig.blocks[part.id]
+        block = program.blocks[part.id]
         table = DatabaseStores().get_array(part.binding.weights)
         for column, ref in enumerate(part.binding.influences):
             for level in LEVELS:
@@ -108,7 +110,7 @@ def _contours(value: FigureValue, rig: Rig) -> tuple[NDArray[Any], NDArray[Any],
                 edges.append(found + block.start)
                 shares.append(share)
                 levels.append(np.full(len(found), level, np.float32))
-                bones.append(np.full(len(found), rig.bone_index[ref], np.int32))
+                bones.append(np.full(len(found), program.bone_index[ref], np.int32))
     if not edges:
         return (
             np.zeros((0, 2, 2), np.uint32), np.zeros((0, 2), np.float32), np.zeros(0, np.float32),

@@ -7,7 +7,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.rig import Rig
+from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.model import Figure
 from studio.bench.colours import Floats, blended_colours, bone_colours
@@ -21,36 +21,36 @@ MORE, LESS = np.array([31.0, 111.0, 104.0]), np.array([122.0, 59.0, 105.0])  # s
 
 def tints(revision_id: int, view: str, bone: str, against: int | None) -> NDArray[np.uint8]:
     """Colours (n, 4) of all vertices; the last is 255 where a vertex follows anything. Raises EditRefused."""
-    figure, rig = compiled(revision_id)
-    following = np.rint(rig.weights.sum(1)).astype(np.uint8) * 255
+    figure, program = compiled(revision_id)
+    following = np.rint(program.nets.weights.sum(1)).astype(np.uint8) * 255
     if view == "strongest":
-        colour = bone_colours(figure)[rig.bones[:, 0]]
+        colour = bone_colours(figure)[program.nets.bones[:, 0]]
     elif view == "single":
-        column = rig.bone_index[need_bone(figure, bone).id]
-        share = share_of(rig, column)[:, None]
+        column = program.bone_index[need_bone(figure, bone).id]
+        share = share_of(program, column)[:, None]
         colour = PAPER + share * (bone_colours(figure)[column] - PAPER)
     elif view == "difference":
-        colour = _difference(figure, rig, need_bone(figure, bone).id, against)
+        colour = _difference(figure, program, need_bone(figure, bone).id, against)
     else:
-        colour = blended_colours(figure, rig.bones, rig.weights)
+        colour = blended_colours(figure, program.nets.bones, program.nets.weights)
     return np.column_stack([np.rint(colour).astype(np.uint8), following])
 
 
-def share_of(rig: Rig, column: int) -> Floats:
+def share_of(program: RigProgram, column: int) -> Floats:
     """How much (n,) each vertex follows one bone."""
-    return np.asarray((rig.weights * (rig.bones == column)).sum(1), np.float64)
+    return np.asarray((program.nets.weights * (program.nets.bones == column)).sum(1), np.float64)
 
 
-def _difference(figure: Figure, rig: Rig, bone: str, against: int | None) -> Floats:
+def _difference(figure: Figure, program: RigProgram, bone: str, against: int | None) -> Floats:
     """Spruce where a vertex follows the bone more than it did, plum where less; paper where a mesh is another."""
-    colour = np.tile(PAPER, (len(rig.rest), 1))
+    colour = np.tile(PAPER, (len(program.rest), 1))
     if against is None:
         return colour
     _, before = compiled(against)
     if bone not in before.bone_index:
         return colour
-    now, was = share_of(rig, rig.bone_index[bone]), share_of(before, before.bone_index[bone])
-    for ref, block in rig.blocks.items():
+    now, was = share_of(program, program.bone_index[bone]), share_of(before, before.bone_index[bone])
+    for ref, block in program.blocks.items():
         old: Any = before.blocks.get(ref)
         if old is None or old.count != block.count:
             continue

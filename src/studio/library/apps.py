@@ -5,4 +5,6 @@ class LibraryConfig(AppConfig):
     name = "studio.library"
 
     def ready(self) -> None:
-        import kunstgriff.stages  # noqa: F401 - registers every edit and step
+        from kunstgriff.stages import install
+
+        install()

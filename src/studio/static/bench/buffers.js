@@ -16,13 +16,25 @@ export function unpack(buffer) {
 export const NO_FRAME = 0xffffffff;
 export const COLOURS = 0xfffffffe;
 
+const HEAD = 12; // bytes: serial, frame, revision
+const SECTION = 24; // bytes of each entry of the table behind it
+const LETTERS = { f32: Float32Array, u32: Uint32Array, u8: Uint8Array };
+
+function text(buffer, start, length) {
+  return new TextDecoder().decode(new Uint8Array(buffer, start, length)).replace(/\0+$/, '');
+}
+
+/** A message of the live socket: serial, frame, revision, and its sections by name (kunstgriff/evaluate/frame.py). */
 export function unpackFrame(buffer) {
-  const [serial, frame, revision, bones, vertices] = new Uint32Array(buffer, 0, 5);
-  if (frame === COLOURS) return { serial, frame, revision, start: bones, colours: new Uint8Array(buffer, 20, vertices * 4) };
-  return {
-    serial, frame, revision,
-    matrices: new Float32Array(buffer, 20, bones * 6),
-    vertices: new Float32Array(buffer, 20 + bones * 24, vertices * 2),
-    switched: buffer.slice(20 + bones * 24 + vertices * 8), // how far switches are on, then the order items are painted in
-  };
+  const [serial, frame, revision, count] = new Uint32Array(buffer, 0, 4);
+  const message = { serial, frame, revision };
+  const table = new DataView(buffer, HEAD + 4);
+  for (let number = 0; number < count; number += 1) {
+    const entry = number * SECTION;
+    const name = text(buffer, HEAD + 4 + entry, 12);
+    const letters = text(buffer, HEAD + 4 + entry + 12, 4);
+    const start = table.getUint32(entry + 16, true);
+    message[name] = new LETTERS[letters](buffer, start, table.getUint32(entry + 20, true));
+  }
+  return message;
 }

@@ -91,8 +91,7 @@ export const drawing = {
     scene.vertices = frame.vertices;
     scene.matrices = frame.matrices;
     engine.stage.setVertices(frame.vertices);
-    const switches = this.state.amounts.length;
-    engine.stage.setSwitches(new Float32Array(frame.switched, 0, switches), new Uint32Array(frame.switched, 4 * switches));
+    engine.stage.setSwitches(frame.amounts, frame.order);
     this.redraw();
   },
   showRest() {

@@ -1,0 +1,36 @@
+"""Sets: of the drawings of a group one is painted at a time, the one its channel says."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from kunstgriff.evaluate.program import Build, Drawn
+from kunstgriff.evaluate.switching import Showing
+from kunstgriff.figure.edit import group_path
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+
+
+def shown_by_sets(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
+    """Items of drawings in sets with the switch of their drawing, and what is laid over them likewise."""
+    switches = switches_of(build, figure)
+    if not switches:
+        return entries
+    dressed = []
+    for depth, item, faces in entries:
+        ours = dict.fromkeys((*switches.get(item.part, ()), *switches.get(item.anchor, ())))
+        dressed.append((depth, replace(item, switches=(*item.switches, *ours)), faces))
+    return dressed
+
+
+def switches_of(build: Build, figure: Figure) -> dict[str, tuple[int, ...]]:
+    """Of each part in a set the numbers of the switches that must be on for it to be painted."""
+    found: dict[str, tuple[int, ...]] = {}
+    for row, group in enumerate(figure.groups):
+        numbers = tuple(one.number for one in group.drawings)
+        for drawing in group.drawings:
+            switch = build.number_of(Showing(row, group.id, drawing.number, numbers))
+            for part in figure.parts:
+                if drawing.of == part.id or drawing.of in group_path(figure, part.group):
+                    found[part.id] = (*found.get(part.id, ()), switch)
+    return found

@@ -1,0 +1,78 @@
+"""One evaluated moment, and the bytes in which it goes to a browser."""
+
+from __future__ import annotations
+
+import struct
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.evaluate.items import DrawItem
+from kunstgriff.evaluate.switching import share_of
+
+Floats32 = NDArray[np.float32]
+HEAD = struct.Struct("<I")  # how many sections follow
+SECTION = struct.Struct("<12s4sII")  # name, type of number, first byte, how many numbers
+LETTERS = {np.dtype(np.float32): b"f32", np.dtype(np.uint32): b"u32", np.dtype(np.uint8): b"u8"}
+
+
+@dataclass
+class Frame:
+    """One evaluated moment. Arrays belong to the state and are overwritten by its next evaluation.
+
+    `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
+    `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows;
+    `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items
+    among those of the program; `amounts` (k,) tells how far each switch is on.
+    """
+
+    matrices: NDArray[np.float64]
+    vertices: Floats32
+    items: tuple[DrawItem, ...]
+    amounts: Floats32
+    order: tuple[int, ...]
+    placings: NDArray[np.float64]
+
+    def opacity(self, item: DrawItem) -> float:
+        """How opaque an item is now: its own opacity by all its switches."""
+        return item.opacity * self.share(item.switches)
+
+    def share(self, switches: tuple[int, ...]) -> float:
+        """How far all of these switches are on together, in [0, 1]."""
+        return share_of(switches, self.amounts)
+
+    @property
+    def sections(self) -> dict[str, NDArray[Any]]:
+        """What of it a browser is sent, by name."""
+        return {
+            "matrices": self.matrices.astype(np.float32),
+            "vertices": self.vertices,
+            "amounts": self.amounts,
+            "order": _numbers(self.order),
+            "placings": self.placings.astype(np.float32),
+        }
+
+
+@lru_cache(maxsize=64)
+def _numbers(order: tuple[int, ...]) -> NDArray[np.uint32]:
+    return np.array(order, np.uint32)
+
+
+def packed(head: bytes, sections: Mapping[str, NDArray[Any]]) -> bytes:
+    """Sections as bytes behind a `head` of a length that is a multiple of four.
+
+    After the head comes how many sections there are and for each its name (12 bytes), the type of its numbers (4
+    bytes: `f32`, `u32`, `u8`; little endian), the byte at which it begins and how many numbers it has. A reader goes by
+    names, so that one more section breaks none. One of bytes comes last, since the others begin at multiples of four.
+    """
+    start = len(head) + HEAD.size + len(sections) * SECTION.size
+    table, parts = [head, HEAD.pack(len(sections))], []
+    for name, numbers in sections.items():
+        table.append(SECTION.pack(name.encode(), LETTERS[numbers.dtype], start, numbers.size))
+        parts.append(numbers.data if numbers.flags.c_contiguous else numbers.tobytes())
+        start += numbers.nbytes
+    return b"".join((*table, *parts))

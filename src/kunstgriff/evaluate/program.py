@@ -1,0 +1,320 @@
+"""The program of a figure: all that posing it needs, sorted once into flat arrays and never changed after.
+
+Stages take part by what they bring: a `Geometry` for each kind of binding, `Extra` nets, `Nodes` that each do one thing
+in an evaluation, `Drawer`s that add to the draw list and `DrawPass`es that change what is there. Nothing here knows
+which stages there are. Nodes say what they read and write, and a figure's are put in order once for it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
+from typing import TYPE_CHECKING, Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.evaluate.items import DrawItem
+from kunstgriff.evaluate.posing import Channels
+from kunstgriff.evaluate.switching import Board, Reading, Rule, Showing, ordering
+from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.schedule import scheduled
+from kunstgriff.figure.stage import Stages, of_stages, stages
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.treatments import Switch
+
+if TYPE_CHECKING:
+    from kunstgriff.evaluate.state import RigState
+
+Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
+Ints32 = NDArray[np.int32]
+
+TURN = "turn"  # of the bones, held within their limits
+MATRICES = "matrices"  # and all else that forward kinematics fills
+
+
+def vertices_of(ref: str) -> str:
+    """What a node reads or writes that has to do with a part's vertices, or an extra net's: as it is deformed."""
+    return f"vertices {ref}"
+
+
+def placed_of(ref: str) -> str:
+    """The same as it is seen: posed by itself on top of what it follows."""
+    return f"placed {ref}"
+
+
+class Node(Protocol):
+    """One thing to do in an evaluation. It changes the state's buffers only, and allocates nothing big."""
+
+    @property
+    def reads(self) -> frozenset[str]: ...
+    @property
+    def writes(self) -> frozenset[str]: ...
+    def run(self, rig: RigState) -> None: ...
+
+
+@dataclass(frozen=True)
+class Geometry:
+    """A part's vertices as bound: `vertices` (n, 2) figure space, `triangles` (m, 3), `bones` (n, 4) indices into the
+    figure's bones with `weights` (n, 4), strongest first; -1 bones at weight 0 mean standing still. `uv` (n, 2) are
+    picture coordinates in [0, 1], those of the vertices' own places unless given; `rigidity` (n,) is the share of
+    rigid blending, none unless given."""
+
+    vertices: Floats32
+    triangles: Ints32
+    bones: Ints32
+    weights: Floats32
+    uv: Floats32 | None = None
+    rigidity: Floats32 | None = None
+
+
+@dataclass(frozen=True)
+class Block:
+    """Where the vertices of a part, or of an extra net that goes with it, lie in the packed buffer."""
+
+    part: Part
+    start: int
+    count: int
+    triangles: Ints32
+
+
+Drawn = tuple[float, DrawItem, Ints32]  # depth (a part's own is its index), what is drawn, its triangles
+
+
+@dataclass(frozen=True)
+class GeometryBuilder:
+    """How a `kind` of binding becomes vertices."""
+
+    kind: str
+    build: Callable[[Figure, Part, dict[str, int], Stores], Geometry]
+
+
+@dataclass(frozen=True)
+class ExtraGeometry:
+    """Vertices that are no part's own: each with a reference, the part it is of and its geometry."""
+
+    build: Callable[[Figure, dict[str, int], Stores], Iterable[tuple[str, Part, Geometry]]]
+
+
+@dataclass(frozen=True)
+class Nodes:
+    """What a stage does in an evaluation of a figure."""
+
+    make: Callable[[Build, Figure, Stores], Iterable[Node]]
+
+
+@dataclass(frozen=True)
+class Drawer:
+    """A source of draw items."""
+
+    draw: Callable[[Build, Figure, Stores], Iterable[Drawn]]
+
+
+@dataclass(frozen=True)
+class DrawPass:
+    """A change to what is drawn: all entries in, all out. What it `reads` and `writes` says which come first."""
+
+    run: Callable[[Build, Figure, Stores, list[Drawn]], list[Drawn]]
+    reads: frozenset[str] = frozenset()
+    writes: frozenset[str] = frozenset()
+
+
+@of_stages
+def _passes(there: Stages) -> tuple[DrawPass, ...]:
+    order, circles = scheduled(there.all(DrawPass))
+    if circles:
+        raise TypeError("Changes to what is drawn wait for each other in a circle.")
+    return order
+
+
+@of_stages
+def _builders(there: Stages) -> dict[str, GeometryBuilder]:
+    return {one.kind: one for one in there.all(GeometryBuilder)}
+
+
+@dataclass(frozen=True)
+class Skeleton:
+    """The bones of a figure at rest: `parents` (n,), `joints` and `tips` (n, 2) px, `directions` (n,) rad."""
+
+    index: dict[str, int]
+    parents: Ints32
+    joints: Floats
+    tips: Floats
+    directions: Floats
+
+    @classmethod
+    def of(cls, figure: Figure) -> Skeleton:
+        index = {bone.id: number for number, bone in enumerate(figure.bones)}
+        joints = np.array([bone.joint for bone in figure.bones], np.float64).reshape(-1, 2)
+        tips = np.array([bone.tip for bone in figure.bones], np.float64).reshape(-1, 2)
+        parents = np.array([index[one.parent] if one.parent else -1 for one in figure.bones], np.int32)
+        return cls(index, parents, joints, tips, np.arctan2(tips[:, 1] - joints[:, 1], tips[:, 0] - joints[:, 0]))
+
+
+@dataclass(frozen=True)
+class Nets:
+    """All vertices of a figure at rest, one block after another: `rest`, `uv` (n, 2), the `bones` they follow with
+    their `weights` (n, 4), the share of rigid blending (n,)."""
+
+    blocks: dict[str, Block]
+    rest: Floats32
+    uv: Floats32
+    bones: Ints32
+    weights: Floats32
+    rigidity: Floats32
+
+    @classmethod
+    def of(cls, figure: Figure, bone_index: dict[str, int], stores: Stores) -> Nets:
+        builders = _builders()
+        shaped = [
+            (part.id, part, builders[part.binding.kind].build(figure, part, bone_index, stores))
+            for part in figure.parts
+        ]
+        shaped += [one for extra in stages().all(ExtraGeometry) for one in extra.build(figure, bone_index, stores)]
+        blocks, start = {}, 0
+        for ref, part, shape in shaped:
+            blocks[ref] = Block(part, start, len(shape.vertices), shape.triangles + start)
+            start += len(shape.vertices)
+        uv = [
+            (shape.vertices - np.array(part.place)) / np.array(part.size) if shape.uv is None else shape.uv
+            for _, part, shape in shaped
+        ]
+        rigidity = [
+            np.zeros(len(shape.vertices), np.float32) if shape.rigidity is None else shape.rigidity
+            for _, _, shape in shaped
+        ]
+        return cls(
+            blocks=blocks,
+            rest=_floats([shape.vertices for _, _, shape in shaped], 2),
+            uv=_floats(uv, 2),
+            bones=_floats([shape.bones for _, _, shape in shaped], 4).astype(np.int32),
+            weights=_floats([shape.weights for _, _, shape in shaped], 4),
+            rigidity=np.concatenate([np.zeros(0, np.float32), *rigidity]),
+        )
+
+
+@dataclass
+class Build:
+    """A program being made: what stages go by and add to."""
+
+    figure: Figure
+    skeleton: Skeleton
+    nets: Nets
+    readings: list[Reading | Showing] = field(default_factory=list)
+    rules: list[Rule] = field(default_factory=list)
+    pool: list[Ints32] = field(default_factory=list)
+
+    def switched(self, switch: Switch | None, until: bool = False) -> tuple[int, ...]:
+        """The number of a switch, as the switches of an item; none where it is always on."""
+        if switch is None:
+            return ()
+        bone = self.skeleton.index[switch.bone]
+        return (self.number_of(Reading(bone, int(self.skeleton.parents[bone]), switch, until)),)
+
+    def number_of(self, reading: Reading | Showing) -> int:
+        """The number of what is read; the same one is kept once."""
+        if reading not in self.readings:
+            self.readings.append(reading)
+        return self.readings.index(reading)
+
+    def pooled(self, item: DrawItem, faces: Ints32) -> DrawItem:
+        """The item with its triangles (m, 3) laid into the program's."""
+        first = sum(one.size for one in self.pool)
+        self.pool.append(faces.reshape(-1))
+        return replace(item, first=first, count=faces.size)
+
+
+@dataclass(frozen=True)
+class RigProgram:
+    """A figure ready to be posed by any number of states at once (`evaluate.state`)."""
+
+    figure: Figure
+    skeleton: Skeleton
+    nets: Nets
+    channels: Channels
+    indices: Ints32
+    items: tuple[DrawItem, ...]
+    board: Board
+    rules: tuple[Rule, ...]
+    nodes: tuple[Node, ...]
+
+    @property
+    def blocks(self) -> dict[str, Block]:
+        return self.nets.blocks
+
+    @property
+    def rest(self) -> Floats32:
+        return self.nets.rest
+
+    @property
+    def bone_index(self) -> dict[str, int]:
+        return self.skeleton.index
+
+    @cached_property
+    def posable(self) -> frozenset[str]:
+        """The ids of all that can be posed: bones, parts, groups."""
+        return frozenset(one.id for some in (self.figure.bones, self.figure.parts, self.figure.groups) for one in some)
+
+    @cached_property
+    def drawn(self) -> frozenset[str]:
+        """The ids of what can be posed by itself: parts and groups."""
+        return frozenset(one.id for some in (self.figure.parts, self.figure.groups) for one in some)
+
+    def order(self, amounts: Floats32) -> tuple[int, ...]:
+        """The numbers of the items as they are painted, back to front, with switches on by `amounts` (k,)."""
+        return self._ordered(amounts) if self.rules else self._as_listed
+
+    def listed(self, order: tuple[int, ...]) -> tuple[DrawItem, ...]:
+        """The items in an order."""
+        return self._listed(order) if self.rules else self.items
+
+    @cached_property
+    def _as_listed(self) -> tuple[int, ...]:
+        return tuple(range(len(self.items)))
+
+    @cached_property
+    def _ordered(self) -> Callable[[Floats32], tuple[int, ...]]:
+        return ordering([item.anchor for item in self.items], self.rules)
+
+    @cached_property
+    def _listed(self) -> Callable[[tuple[int, ...]], tuple[DrawItem, ...]]:
+        return lru_cache(maxsize=64)(lambda order: tuple(self.items[k] for k in order))
+
+
+def compile_program(figure: Figure, stores: Stores) -> RigProgram:
+    """Sort a figure into its program. Raises Missing when a store lacks an array."""
+    skeleton = Skeleton.of(figure)
+    build = Build(figure, skeleton, Nets.of(figure, skeleton.index, stores))
+    drawn = sorted(
+        (entry for one in stages().all(Drawer) for entry in one.draw(build, figure, stores)), key=lambda entry: entry[0]
+    )
+    for one in _passes():
+        drawn = one.run(build, figure, stores, drawn)
+    items = tuple(build.pooled(item, faces) for _, item, faces in drawn)
+    nodes, _ = scheduled([node for one in stages().all(Nodes) for node in one.make(build, figure, stores)])
+    return RigProgram(
+        figure=figure,
+        skeleton=skeleton,
+        nets=build.nets,
+        channels=Channels.of(figure),
+        indices=np.concatenate(build.pool).astype(np.int32) if build.pool else np.zeros(0, np.int32),
+        items=items,
+        board=Board.of(build.readings),
+        rules=tuple(build.rules),
+        nodes=nodes,
+    )
+
+
+def turned_by(program: RigProgram, bone: Bone, matrices: Floats) -> float:
+    """How far a bone is really turned against its parent, degrees clockwise: soft limits take some of a turn."""
+    index = program.bone_index
+    turns = [math.atan2(*matrices[index[ref], [1, 0]]) if ref is not None else 0.0 for ref in (bone.id, bone.parent)]
+    return math.degrees(math.remainder(turns[0] - turns[1], 2 * math.pi))
+
+
+def _floats(arrays: Sequence[NDArray[Any]], width: int) -> Floats32:
+    """Arrays one under another, (n, width) float32."""
+    return np.concatenate([np.zeros((0, width)), *arrays]).astype(np.float32)

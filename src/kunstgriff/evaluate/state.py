@@ -1,0 +1,81 @@
+"""The state of a rig: the buffers in which one bench or one delivery poses a program."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.evaluate.frame import Frame
+from kunstgriff.evaluate.program import RigProgram, compile_program
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.stores import Stores
+
+T = TypeVar("T")
+
+
+class RigState:
+    """One pose of a program, and what it makes of it.
+
+    `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
+    are those of its bones. Forward kinematics fills `matrices`, `angles`, `turns`, `motors` and `stretches`. `placings`
+    (parts and groups, 6) are what each is posed by itself. States of one program do not touch each other.
+    """
+
+    def __init__(self, program: RigProgram) -> None:
+        self.program = program
+        channels = program.channels
+        count = len(program.skeleton.parents)
+        self.values = channels.rest.copy()
+        self.turn, self.move, self.stretch = (
+            channels.seen(self.values, name)[:count] for name in ("turn", "move", "stretch")
+        )
+        self.placed_turn, self.placed_move = (channels.seen(self.values, name)[count:] for name in ("turn", "move"))
+        self.size, self.skew, self.shows = (channels.seen(self.values, name) for name in ("size", "skew", "shows"))
+        self.matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (max(count, 1), 1))[:count]
+        self.angles = np.zeros(count)
+        self.turns: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
+        self.motors: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
+        self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
+        self.placings = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (len(self.placed_turn), 1))
+        self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.holding
+        self.vertices = program.rest.copy()
+        self.stretched = self.placed = False  # whether any bone is stretched, whether anything is posed by itself
+        self.amounts = np.ones(len(program.board), np.float32)
+        self._buffers: dict[int, Any] = {}
+        program.board.read(self.angles, self.stretch, self.shows, self.amounts)
+
+    def buffer(self, owner: object, make: Callable[[], T]) -> T:
+        """What a node of the program needs of its own in this state, made once."""
+        known: T | None = self._buffers.get(id(owner))
+        if known is None:
+            known = self._buffers[id(owner)] = make()
+        return known
+
+    def set_pose(self, pose: Pose) -> None:
+        """Load a pose that names things by id; what it does not name is at rest."""
+        self.program.channels.set(self.values, pose)
+
+    def evaluate(self, pose: Pose | None = None) -> Frame:
+        """Evaluate `pose`, or what is already in the channels."""
+        if pose is not None:
+            self.set_pose(pose)
+        program = self.program
+        for node in program.nodes:
+            node.run(self)
+        program.board.read(self.angles, self.stretch, self.shows, self.amounts)
+        order = program.order(self.amounts)
+        return Frame(self.matrices, self.vertices, program.listed(order), self.amounts, order, self.placings)
+
+    def order(self, amounts: NDArray[np.float32] | None = None) -> tuple[int, ...]:
+        """The numbers of the items as they are painted, back to front: in the pose last evaluated, or with switches on
+        by other `amounts` (k,)."""
+        return self.program.order(self.amounts if amounts is None else amounts)
+
+
+def compile_rig(figure: Figure, stores: Stores) -> RigState:
+    """A figure's program with a state of its own. Raises Missing when a store lacks an array."""
+    return RigState(compile_program(figure, stores))

@@ -1,0 +1,12 @@
+"""The stage where a rig is tried."""
+
+from __future__ import annotations
+
+from kunstgriff.figure.edit import Edits
+from kunstgriff.figure.stage import Stage
+from kunstgriff.trial.poses import ForgetPose, KeepPose
+
+TRIAL = Stage(
+    "trial",
+    (Edits(KeepPose, ForgetPose),),
+)
