@@ -10,18 +10,19 @@ import json
 from dataclasses import replace
 from pathlib import Path
 
-import kunstgriff.stages  # noqa: F401 - registers every edit
 from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.stages import install
 
 HERE = Path(__file__).parent
 
 
 def main() -> None:
+    install()
     for name in ("pell", "pell-2"):  # the second has a striped scarf, a longer forearm and one more mouth
         write_ora(HERE / f"{name}.ora", read_svg(HERE / f"{name}.svg"))
     faulty = read_svg(HERE / "faulty.svg")

@@ -174,8 +174,8 @@ def test_a_rider_stays_on_its_spot_and_turns_with_it():
     assert np.hypot(vx, vy) == pytest.approx(np.hypot(ux, uy), rel=1e-4)
     with pytest.raises(EditRefused, match="itself"):
         apply_edit({"kind": "bind_rider", "parts": ["trunk"], "carrier": "trunk", "spot": spot}, figure, stores)
-    with pytest.raises(EditRefused, match="rides on another"):
-        apply_edit({"kind": "bind_rider", "parts": ["arm"], "carrier": "satchel", "spot": spot}, figure, stores)
+    with pytest.raises(EditRefused, match="“trunk” on “satchel” on “trunk”"):
+        apply_edit({"kind": "bind_rider", "parts": ["trunk"], "carrier": "satchel", "spot": spot}, figure, stores)
 
 
 def test_a_part_that_lies_over_itself_is_painted_child_over_parent_or_as_told():

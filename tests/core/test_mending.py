@@ -61,7 +61,7 @@ def test_layers_named_ink_and_fill_become_one_part_that_knows_both():
     [
         ("sketch, leave out", {"name": "sketch", "left_out": True}),
         ("arm, far", {"name": "far arm"}),
-        ("grin, alternate of mouth", {"name": "grin", "visible": False, "alternate_of": "p1"}),
+        ("grin, alternate of mouth", {"name": "grin", "alternate_of": "p1"}),
         ("head side, facing of mouth", {"name": "head side", "visible": False, "facing_of": "p1"}),
         ("salt, pepper", {"name": "salt, pepper", "visible": True}),
     ],

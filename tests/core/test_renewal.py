@@ -145,6 +145,9 @@ def test_what_was_written_when_a_gusset_was_a_patch_is_still_read(pell):
     laid = apply_edit({"kind": "treat_joints", "joints": [{"bone": bone.id, "way": "patch"}]}, figure, stores)
     assert "gusset" in {one.kind for one in laid.treatments}
     assert apply_edit({"kind": "lay_patch", "bone": bone.id}, figure, stores).treated("gusset")
+    bones = {one.id for one in laid.bones}  # nothing else could be posed then
+    kept = tuple(one.model_copy(update={"pose": one.pose.restricted_to(bones)}) for one in laid.poses)
+    laid = laid.replace(poses=kept)
     old = version_1(laid)
     assert "patch" in {one["kind"] for one in old["treatments"]}
     assert Figure.model_validate_json(json.dumps(old)) == laid

@@ -269,7 +269,9 @@ def test_covers_down_a_chain_keep_their_order_and_the_outline_its_width_to_the_f
     )  # fmt: skip
     names = {part.id: part.name for part in figure.parts}
     anchors = {"arm 2": "upper arm", "arm 3": "forearm"}
-    order = [names.get(item.id) or f"cover over {names[item.anchor]}" for item in compile_rig(figure, stores).program.items]
+    order = [
+        names.get(item.id) or f"cover over {names[item.anchor]}" for item in compile_rig(figure, stores).program.items
+    ]
     assert order == ["hand", "forearm", "cover over forearm", "upper arm", "cover over upper arm"]
     for bone in figure.bones[1:]:
         seam = read_seam(figure, stores, bone, painter(), step=30)

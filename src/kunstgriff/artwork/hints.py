@@ -3,7 +3,7 @@
     ink of near arm, fill of near arm       two halves of one part, “near arm”
     arm, near   (far, left, right)          the side, put in front: “near arm”
     sketch, leave out                       kept with the figure, takes no part in it
-    smile, alternate of mouth               a drawing to swap with “mouth”; hidden at first
+    smile, alternate of mouth               a drawing to swap with “mouth”: both are put into one set
     head side, facing of head               another side of “head”; hidden at first
 
 >>> hints_in("Forearm, far").name

@@ -16,6 +16,7 @@ from kunstgriff.artwork.meetings import Meeting, Reading, boxes_touch, meetings,
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.findings import Finding, Remedy, about
 from kunstgriff.figure.model import Figure, Part, Point
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Beside, Stores
 
 GAP_TURN = 60.0  # degrees a limb should turn without a gap; most joints turn further (AAOS 1965, from memory)
@@ -94,7 +95,8 @@ def lines_differ(figure: Figure, stores: Stores) -> Iterator[Finding]:
 
 def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Lower parts whose edge is cut along the outline of the part before them, with nothing painted underneath."""
-    shown = [part for part in figure.parts if part.is_shown]
+    aside = waiting(figure)
+    shown = [part for part in figure.parts if part.is_shown and part.id not in aside]
     facts = facts_of_all(figure, stores)
     joined = {frozenset((one.child.id, one.parent.id)) for one, _ in limbs(figure, stores)}
     for place, upper in enumerate(shown):

@@ -9,7 +9,7 @@ import numpy as np
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.artwork.meetings import suggested_pivot
-from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_group, need_part, these
 from kunstgriff.figure.model import Figure, Ink, Point
 from kunstgriff.figure.stores import Stores
 
@@ -28,6 +28,25 @@ class SetPivot(Edit):
 
     def told(self, figure: Figure) -> str:
         return f"pivot of {need_part(figure, self.part).name}"
+
+
+class SetGroupPivot(Edit):
+    """Say where a group turns when it is posed by itself.
+
+    It is a point of figure space; without one, it turns at its bone's joint, or about its middle.
+    """
+
+    kind: Literal["set_group_pivot"] = "set_group_pivot"
+    group: str
+    to: Point | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        group = need_group(figure, self.group)
+        after = group.model_copy(update={"pivot": self.to})
+        return figure.replace(groups=tuple(after if one.id == group.id else one for one in figure.groups))
+
+    def told(self, figure: Figure) -> str:
+        return f"pivot of {need_group(figure, self.group).name}"
 
 
 class SuggestPivots(Edit):

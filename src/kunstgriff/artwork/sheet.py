@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from kunstgriff.artwork.blending import REACHES_PAST, laid, premultiplied, straightened
 from kunstgriff.artwork.hints import Hints, hints_in
 from kunstgriff.artwork.looks import tinted
+from kunstgriff.artwork.sets import set_from_kin
 from kunstgriff.figure.budget import Budget, budget, drawing_on
 from kunstgriff.figure.edit import free_name
 from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Apart, Blend, Figure, Group, Part, Sheet
@@ -279,13 +280,14 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
             )
         )
         next_id += 1
-    return Figure(
+    figure = Figure(
         name=name[:80],
         sheet=Sheet(width=sheet.size[0], height=sheet.size[1], standing_point=standing_point, scale=sheet.scale),
         next_id=next_id,
         groups=tuple(groups.values()),
         parts=tuple(_with_kin(parts, pieces, sheet.notices)),
     )
+    return set_from_kin(figure, stores)
 
 
 def layer_of_part(part: Part, corner: tuple[float, float], stores: Stores) -> Layer:

@@ -18,9 +18,10 @@ from kunstgriff.artwork.joint_checks import cut_away, limb_ends, lines_differ
 from kunstgriff.artwork.looks import BlendParts, LockParts, PaintGroup, TintParts
 from kunstgriff.artwork.mending import EraseStrays, FillHoles, GrowUnder, HardenEdges, MakeCap, RedrawLine, SplitIslands
 from kunstgriff.artwork.merging import JoinInkAndFill, MergeParts
-from kunstgriff.artwork.pivots import PickInk, SetInks, SetPivot, SuggestPivots
+from kunstgriff.artwork.pivots import PickInk, SetGroupPivot, SetInks, SetPivot, SuggestPivots
 from kunstgriff.artwork.remaking import TurnPart
 from kunstgriff.artwork.renewing import RenewSheet
+from kunstgriff.artwork.sets import AddToSet, DissolveSet, MakeSet, OrderSet, TakeFromSet, hidden_alternates
 from kunstgriff.artwork.straight import LeaveCurved, Straighten, straighten_anew
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.findings import Check
@@ -64,9 +65,16 @@ ARTWORK = Stage(
             RenewSheet,
             Straighten,
             LeaveCurved,
+            MakeSet,
+            AddToSet,
+            TakeFromSet,
+            DissolveSet,
+            OrderSet,
+            SetGroupPivot,
         ),
         Check(meaningless_names),
         Check(sides_not_told_apart),
+        Check(hidden_alternates),
         Check(off_the_sheet),
         Check(odd_layers),
         Check(curved_strips),

@@ -11,9 +11,10 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.binding.contained import bound
 from kunstgriff.binding.weighing import Wish, weigh
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
 from kunstgriff.figure.model import Binding, Bone, Figure, Part, Point, Rider, Rigid, Unbound, Weighted
 from kunstgriff.figure.renewal import set_up_alike
+from kunstgriff.figure.sets import set_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.along import middle_of
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
@@ -202,3 +203,53 @@ def _alike(
     zones = tuple(zone.model_copy(update={"bone": bones.get(zone.bone, zone.bone)}) for zone in binding.zones)
     wish = Wish.as_bound(binding).model_copy(update={"zones": zones})
     return weigh(figure, other, influences, wish, stores).model_copy(update={"mush": binding.mush})
+
+
+class SetUpAlike(Edit):
+    """Set drawings up as one of their set is: bound alike, with the treatments that it has at its joints.
+
+    Without `drawings` all others of its set are. They lie where they were drawn; each drawing is one part.
+    """
+
+    kind: Literal["set_up_alike"] = "set_up_alike"
+    like: str
+    drawings: PartKeys | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        like = need_part(figure, self.like)
+        for ref in self._others(figure, like):
+            other = need_part(figure, ref)
+            if other.id == like.id:
+                raise EditRefused(f"“{like.name}” cannot be set up as itself.")
+            binding = _in_place(figure, like, other, stores)
+            figure = with_parts(figure, {other.id: bound(other, binding) if binding is not None else other})
+            bones = {bone.id: bone.id for bone in figure.bones}
+            parts = {part.id: part.id for part in figure.parts if part.id != other.id} | {like.id: other.id}
+            figure = set_up_alike(figure, bones, parts, stores)
+        return figure
+
+    def _others(self, figure: Figure, like: Part) -> list[str]:
+        if self.drawings is not None:
+            return [need_part(figure, key).id for key in self.drawings]
+        group = set_of(figure, like.id)
+        if group is None:
+            raise EditRefused(f"“{like.name}” is in no set; say which parts shall be set up as it is.")
+        parts = {part.id for part in figure.parts}
+        found = [one.of for one in group.drawings if one.of != like.id and one.of in parts]
+        if not found:
+            raise EditRefused(f"No other drawing of “{group.name}” is one part.")
+        return found
+
+    def told(self, figure: Figure) -> str:
+        return f"set up as {need_part(figure, self.like).name}"
+
+
+def _in_place(figure: Figure, like: Part, other: Part, stores: Stores) -> Binding | None:
+    """The binding of a part for another one that is drawn where it is; None where it follows nothing."""
+    binding = like.binding
+    if isinstance(binding, Unbound):
+        return None
+    if isinstance(binding, Rigid | Rider):
+        return binding
+    bones = [bone for bone in figure.bones if bone.id in binding.influences]
+    return weigh(figure, other, bones, Wish.as_bound(binding), stores).model_copy(update={"mush": binding.mush})

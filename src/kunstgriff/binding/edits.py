@@ -205,8 +205,6 @@ class BindRider(Edit):
         by_bone = any(self.carrier in (bone.id, bone.name) for bone in figure.bones)
         if by_part and not (by_bone and self.spot is None):
             carrier = need_part(figure, self.carrier)
-            if isinstance(carrier.binding, Rider):
-                raise EditRefused(f"“{carrier.name}” rides on another part itself; choose the part that carries it.")
             if self.spot is None:
                 raise EditRefused("Say on which spot of the part it rides.")
             ref, spot = carrier.id, self.spot
@@ -216,15 +214,26 @@ class BindRider(Edit):
         changed = {}
         for key in self.parts:
             part = need_part(figure, key)
-            if part.id == ref:
-                raise EditRefused(f"“{part.name}” cannot ride on itself.")
-            if any(isinstance(other.binding, Rider) and other.binding.carrier == part.id for other in figure.parts):
-                raise EditRefused(f"“{part.name}” carries another part and so cannot ride itself.")
+            _need_no_circle(figure, part, ref)
             changed[part.id] = bound(part, Rider(carrier=ref, spot=spot, turning=self.turning, pivot=self.pivot))
         return with_parts(figure, changed)
 
     def told(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to ride on {_name(figure, self.carrier)}")
+
+
+def _need_no_circle(figure: Figure, part: Part, carrier: str) -> None:
+    """Raises EditRefused where a part rides on one that, through others or at once, rides on it."""
+    way = [part.name]
+    ref: str | None = carrier
+    while ref is not None:
+        one = figure.part(ref)
+        if one is None:
+            return
+        way.append(one.name)
+        if one.id == part.id:
+            raise EditRefused("Nothing can ride on itself: " + " on ".join(f"“{name}”" for name in way) + ".")
+        ref = one.binding.carrier if isinstance(one.binding, Rider) else None
 
 
 def _name(figure: Figure, key: str) -> str:
@@ -282,10 +291,8 @@ class FollowAgain(Edit):
             kept = next((one for one in part.shelved if one.kind == self.way), None)
             if kept is None:
                 raise EditRefused(f"“{part.name}” was never bound that way.")
-            if isinstance(kept, Rider) and any(
-                isinstance(other.binding, Rider) and other.binding.carrier == part.id for other in figure.parts
-            ):
-                raise EditRefused(f"“{part.name}” carries another part by now and so cannot ride itself.")
+            if isinstance(kept, Rider):
+                _need_no_circle(figure, part, kept.carrier)
             changed[part.id] = bound(part, kept)
         return with_parts(figure, changed)
 

@@ -11,7 +11,7 @@ from kunstgriff.binding.column_edits import (
     PruneWeights,
     SwapBones,
 )
-from kunstgriff.binding.copying import CopySetup
+from kunstgriff.binding.copying import CopySetup, SetUpAlike
 from kunstgriff.binding.edits import (
     BindFigure,
     BindNearest,
@@ -63,6 +63,7 @@ BINDING = Stage(
             SwapBones,
             MergeInfluence,
             CopySetup,
+            SetUpAlike,
             BindRigid,
             BindWeighted,
             BindFigure,

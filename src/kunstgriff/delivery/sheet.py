@@ -28,6 +28,7 @@ from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.seams import seam_angles
@@ -53,10 +54,13 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     }
     if pose.at_rest:
         corner = (-figure.sheet.standing_point[0], -figure.sheet.standing_point[1])
-        standing_by = {one.part for one in figure.treated("stand_in") if not one.switch.at_rest}
+        standing_by = {one.part for one in figure.treated("stand_in") if not one.switch.at_rest} | waiting(figure)
+        names = {part.id: part.name for part in figure.parts}
         for part in figure.parts:
             layer = layer_of_part(part, corner, stores)
             name = f"{part.name}, leave out" if part.left_out else part.name
+            if part.id in standing_by and part.alternate_of in names:
+                name = f"{name}, alternate of {names[part.alternate_of]}"
             visible = layer.visible and part.id not in standing_by
             sheet.layers.append(replace(layer, name=name, visible=visible, groups=paths.get(part.group or "", ())))
         return sheet
@@ -65,6 +69,8 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     view = sheet_view(figure)
     for number, item in enumerate(frame.items):
         progress(number, len(frame.items), "painting the layers")
+        if frame.opacity(item) <= 0:
+            continue
         alone = replace(frame, items=(replace(item, blend="normal", layers=()),))
         part = rig.program.blocks[item.part].part
         name = part.name if item.variant == "full" else f"{part.name} {WORDS[item.variant]}"

@@ -29,6 +29,7 @@ from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.bent import Bent
@@ -121,7 +122,7 @@ class JointReader:
         assert parent is not None
         self.figure, self.stores, self.bone, self.parent, self.painter = figure, stores, bone, parent, painter
         self.rig: RigState = compile_rig(figure, stores)
-        self.parts = {part.id for part in figure.parts if part.is_shown and self._bends(part)}
+        self.parts = {part.id for part in figure.parts if part.is_shown and self._bends(part)} - waiting(figure)
         if not self.parts:
             raise EditRefused(f"No part follows “{bone.name}” or “{parent.name}”; bind one first.")
         self.items = tuple(item for item in self.rig.program.items if item.part in self.parts)

@@ -13,6 +13,7 @@ import numpy as np
 from kunstgriff.binding.bending import WIDEST
 from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.model import Bone, Figure, Part, Tolerances
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import hides_line
 from kunstgriff.paint.painter import Painter
@@ -144,7 +145,8 @@ def seam_of(
     """A seam from its readings in any order; `sizes` are half the limb's width and the line's, px. It is judged at each
     angle, or at one `only`."""
     readings = tuple(sorted(readings, key=lambda one: one.angle))
-    done = [one for one in figure.treatments if hides_line(one, bone.id)]
+    aside = waiting(figure)
+    done = [one for one in figure.treatments if hides_line(one, bone.id) and not one.used_parts & aside]
     # what hides the line says that none should be seen, unless a person said otherwise
     melts = (bool(done) and figure.said_of(bone.id) is None) or melts_at(figure, bone, stores)
     treated = ", ".join(dict.fromkeys(one.kind for one in done))

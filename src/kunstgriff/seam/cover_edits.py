@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.sets import in_place_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Cover, Inks, Reach, Softness
 from kunstgriff.seam.cap import round_end, without_caps
@@ -71,7 +72,11 @@ class LayCover(Edit):
             figure,
             cover,
             stores,
-            lambda one: isinstance(one, Cover) and (one.bone, one.source) == (bone.id, source.id),
+            lambda one: (
+                isinstance(one, Cover)
+                and (one.bone, one.source) == (bone.id, source.id)
+                and not in_place_of(figure, one.used_parts, cover.used_parts)
+            ),
         )
 
     def told(self, figure: Figure) -> str:

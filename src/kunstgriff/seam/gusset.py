@@ -21,6 +21,7 @@ from kunstgriff.evaluate.items import Mask, item_of, layers_around
 from kunstgriff.evaluate.program import Build, Drawn, Geometry
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Share
+from kunstgriff.figure.sets import in_place_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Gusset, Inks, Line, Reach, Softness
 from kunstgriff.seam.drawn import bare_picture, drawn, fill_picture, near_joint, nearness, triangles_near
@@ -193,7 +194,16 @@ class LayGusset(Edit):
         )
         if self.cut is None:
             gusset = gusset.model_copy(update={"cut": _round_end(figure, gusset, bone, stores)})
-        return with_treatment(figure, gusset, stores, lambda known: isinstance(known, Gusset) and known.bone == bone.id)
+        return with_treatment(
+            figure,
+            gusset,
+            stores,
+            lambda known: (
+                isinstance(known, Gusset)
+                and known.bone == bone.id
+                and not in_place_of(figure, known.used_parts, gusset.used_parts)
+            ),
+        )
 
     def told(self, figure: Figure) -> str:
         return f"gusset at {need_bone(figure, self.bone).name}"

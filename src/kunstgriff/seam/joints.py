@@ -22,6 +22,7 @@ from kunstgriff.artwork.limbs import half_width as limb_half_width
 from kunstgriff.artwork.outline import part_outline, part_solid, polygons_of
 from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.model import Bone, Figure, MeetingKind, Part, Rigid, Weighted
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.sides import without_side, words_of
 from kunstgriff.figure.stores import Beside, Stores
 
@@ -242,10 +243,11 @@ def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores, but: Part | Non
     """The visible part that follows bone `ref`, most of all or at the joint of `at`, and has that joint deepest inside
     its outline.
 
-    Those that stand in for others do not count, nor one that is left out by `but`.
+    Those that stand in for others do not count, nor drawings of a set that another shows in place of, nor one that
+    is left out by `but`.
     """
     best: tuple[float, Part] | None = None
-    standing_in = {one.part for one in figure.treated("stand_in")}
+    standing_in = {one.part for one in figure.treated("stand_in")} | waiting(figure)
     for part in figure.parts:
         if not part.is_shown or part.id in standing_in or (but is not None and part.id == but.id):
             continue

@@ -78,6 +78,10 @@ def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str
     """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing; what was laid
     by hand lies on the other part as on the one."""
     for one in figure.treatments:
+        if all(parts.get(ref) == ref for ref in one.used_parts) and all(
+            bones.get(ref) == ref for ref in one.used_bones
+        ):
+            continue  # it is there
         whole = one.used_bones <= bones.keys() and one.used_parts <= parts.keys()
         if isinstance(one, Cover) and whole:
             edit = LayCover(

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Point, Value
+from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Order, hides_line
@@ -85,7 +86,9 @@ def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None
     EditRefused where it cannot be."""
     if to is not None:
         figure = with_joint_at(figure, need_bone(figure, ref), to, stores)
-    figure = figure.replace(treatments=tuple(one for one in figure.treatments if not hides_line(one, ref)))
+    aside = waiting(figure)
+    kept = tuple(one for one in figure.treatments if one.used_parts & aside or not hides_line(one, ref))
+    figure = figure.replace(treatments=kept)
     figure = without_caps(figure, caps_at(figure, ref), stores)
     if way == BLENDED:
         figure = BlendWidths(bone=ref).apply(figure, stores)
@@ -113,7 +116,8 @@ def _as_they_lie(figure: Figure, bone: Bone, stores: Stores) -> list[tuple[str, 
 
 def way_now(figure: Figure, ref: str) -> Way | None:
     """How a bone's joint is treated; None where it is in several ways."""
-    laid: set[str] = {one.kind for one in figure.treatments if hides_line(one, ref)}
+    aside = waiting(figure)
+    laid: set[str] = {one.kind for one in figure.treatments if hides_line(one, ref) and not one.used_parts & aside}
     if caps := caps_at(figure, ref):
         laid.add("cap" if all(one.widens is None for one in caps) else "blend")
     return next((way for way, kinds in KINDS.items() if laid == kinds), None)
