@@ -29,7 +29,7 @@ def rows(hand):
 
 def selected(hand):
     return hand.script(
-        "const b = document.body._x_dataStack[0]; return [b.bones.map((id) => b.boneName(id)), b.parts.map((id) => b.partName(id))]"
+        "const { page, selection } = kunstgriff.bench; return [selection.bones.map((id) => page.boneName(id)), selection.parts.map((id) => page.partName(id))]"
     )
 
 

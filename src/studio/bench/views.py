@@ -40,12 +40,17 @@ def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> 
     return revision_id
 
 
+STAGES = ("artwork", "bones", "binding", "seams", "follow", "delivery")  # each a folder of templates and of scripts
+
+
 @login_required
 @require_GET
 @ensure_csrf_cookie
 def bench(request: HttpRequest, figure_id: int) -> HttpResponse:
     figure = get_object_or_404(Figure.objects.seen_by(request.user).defer("head__document"), pk=figure_id)
-    return render(request, "bench/bench.html", {"figure": figure})
+    return render(
+        request, "bench/bench.html", {"figure": figure, "stages": [f"bench/{one}/card.html" for one in STAGES]}
+    )
 
 
 @login_required

@@ -1,15 +1,18 @@
 // Dropping artwork: upload, then watch the import job until it opens on the bench or says why not.
-import { post, fetchJson } from '../bench/api.js';
+import { post, fetchJson } from '../bench/page/api.js';
 
-const form = document.getElementById('drop');
-const input = document.getElementById('art');
+const form = /** @type {HTMLFormElement} */ (document.getElementById('drop'));
+const input = /** @type {HTMLInputElement} */ (document.getElementById('art'));
 const state = document.getElementById('drop-state');
-const bar = document.getElementById('drop-progress');
+const bar = /** @type {HTMLProgressElement} */ (document.getElementById('drop-progress'));
 const stop = document.getElementById('drop-stop');
 let job = null;
 
 input.addEventListener('change', () => input.files[0] && send(input.files[0]));
-form.addEventListener('dragover', (event) => { event.preventDefault(); form.classList.add('over'); });
+form.addEventListener('dragover', (event) => {
+  event.preventDefault();
+  form.classList.add('over');
+});
 form.addEventListener('dragleave', () => form.classList.remove('over'));
 form.addEventListener('drop', (event) => {
   event.preventDefault();
@@ -23,9 +26,13 @@ async function send(file) {
   const body = new FormData(form);
   body.set('art', file);
   const answer = await fetchJson(form.action, { method: 'POST', body });
-  if (!answer.ok) { state.textContent = answer.data.sentence; return; }
+  if (!answer.ok) {
+    state.textContent = answer.data.sentence;
+    return;
+  }
   job = answer.data;
-  stop.hidden = bar.hidden = false;
+  stop.hidden = false;
+  bar.hidden = false;
   watch();
 }
 
@@ -34,7 +41,15 @@ async function watch() {
   if (answer.ok) job = answer.data;
   bar.value = job.total ? job.done / job.total : 0;
   state.textContent = job.over ? job.sentence : `${job.stage}${job.total ? `, ${job.done} of ${job.total}` : ''}`;
-  if (job.state === 'done') { location.href = job.bench; return; }
-  if (job.over) { stop.hidden = bar.hidden = true; input.value = ''; return; }
+  if (job.state === 'done') {
+    location.href = job.bench;
+    return;
+  }
+  if (job.over) {
+    stop.hidden = true;
+    bar.hidden = true;
+    input.value = '';
+    return;
+  }
   setTimeout(watch, 300);
 }

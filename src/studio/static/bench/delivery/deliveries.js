@@ -1,0 +1,70 @@
+// Deliveries.
+
+import { bench } from '../page/bench.js';
+import { fetchJson, post } from '../page/api.js';
+
+const DELIVERIES = [
+  { ending: 'png', word: 'This pose', button: 'PNG' },
+  { ending: 'webm', word: 'The motion, video with alpha', button: 'WebM' },
+  { ending: 'webp', word: 'The motion, animated picture', button: 'WebP' },
+  { ending: 'glb', word: 'Bones, weights and swing', button: 'glTF' },
+  { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' },
+  { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
+  { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' },
+  { ending: 'zip', word: 'Figure archive', button: 'Archive' },
+];
+
+function jobWords(job) {
+  if (job.state === 'done') return `done, ${(job.size / 1024).toFixed(0)} KB`;
+  return job.over ? job.state : job.total ? `${job.stage}, ${job.done} of ${job.total}` : job.stage;
+}
+
+export const deliveries = {
+  deliverySize: { width: '', height: '', rate: '' },
+  jobs: [],
+  jobTimer: 0,
+  get deliveryKinds() {
+    return DELIVERIES;
+  },
+  get figureRate() {
+    return bench.page.figure ? String(bench.page.figure.rate) : '';
+  },
+  async order(ending) {
+    const pose = bench.posing.posed ? JSON.parse(JSON.stringify(bench.posing.pose)) : {};
+    const answer = await post(`/jobs/deliver/${bench.page.figureId}/`, {
+      ending,
+      pose,
+      motion: bench.playing.motionName,
+      ...this.deliveryAsked(),
+    });
+    if (!answer.ok) {
+      bench.page.warn(answer.data.sentence);
+      return;
+    }
+    this.loadJobs();
+  },
+  /** Size and rate where a person gave them. */
+  deliveryAsked() {
+    const { width, height, rate } = this.deliverySize;
+    const asked = {};
+    if (width && height) asked.size = [Number(width), Number(height)];
+    if (rate) asked.rate = Number(rate);
+    return asked;
+  },
+  async stopJob(id) {
+    await post(`/jobs/${id}/stop/`, {});
+    this.loadJobs();
+  },
+  async loadJobs() {
+    const answer = await fetchJson(`/jobs/of/${bench.page.figureId}/`);
+    if (answer.ok)
+      this.jobs = answer.data.jobs.map((job) => ({
+        ...job,
+        share: job.total ? job.done / job.total : 0,
+        words: jobWords(job),
+      }));
+    clearTimeout(this.jobTimer);
+    if (bench.page.stageKey === 'delivery' && (!answer.ok || this.jobs.some((job) => !job.over)))
+      this.jobTimer = setTimeout(() => this.loadJobs(), 400);
+  },
+};

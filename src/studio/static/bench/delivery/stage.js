@@ -1,0 +1,13 @@
+// The stage where deliveries are made.
+
+import { bench } from '../page/bench.js';
+import { deliveries } from './deliveries.js';
+
+export const DELIVERY = {
+  key: 'delivery',
+  word: 'Delivery',
+  stores: { deliveries },
+  entered() {
+    bench.deliveries.loadJobs();
+  },
+};

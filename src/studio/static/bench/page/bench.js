@@ -1,0 +1,101 @@
+// The stores of the page by name, and what its modules bring: tools, actions, things to do at certain moments.
+
+/**
+ * What a module of the page brings; a stage of the work has a `key` and a `word` as well, and a template card.html.
+ * @typedef {object} Module
+ * @property {string} [key]
+ * @property {string} [word]
+ * @property {Object<string, object>} [stores] Alpine stores, by name
+ * @property {Object<string, object>} [tools] by key
+ * @property {Action[]} [actions]
+ * @property {(tool: (key: string) => object, view: (key: string, word: string, on: boolean) => object) => object[]} [bar]
+ *   the buttons above the sheet
+ * @property {(watch: (read: () => any, then: () => void) => void) => void} [watch] what to do when something changes
+ * @property {(state: any) => void} [taken] what to do with a new state of the figure
+ * @property {() => boolean} [remove] delete what is selected; tells whether anything was
+ * @property {() => void} [entered] what to do when the stage is gone to
+ *
+ * @typedef {object} Common
+ * @property {Module[]} modules
+ * @property {Object<string, any>} toolset
+ * @property {Action[]} actions
+ * @property {(then: () => void) => void} nextTick
+ *
+ * @typedef {object} Action
+ * @property {string} key
+ * @property {string} word for the finder
+ * @property {string} [keys] what to press, in words
+ * @property {string} [press] the key pressed
+ * @property {string} [also] other words it is found by
+ * @property {() => void} act
+ */
+
+/**
+ * The stores by name; a stage that brings another adds its line.
+ * @typedef {object} Stores
+ * @property {typeof import('../artwork/part.js').part} part
+ * @property {typeof import('../artwork/ink.js').ink} ink
+ * @property {typeof import('../artwork/shape.js').shape} shape
+ * @property {typeof import('../artwork/group.js').group} group
+ * @property {typeof import('../artwork/reference.js').reference} reference
+ * @property {typeof import('../artwork/artsheet.js').artsheet} artsheet
+ * @property {typeof import('../binding/binding.js').binding} binding
+ * @property {typeof import('../binding/influences.js').influences} influences
+ * @property {typeof import('../binding/weights.js').weights} weights
+ * @property {typeof import('../binding/mesh.js').mesh} mesh
+ * @property {typeof import('../binding/zones.js').zones} zones
+ * @property {typeof import('../binding/fan.js').fan} fan
+ * @property {typeof import('../bones/bone.js').bone} bone
+ * @property {typeof import('../bones/setup.js').setup} setup
+ * @property {typeof import('../delivery/deliveries.js').deliveries} deliveries
+ * @property {typeof import('../follow/springs.js').springs} springs
+ * @property {typeof import('./page.js').page} page
+ * @property {typeof import('./history.js').history} history
+ * @property {typeof import('./card.js').card} card
+ * @property {typeof import('./selection.js').selection} selection
+ * @property {typeof import('./picking.js').picking} picking
+ * @property {typeof import('./finder.js').finder} finder
+ * @property {typeof import('./findings.js').findings} findings
+ * @property {typeof import('./tree.js').tree} tree
+ * @property {typeof import('./tray.js').tray} tray
+ * @property {typeof import('./opening.js').opening} opening
+ * @property {typeof import('../posing/posing.js').posing} posing
+ * @property {typeof import('../posing/playing.js').playing} playing
+ * @property {typeof import('../seams/seams.js').seams} seams
+ * @property {typeof import('../seams/live.js').liveSeam} liveSeam
+ * @property {typeof import('../seams/trying.js').trying} trying
+ * @property {typeof import('../seams/proposals.js').proposals} proposals
+ * @property {typeof import('../seams/treatments.js').treatments} treatments
+ * @property {typeof import('../seams/underneath.js').underneath} underneath
+ * @property {typeof import('../seams/poses.js').poses} poses
+ * @property {typeof import('../seams/among.js').among} among
+ * @property {typeof import('../sheet/sheet.js').sheet} sheet
+ * @property {typeof import('../sheet/pointer.js').pointer} pointer
+ * @property {typeof import('../sheet/tools.js').tools} tools
+ */
+
+/** @type {Stores & Common} */
+export const bench = /** @type {any} */ ({
+  modules: [],
+  toolset: {},
+  actions: [],
+  nextTick: (then) => queueMicrotask(then),
+});
+
+/**
+ * Put the page together from its modules.
+ * @param {any} Alpine
+ * @param {Module[]} modules
+ */
+export function install(Alpine, modules) {
+  bench.modules = modules;
+  bench.nextTick = Alpine.nextTick;
+  for (const module of modules) {
+    Object.assign(bench.toolset, module.tools);
+    bench.actions.push(...(module.actions || []));
+    for (const [name, store] of Object.entries(module.stores || {})) {
+      Alpine.store(name, store);
+      Object.defineProperty(bench, name, { get: () => Alpine.store(name) });
+    }
+  }
+}

@@ -1,0 +1,46 @@
+// Reading the server's packed arrays (studio/bench/packing.py and live.py).
+
+const KINDS = {
+  float32: Float32Array,
+  float64: Float64Array,
+  uint32: Uint32Array,
+  int32: Int32Array,
+  uint8: Uint8Array,
+};
+
+export function unpack(buffer) {
+  const length = new DataView(buffer).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, length)));
+  const arrays = {};
+  for (const [name, { dtype, shape, offset }] of Object.entries(header)) {
+    const size = shape.reduce((a, b) => a * b, 1);
+    arrays[name] = new KINDS[dtype](buffer, 4 + length + offset, size);
+  }
+  return arrays;
+}
+
+export const NO_FRAME = 0xffffffff;
+export const COLOURS = 0xfffffffe;
+
+const HEAD = 12; // bytes: serial, frame, revision
+const SECTION = 24; // bytes of each entry of the table behind it
+const LETTERS = { f32: Float32Array, u32: Uint32Array, u8: Uint8Array };
+
+function text(buffer, start, length) {
+  return new TextDecoder().decode(new Uint8Array(buffer, start, length)).replace(/\0+$/, '');
+}
+
+/** A message of the live socket: serial, frame, revision, and its sections by name (kunstgriff/evaluate/frame.py). */
+export function unpackFrame(buffer) {
+  const [serial, frame, revision, count] = new Uint32Array(buffer, 0, 4);
+  const message = { serial, frame, revision };
+  const table = new DataView(buffer, HEAD + 4);
+  for (let number = 0; number < count; number += 1) {
+    const entry = number * SECTION;
+    const name = text(buffer, HEAD + 4 + entry, 12);
+    const letters = text(buffer, HEAD + 4 + entry + 12, 4);
+    const start = table.getUint32(entry + 16, true);
+    message[name] = new LETTERS[letters](buffer, start, table.getUint32(entry + 20, true));
+  }
+  return message;
+}

@@ -1,0 +1,18 @@
+// What Alpine must not wrap in its proxies: canvases, sockets, the camera, drags under way.
+
+import { Camera } from '../sheet/camera.js';
+
+export const engine = {
+  camera: new Camera(),
+  stage: null,
+  overlay: null,
+  live: null,
+  queue: null,
+  draft: null,
+  cross: null,
+  treeDrag: null,
+  override: null,
+  dirty: false,
+  swing: null,
+  reference: null,
+};

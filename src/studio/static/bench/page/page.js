@@ -1,0 +1,78 @@
+// What the page shows: the figure, the stage of the work, what is said at the foot of the sheet.
+
+import { bench } from './bench.js';
+import { engine } from './engine.js';
+
+export const page = {
+  figureId: '',
+  ready: false,
+  stageKey: 'bones',
+  state: null,
+  offline: '',
+  waitingEdits: 0,
+  message: '',
+  warning: false,
+  get stages() {
+    return bench.modules.filter((module) => module.key);
+  },
+  get figure() {
+    return this.state ? this.state.figure : null;
+  },
+  get figureName() {
+    return this.figure ? this.figure.name : '';
+  },
+  get unsaved() {
+    return this.waitingEdits > 0 || Boolean(this.offline);
+  },
+  get savedWords() {
+    if (this.offline) return this.offline;
+    if (this.waitingEdits) return 'saving …';
+    if (!this.state) return 'opening …';
+    const at = new Date(this.state.saved);
+    return `saved ${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}${this.state.mayEdit ? '' : ', to look at only'}`;
+  },
+  get hintWords() {
+    return (
+      this.message ||
+      (this.ready && bench.toolset[bench.tools.toolKey].hint ? bench.toolset[bench.tools.toolKey].hint(bench) : '')
+    );
+  },
+  get mayBuild() {
+    return Boolean(this.state && this.state.mayEdit && !bench.posing.posed);
+  },
+  get whyNot() {
+    return bench.posing.posed
+      ? 'Building is done at rest: press R to turn the sheet over.'
+      : 'This figure is shared with you to look at.';
+  },
+  openCount(key) {
+    return bench.findings.findings.filter((finding) => finding.stage === key).length;
+  },
+  boneName(id) {
+    const bone = this.figure.bones.find((one) => one.id === id);
+    return bone ? bone.name : '';
+  },
+  partName(id) {
+    const part = this.figure.parts.find((one) => one.id === id);
+    return part ? part.name : '';
+  },
+  letGo() {
+    this.message = '';
+    this.warning = false;
+    bench.tools.toolInHand().cancel(bench);
+    engine.cross = null;
+    if (bench.tools.toolKey !== 'select') bench.tools.useTool('select');
+    else bench.selection.pickNothing();
+  },
+  goTo(key) {
+    this.stageKey = key;
+    bench.playing.stopSwing();
+    bench.tools.useTool('select');
+    const stage = bench.modules.find((module) => module.key === key);
+    if (stage.entered) stage.entered();
+  },
+  warn(sentence) {
+    this.message = sentence;
+    this.warning = true;
+  },
+};

@@ -1,0 +1,28 @@
+// The posed side of the sheet.
+
+import { bench } from '../page/bench.js';
+import { engine } from '../page/engine.js';
+import { playing } from './playing.js';
+import { posing } from './posing.js';
+
+export const POSING = {
+  stores: { posing, playing },
+  actions: [
+    {
+      key: 'turnOver',
+      word: 'Turn the sheet over (at rest, posed)',
+      keys: 'R',
+      press: 'r',
+      also: 'pose posing animate try',
+      act: () => bench.posing.turnOver(),
+    },
+    { key: 'play', word: 'Play or stop the test swing', keys: 'P', press: 'p', act: () => bench.playing.playSwing() },
+    { key: 'restAll', word: 'Back to rest, all bones', keys: '0', press: '0', act: () => bench.posing.toRest('all') },
+  ],
+  taken(state) {
+    const some = [state.figure.bones, state.figure.parts, state.figure.groups];
+    const there = new Set(some.flatMap((things) => things.map((one) => one.id)));
+    bench.posing.keepChannels((id) => there.has(id));
+    if (bench.posing.posed && engine.live) bench.posing.sendPose();
+  },
+};

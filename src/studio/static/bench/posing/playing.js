@@ -1,0 +1,79 @@
+// Playing motions.
+
+import { bench } from '../page/bench.js';
+import { engine } from '../page/engine.js';
+import { scene } from '../page/scene.js';
+
+export const playing = {
+  motionAsked: 'test swing',
+  playing: false,
+  frameNumber: 0,
+  speed: 1,
+  get frameWords() {
+    return this.playing ? `frame ${this.frameNumber + 1} of ${this.motionFrames}` : '';
+  },
+  /** What the figure can be played through: the test swing, and into each kept pose. */
+  get motions() {
+    return bench.page.state ? bench.page.state.motions : [];
+  },
+  get motionName() {
+    return this.motions.some((one) => one.name === this.motionAsked) ? this.motionAsked : 'test swing';
+  },
+  get motionFrames() {
+    const found = this.motions.find((one) => one.name === this.motionName);
+    return found ? found.frames : 0;
+  },
+  get motionWords() {
+    if (!bench.page.state) return '';
+    const what =
+      this.motionName === 'test swing'
+        ? 'Turns what springs hang on left and right, then holds still'
+        : 'From rest into the kept pose, held there, and back';
+    return `${what}: ${Math.round(this.motionFrames / bench.page.state.rate)} s at ${bench.page.state.rate} frames per second.`;
+  },
+  chooseMotion(name) {
+    this.stopSwing();
+    this.motionAsked = name;
+  },
+  playSwing() {
+    if (this.playing) {
+      this.stopSwing();
+      return;
+    }
+    if (!bench.posing.posed) bench.posing.posed = true;
+    this.playing = true;
+    this.frameNumber = 0;
+    engine.swing = {
+      serial: engine.live.send({ revision: scene.revision, swing: true, motion: this.motionName }),
+      frames: [],
+      shown: -1,
+      clock: 0,
+      last: performance.now(),
+    };
+    requestAnimationFrame((now) => this.tick(now));
+  },
+  tick(now) {
+    const swing = engine.swing;
+    if (!this.playing || !swing) return;
+    swing.clock += ((now - swing.last) / 1000) * this.speed * bench.page.state.rate;
+    swing.last = now;
+    const wanted = Math.min(Math.floor(swing.clock), this.motionFrames);
+    if (wanted >= this.motionFrames) {
+      this.stopSwing();
+      return;
+    }
+    if (wanted !== swing.shown && swing.frames[wanted]) {
+      swing.shown = wanted;
+      this.frameNumber = wanted;
+      bench.sheet.showFrame(swing.frames[wanted]);
+    } else if (!swing.frames[wanted]) swing.clock = Math.max(swing.shown, 0);
+    requestAnimationFrame((next) => this.tick(next));
+  },
+  stopSwing() {
+    if (!this.playing) return;
+    this.playing = false;
+    engine.swing = null;
+    if (bench.posing.posed) bench.posing.sendPose();
+    else bench.sheet.showRest();
+  },
+};

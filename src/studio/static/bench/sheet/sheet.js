@@ -1,0 +1,213 @@
+// The sheet: painting it, and what is shown on it for a moment.
+
+import { bench } from '../page/bench.js';
+import { drawBrushRim, drawChosen, drawCross, drawHandles, drawLine, drawSnap, drawZone } from './aids.js';
+import { drawMap, drawPaper, drawReference } from './paper.js';
+import { engine } from '../page/engine.js';
+import { handlesOf } from '../artwork/tools/reshape.js';
+import { restMatrices, scene } from '../page/scene.js';
+
+/** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies striped. */
+function flatColour(item) {
+  let number = 0;
+  for (const letter of item.part) number = (number * 31 + letter.charCodeAt(0)) % 997;
+  const hue = ((number * 137.508) % 360) / 60; // the golden angle keeps neighbours apart
+  const part = (shift) => 0.25 + 0.6 * Math.min(Math.max(Math.abs(((hue + shift) % 6) - 3) - 1, 0), 1);
+  return [part(0), part(4), part(2), item.variant === 'full' ? 1 : 2];
+}
+
+/** @returns {HTMLCanvasElement} */
+function canvasOf(id) {
+  return /** @type {HTMLCanvasElement} */ (document.getElementById(id));
+}
+
+export const sheet = {
+  showBones: true,
+  zoom: 1,
+  cleanLook: false,
+  falseColours: false,
+  viewMirrored: false,
+  viewTurn: 0,
+  get zoomWords() {
+    return [
+      `${Math.round(this.zoom * 100)} %`,
+      this.viewMirrored ? 'mirrored' : '',
+      this.viewTurn ? `turned ${this.viewTurn}°` : '',
+    ]
+      .filter(Boolean)
+      .join(', ');
+  },
+  resize() {
+    const box = document.getElementById('sheet').getBoundingClientRect();
+    const tools = /** @type {HTMLElement} */ (document.querySelector('.tools')); // in a narrow window they take two rows
+    engine.camera.top = Math.max(46, tools.offsetTop + tools.offsetHeight + 6);
+    const { camera } = engine;
+    // turned layers are as large as the window's diagonal, so that its corners are painted, too
+    const across = Math.ceil(Math.hypot(box.width, box.height));
+    const [width, height] = this.viewTurn ? [across, across] : [box.width, box.height];
+    camera.window = [box.width, box.height];
+    camera.turn = (this.viewTurn * Math.PI) / 180;
+    camera.mirrored = this.viewMirrored;
+    camera.resize(width, height, box.right);
+    for (const id of ['paper', 'stage', 'lines', 'overlay']) {
+      const { style } = document.getElementById(id);
+      Object.assign(style, {
+        width: `${width}px`,
+        height: `${height}px`,
+        left: `${(box.width - width) / 2}px`,
+        top: `${(box.height - height) / 2}px`,
+      });
+      style.transform =
+        this.viewTurn || this.viewMirrored ? `scaleX(${this.viewMirrored ? -1 : 1}) rotate(${this.viewTurn}deg)` : '';
+    }
+    for (const id of ['paper', 'stage']) {
+      const canvas = canvasOf(id);
+      canvas.width = Math.round(width * devicePixelRatio);
+      canvas.height = Math.round(height * devicePixelRatio);
+    }
+    document.getElementById('overlay').setAttribute('viewBox', `0 0 ${width} ${height}`);
+    this.redraw();
+  },
+  redraw() {
+    if (engine.dirty) return;
+    engine.dirty = true;
+    requestAnimationFrame(() => {
+      engine.dirty = false;
+      this.draw();
+    });
+  },
+  draw() {
+    if (!bench.page.state) return;
+    const { camera, stage, overlay } = engine;
+    this.zoom = camera.scale;
+    const paper = canvasOf('paper').getContext('2d');
+    paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
+    paper.clearRect(0, 0, camera.width, camera.height);
+    drawPaper(
+      paper,
+      camera,
+      scene.figure.sheet,
+      bench.posing.posed || this.cleanLook,
+      getComputedStyle(document.documentElement),
+    );
+    if (bench.reference.reference && !bench.reference.reference.above)
+      drawReference(paper, camera, bench.reference.reference, engine.reference);
+    document.getElementById('overlay').classList.toggle('clean', this.cleanLook);
+    document.getElementById('lines').classList.toggle('clean', this.cleanLook);
+    stage.flat = this.falseColours ? flatColour : null;
+    const weights = bench.weights.showWeights && bench.page.stageKey === 'binding' && !this.cleanLook;
+    const chosen = new Set(
+      bench.selection.parts.length ? bench.selection.parts : bench.selection.movedBy(bench.selection.bones),
+    );
+    const weighted = new Set(
+      scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id),
+    );
+    const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
+    stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, {
+      tinted,
+      alone: bench.picking.alone.length ? new Set(bench.picking.alone) : null,
+    });
+    const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
+    overlay.drawBones(scene.figure, {
+      colours: bench.page.state.colours,
+      selected: new Set(bench.selection.bones),
+      springs,
+      shown: this.showBones && !['artwork', 'delivery'].includes(bench.page.stageKey),
+      override: engine.override,
+      only: bench.bone.shownBones(),
+    });
+    const parts = chosen.size ? [...chosen] : [...weighted];
+    overlay.lines.draw({
+      mesh: bench.mesh.showMesh && bench.page.stageKey === 'binding',
+      weights,
+      parts,
+      selectedBone: bench.selection.bones[0],
+    });
+    if (bench.reference.reference && bench.reference.reference.above)
+      drawReference(overlay.canvas.getContext('2d'), camera, bench.reference.reference, engine.reference);
+    if (bench.underneath.voids && bench.page.stageKey === 'seams' && !bench.posing.posed)
+      drawMap(overlay.canvas.getContext('2d'), camera, bench.underneath.voids.corner, engine.voids);
+    overlay.drawPivots(
+      bench.page.stageKey === 'artwork' && !bench.posing.posed
+        ? scene.figure.parts.filter((part) => part.pivot && bench.selection.parts.includes(part.id))
+        : [],
+    );
+    overlay.drawFrames(
+      ['delivery'].includes(bench.page.stageKey) ||
+        bench.tools.toolKey === 'brush' ||
+        bench.tools.toolKey === 'vertices'
+        ? []
+        : bench.selection.parts,
+    );
+    this.drawAids(overlay.canvas.getContext('2d'), camera);
+    overlay.drawDraft(engine.draft ? engine.draft.points : [], engine.draft ? engine.draft.pointer : null);
+  },
+  drawAids(context, camera) {
+    const binding = bench.page.stageKey === 'binding' && !bench.posing.posed;
+    if (binding && bench.selection.oneBone) drawZone(context, camera, bench.zones.zones);
+    if (binding && bench.influences.weightedPart)
+      drawChosen(
+        context,
+        camera,
+        scene.blocks[bench.influences.weightedPart.id],
+        bench.weights.vertices,
+        engine.vertexShift,
+      );
+    if (bench.tools.toolKey === 'brush')
+      drawBrushRim(context, camera, engine.brushAt, bench.weights.brush.radius, bench.weights.brush.fall_off);
+    drawLine(context, camera, engine.line);
+    drawSnap(context, camera, engine.snap);
+    if (bench.tools.toolKey === 'reshape' && bench.selection.onePart && scene.vertices === scene.geometry.rest)
+      drawHandles(context, camera, handlesOf(bench.selection.onePart));
+    drawCross(context, camera, engine.cross);
+  },
+  drawStroke(points) {
+    engine.line = points;
+    this.redraw();
+  },
+  showBrush(point) {
+    engine.brushAt = point;
+    this.redraw();
+  },
+  showSnap(snap) {
+    engine.snap = snap;
+    this.redraw();
+  },
+  showFrame(frame) {
+    scene.vertices = frame.vertices;
+    scene.matrices = frame.matrices;
+    engine.stage.setVertices(frame.vertices);
+    engine.stage.setSwitches(frame.amounts, frame.order);
+    this.redraw();
+  },
+  showRest() {
+    scene.vertices = scene.geometry.rest;
+    scene.matrices = restMatrices(scene.figure.bones.length);
+    engine.stage.setVertices(scene.vertices);
+    engine.stage.setSwitches(bench.page.state.amounts, bench.page.state.order);
+    this.redraw();
+  },
+  /** Show parts turned about a pivot by so many degrees; nothing is changed. */
+  showTurned(ids, pivot, degrees) {
+    const [cos, sin] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+    this.showPlaced(ids, (x, y) => [
+      pivot[0] + (x - pivot[0]) * cos - (y - pivot[1]) * sin,
+      pivot[1] + (x - pivot[0]) * sin + (y - pivot[1]) * cos,
+    ]);
+  },
+  showMoved(ids, by) {
+    this.showPlaced(ids, (x, y) => [x + by[0], y + by[1]]);
+  },
+  /** Show parts with each vertex where `place` puts it from rest; nothing is changed. */
+  showPlaced(ids, place) {
+    const vertices = Float32Array.from(scene.geometry.rest);
+    for (const id of ids) {
+      const [start, count] = scene.blocks[id];
+      for (let k = start; k < start + count; k += 1)
+        [vertices[2 * k], vertices[2 * k + 1]] = place(vertices[2 * k], vertices[2 * k + 1]);
+    }
+    scene.vertices = vertices;
+    engine.stage.setVertices(vertices);
+    this.redraw();
+  },
+};

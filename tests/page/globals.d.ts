@@ -1,0 +1,5 @@
+// What the page has beside the browser's own.
+interface Window {
+  kunstgriff: object;
+  switchTheme: () => void;
+}
