@@ -14,7 +14,7 @@ from tests.art import edited, one_piece_arm
 from bench.core import DEMO, boned_demo
 from bench.timing import Row, in_turn, seconds
 from kunstgriff.artwork.outline import outline_of
-from kunstgriff.binding.blending import linear, linear_threads, motors_of, rigid
+from kunstgriff.binding.blending import dual_numbers_of, linear, linear_threads, rigid
 from kunstgriff.binding.mesh import build_mesh
 from kunstgriff.binding.weights import automatic_weights, held_vertices, spine_points, trimmed_bones
 from kunstgriff.delivery.frames import painter
@@ -63,7 +63,7 @@ def skinning() -> list[Row]:
     weights = rng.dirichlet(np.ones(4), count).astype(np.float32)
     angles, offsets = rng.normal(size=bones), rng.normal(size=(bones, 2)) * 50
     turns = np.column_stack([np.cos(angles), np.sin(angles), offsets]).astype(np.float32)
-    motors = motors_of(angles, offsets).astype(np.float32)
+    dual_numbers = dual_numbers_of(angles, offsets).astype(np.float32)
     posed = np.empty_like(rest)
     arrays = (rest, which, weights, posed)
     copies = [np.empty_like(one) for one in arrays]
@@ -76,7 +76,7 @@ def skinning() -> list[Row]:
     numba.set_num_threads(min(2, numba.config.NUMBA_NUM_THREADS))
     two, floor_two = in_turn(lambda: linear_threads(rest, which, weights, turns, posed), copy, rounds=41, repeats=5)
     stiff, plain = in_turn(
-        lambda: rigid(rest, which, weights, motors, posed), lambda: linear(rest, which, weights, turns, posed),
+        lambda: rigid(rest, which, weights, dual_numbers, posed), lambda: linear(rest, which, weights, turns, posed),
         rounds=41, repeats=5,
     )  # fmt: skip
     copied = "copy of the same arrays"

@@ -163,9 +163,9 @@ def crowd() -> list[Row]:
             done.set()
             browsing.join()
         finally:
-            for one in spinning:
-                one.kill()
-                one.wait()
+            for item in spinning:
+                item.kill()
+                item.wait()
             process.terminate()
             process.wait(40)
     what = f"{BENCHES} benches on the demo, {RATE} poses a second each"

@@ -49,9 +49,9 @@ def channels() -> str:
         "| quantity | of a | what it is | unit | at rest | from | to |",
         "|---|---|---|---|---|---|---|",
     ]
-    for one in quantities().values():
+    for quantity in quantities().values():
         lines.append(
-            f"| `{one.name}` | {', '.join(one.of)} | {one.word} | {one.unit} | {one.rest:g} | {one.low:g} | {one.high:g} |"
+            f"| `{quantity.name}` | {', '.join(quantity.of)} | {quantity.word} | {quantity.unit} | {quantity.rest:g} | {quantity.low:g} | {quantity.high:g} |"
         )
     return "\n".join(lines) + "\n"
 

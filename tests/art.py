@@ -101,10 +101,25 @@ def vertices_of(figure: Figure, stores: MemoryStores, **pose: object) -> NDArray
 
 def version_1(figure: Figure) -> dict[str, Any]:
     """The document as it was written before there were versions: poses by bone, a gusset called a patch."""
-    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/1"}
+    document = version_2(figure) | {"format": "kunstgriff.figure/1"}
     document["poses"] = [{"name": kept.name, **_by_bone(kept.pose)} for kept in figure.poses]
-    for one in document["treatments"]:
-        one["kind"] = "patch" if one["kind"] == "gusset" else one["kind"]
+    for item in document["treatments"]:
+        item["kind"] = "patch" if item["kind"] == "gusset" else item["kind"]
+    return document
+
+
+def version_2(figure: Figure) -> dict[str, Any]:
+    """The document as it was written when delta mush stood in the binding, vertices were held, ink and fill apart."""
+    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/2"}
+    for part in document["parts"]:
+        part["apart"] = part.pop("split")
+        mush = next((dict(one) for one in part.pop("deformers") if one["kind"] == "delta_mush"), None)
+        for binding in (part["binding"], *part["shelved"]):
+            if binding["kind"] == "weighted":
+                binding["held"] = binding.pop("manual_mask")
+                binding["mush"] = None
+        if mush is not None:
+            part["binding"]["mush"] = {name: value for name, value in mush.items() if name != "kind"}
     return document
 
 

@@ -12,11 +12,11 @@ from typing import Any
 
 import click
 
-from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Progress, figure_from_sheet
+from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
-from kunstgriff.binding.weighing import DEFAULT_COUNT
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
@@ -217,10 +217,10 @@ def edit_figure(figure: str, edits: str, out: str) -> None:
         listed = read_json(edits)
         if not isinstance(listed, list):
             raise EditRefused("The edits must be a JSON list.")
-        for number, one in enumerate(listed, 1):
+        for number, item in enumerate(listed, 1):
             progress(number - 1, len(listed), "editing")
             try:
-                value = apply_edit(one, value, stores)
+                value = apply_edit(item, value, stores)
             except EditRefused as error:
                 raise EditRefused(f"Edit {number} of {len(listed)}: {error}") from error
         deliver(_archive_path(out), Order(value, stores))
@@ -264,22 +264,22 @@ def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: 
     if as_json:
         click.echo(json.dumps([_proposal_row(names[one.bone], one) for one in proposals], indent=1))
         return
-    for one in proposals:
-        misses = one.chosen.seam.misses if one.chosen.seam is not None else ()
+    for proposal in proposals:
+        misses = proposal.chosen.seam.misses if proposal.chosen.seam is not None else ()
         words = "; ".join(f"still {miss.what} of {miss.value:g} px at {miss.angle:g}°" for miss in misses)
         moved = (
-            f"joint moved {one.chosen.by:.1f} px to where both outlines agree, " if one.chosen.to is not None else ""
+            f"joint moved {proposal.chosen.by:.1f} px to where both outlines agree, "
+            if proposal.chosen.to is not None
+            else ""
         )
-        click.echo(f"{names[one.bone]}: {moved}{one.best}{', ' + words if words else ''}")
+        click.echo(f"{names[proposal.bone]}: {moved}{proposal.best}{', ' + words if words else ''}")
     click.echo(f"{sum(one.changes for one in proposals)} of {len(proposals)} joints are treated otherwise now.")
 
 
 def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
     """What is proposed for a joint, with what every way tried would still miss."""
     ways = {
-        trial.key: trial.refused
-        if trial.seam is None
-        else {"badness": round(trial.badness, 3), "sum": round(trial.sum, 3)}
+        trial.key: trial.refused if trial.seam is None else {"cost": round(trial.cost, 3), "sum": round(trial.sum, 3)}
         for trial in one.trials
     }
     return {"joint": name, "now": one.now, "proposed": one.best, "to": one.chosen.to, "ways": ways}
@@ -308,8 +308,8 @@ def pose_figure(figure: str, pose: str, out: str, size: tuple[int, int] | None) 
         names = _numbered(out, len(poses)) if isinstance(asked, list) else [out]
         rig = compile_rig(value, stores)
         view = sheet_view(value, size)
-        for name, one in zip(names, poses, strict=True):
-            pixels = painter().paint(rig, rig.evaluate(one), view, stores)
+        for name, each_name in zip(names, poses, strict=True):
+            pixels = painter().paint(rig, rig.evaluate(each_name), view, stores)
             write_whole(Path(name), encode_png(pixels))
 
 
@@ -349,8 +349,8 @@ def _posable(figure: Figure) -> Iterator[tuple[str, Bone | Part | Group]]:
     """All that can be posed, by the names a pose may use: those that a bone has, too, with what else they are of."""
     taken: set[str] = set()
     for kind, some in (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups)):
-        for one in some:
-            yield (f"{kind}:{one.name}" if one.name in taken else one.name), one
+        for item in some:
+            yield (f"{kind}:{item.name}" if item.name in taken else item.name), item
         taken |= {one.name for one in some}
 
 
@@ -401,9 +401,9 @@ def read_joint(
             click.echo(json.dumps(rows, indent=1))
             return
         click.echo("angle  width kept  area kept  folded  departs  waves  misses")
-        for one, told in zip(fan.readings, fan.told, strict=True):
-            shares = f"{one.angle:5.0f}  {one.width_kept:10.3f}  {one.area_kept:9.3f}  {one.folded:6d}"
-            click.echo(f"{shares}  {one.departs:7.2f}  {one.waves:5.2f}  {told}")
+        for reading, told in zip(fan.readings, fan.told, strict=True):
+            shares = f"{reading.angle:5.0f}  {reading.width_kept:10.3f}  {reading.area_kept:9.3f}  {reading.folded:6d}"
+            click.echo(f"{shares}  {reading.departs:7.2f}  {reading.waves:5.2f}  {told}")
 
 
 def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[Seam]:
@@ -417,7 +417,7 @@ def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[
 
 def _tell(seams: list[Seam]) -> None:
     """What misses, worst first, then how many seams are within what is tolerated."""
-    for seam in sorted(seams, key=lambda one: -one.badness):
+    for seam in sorted(seams, key=lambda one: -one.cost):
         for miss in seam.misses:
             click.echo(f"{sentence_of(seam, miss)}, {miss.times:g} times what is tolerated")
     click.echo(f"{sum(not seam.misses for seam in seams)} of {len(seams)} seams are within what is tolerated.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import warnings
+from typing import Any, cast
 
 from django.core.asgi import get_asgi_application
 
@@ -22,9 +23,9 @@ from studio.bodies import LimitBodies  # noqa: E402
 
 application = ProtocolTypeRouter(
     {
-        "http": LimitBodies(django_application),
+        "http": LimitBodies(cast(Any, django_application)),
         "websocket": AllowedHostsOriginValidator(
-            AuthMiddlewareStack(URLRouter([path("live/<int:figure_id>/", LiveBench.as_asgi())]))
+            AuthMiddlewareStack(URLRouter([path("live/<int:figure_id>/", cast(Any, LiveBench.as_asgi()))]))
         ),
     }
 )

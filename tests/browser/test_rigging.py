@@ -29,7 +29,7 @@ def test_a_stroke_of_the_brush_shows_at_once_and_is_one_step_to_undo(hand):
     assert hand.revision() == revision, "nothing is kept before the pointer is lifted"
     hand.changed(hand.let_go, "the stroke is kept")
     assert chosen(hand, "coat")["binding"]["weights"] != before
-    assert chosen(hand, "coat")["binding"]["held"]
+    assert chosen(hand, "coat")["binding"]["manual_mask"]
     hand.changed(lambda: hand.click("Undo"), "the stroke is taken back")
     assert chosen(hand, "coat")["binding"]["weights"] == before
     hand.keys(Keys.ESCAPE, Keys.ESCAPE)

@@ -9,9 +9,9 @@ import zipfile
 import numpy as np
 import pytest
 
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.pngs import read_pngs
-from kunstgriff.artwork.reading import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, composite, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.deliver import Order, deliver

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused
 from kunstgriff.figure.budget import Budget, TooDear, budget, drawing_on
 from kunstgriff.figure.edit import EditRefused, apply_edit
@@ -30,7 +30,7 @@ MEGABYTES, SECONDS = 2_000, 60  # an import may have at most
 READ = """
     import resource, sys, time
     from pathlib import Path
-    from kunstgriff.artwork.reading import read_artwork
+    from kunstgriff.artwork.importing import read_artwork
     from kunstgriff.artwork.sheet import ArtworkRefused, pieces_of
     began = time.monotonic()
     try:

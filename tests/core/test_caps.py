@@ -192,10 +192,10 @@ def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
     (cap,) = after.treated("cap")
     far = np.abs(np.arange(400) + 0.5 - 200) > cap.widens + 1
     sheets = []
-    for one in (figure, after):
-        part = need_part(one, narrow)
+    for item in (figure, after):
+        part = need_part(item, narrow)
         sheets.append(np.zeros((400, 400, 4), np.uint8))
-        x, y = (round(place) for place in np.add(part.place, one.sheet.standing_point))
+        x, y = (round(place) for place in np.add(part.place, item.sheet.standing_point))
         pixels = stores.get_pixels(part.picture)
         sheets[-1][y : y + part.size[1], x : x + part.size[0]] = np.where(pixels[..., 3:] > 0, pixels, 0)
     assert np.array_equal(sheets[0][:, far], sheets[1][:, far])  # beyond what widens nothing is painted anew

@@ -176,7 +176,7 @@ def test_a_figure_is_bound_and_treated_and_posed_many_times_without_a_bench(shel
     asked = shell("treat", "bound.zip", "--dry-run", "--json")
     rows = json.loads(asked.output)
     assert [(row["joint"], row["now"], row["proposed"]) for row in rows] == [("arm 2", "nothing", "cover")]
-    assert rows[0]["ways"]["cover"]["badness"] < 1 < rows[0]["ways"]["nothing"]["badness"]
+    assert rows[0]["ways"]["cover"]["cost"] < 1 < rows[0]["ways"]["nothing"]["cost"]
     treated = shell("treat", "bound.zip", "-o", "treated.zip", "--joint", "arm 2")
     assert treated.exit_code == 0, treated.output
     assert "arm 2: cover" in treated.output

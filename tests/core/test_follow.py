@@ -128,7 +128,7 @@ def test_a_motion_is_the_same_whatever_the_rig_showed_before(pell):
     figure, stores = pell
     fresh, used = compile_rig(figure, stores), compile_rig(figure, stores)
     used.evaluate(Pose.of_bones({bone.id: 25.0 for bone in figure.bones}, stretch={figure.bones[0].id: (1.2, 0.9)}))
-    for number, (one, other) in enumerate(zip(play(fresh), play(used), strict=True)):
-        assert np.array_equal(one.vertices, other.vertices), number
+    for number, (item, other) in enumerate(zip(play(fresh), play(used), strict=True)):
+        assert np.array_equal(item.vertices, other.vertices), number
         if number == 12:
             break

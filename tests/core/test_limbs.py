@@ -223,9 +223,9 @@ def test_a_pose_taken_as_rest_looks_as_it_was_posed():
     taken = edited(figure, stores, {"kind": "take_pose", "pose": pose})
     view = View((500, 500), 1.0, (-250.0, -290.0))
     pictures = []
-    for one, turned in ((figure, pose), (taken, {})):
-        rig = compile_rig(one, stores)
-        rig.evaluate(parse_pose(turned).by_id(one))
+    for item, turned in ((figure, pose), (taken, {})):
+        rig = compile_rig(item, stores)
+        rig.evaluate(parse_pose(turned).by_id(item))
         pictures.append(painter().paint(rig, rig.evaluate(), view, stores).astype(float)[..., 3])
     assert np.abs(pictures[0] - pictures[1]).mean() < 1.0
     assert (np.abs(pictures[0] - pictures[1]) > 100).sum() < 60
@@ -287,10 +287,10 @@ def test_a_rider_on_a_bones_tip_turns_or_keeps_upright_about_its_own_pivot():
     figure, stores = mouth()
     tip = {"kind": "bind_rider", "parts": ["teeth"], "carrier": "head"}
     turning, upright = (edited(figure, stores, {**tip, "turning": turns}) for turns in (True, False))
-    for one, degrees in ((turning, 40), (upright, 0)):
-        rig = compile_rig(one, stores)
+    for item, degrees in ((turning, 40), (upright, 0)):
+        rig = compile_rig(item, stores)
         block = rig.program.blocks[figure.parts[2].id]
-        posed = rig.evaluate(parse_pose({"turn": {"head": 40}}).by_id(one)).vertices
+        posed = rig.evaluate(parse_pose({"turn": {"head": 40}}).by_id(item)).vertices
         before, now = (points[block.start + 1] - points[block.start] for points in (rig.program.rest, posed))
         turn = np.degrees(np.arctan2(before[0] * now[1] - before[1] * now[0], before @ now))
         assert turn == pytest.approx(degrees, abs=1e-2)

@@ -10,12 +10,12 @@ import pytest
 from kunstgriff.artwork.blending import laid, premultiplied, straightened
 from kunstgriff.artwork.facts import facts_of
 from kunstgriff.artwork.ink import lifted, part_ink
-from kunstgriff.artwork.keeping import sheet_from_data, sheet_to_data
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
+from kunstgriff.artwork.sheet_records import sheet_from_data, sheet_to_data
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.delivery.deliver import Order, deliver
 from kunstgriff.delivery.png import pose_picture
@@ -50,7 +50,7 @@ def test_layers_named_ink_and_fill_become_one_part_that_knows_both():
     sheet = ArtSheet((400, 400), [Layer.of("fill of arm", lifted(body, split)), Layer.of("Ink of arm", ink)])
     figure = figure_from_sheet(sheet, "arm", stores)
     (part,) = figure.parts
-    assert (part.name, part.apart is not None, sheet.notices) == ("arm", True, [])
+    assert (part.name, part.split is not None, sheet.notices) == ("arm", True, [])
     again = part_ink(part, stores)
     assert np.abs(again.coverage - (ink[..., 3] / np.maximum(body[..., 3], 1))).mean() < 0.02
     assert difference(stores.get_pixels(part.picture), body) < 1
@@ -339,9 +339,9 @@ def test_ink_and_fill_joined_by_hand_are_laid_over_one_another():
                                 "line": drawn('<circle cx="200" cy="200" r="60" fill="none" stroke="#222" stroke-width="8"/>')})  # fmt: skip
     joined = edited(figure, stores, {"kind": "join_ink_and_fill", "ink": "line", "fill": "colour"})
     (part,) = joined.parts
-    assert part.apart is not None
+    assert part.split is not None
     assert difference(picture(joined, stores), picture(figure, stores)) < 0.3
-    halves = [premultiplied(stores.get_pixels(one)) for one in (part.apart.fill_picture, part.apart.ink_picture)]
+    halves = [premultiplied(stores.get_pixels(one)) for one in (part.split.fill_picture, part.split.ink_picture)]
     assert difference(straightened(laid("normal", *halves)), stores.get_pixels(part.picture)) < 0.5
 
 

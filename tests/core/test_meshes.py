@@ -131,7 +131,7 @@ def test_a_mesh_laid_anew_keeps_what_was_weighted_by_hand(lay):
     spot = np.array(at(figure, (130, 200))[0]) - figure.parts[0].place
     painted = np.hypot(*(net.vertices - spot).T) < 20
     assert painted.sum() > 3
-    assert net.held[painted].all()
+    assert net.manual[painted].all()
     assert (net.weights[painted, 1] > 0.95).all()
 
 
@@ -171,9 +171,9 @@ def test_thinning_keeps_the_posed_shape_within_what_was_allowed():
     assert_whole(after)
     for angle in (60, -120):
         outlines = []
-        for one in (figure, thin):
-            posed = vertices_of(one, stores, turn={"arm 2": angle})
-            net = mesh(one, stores)
+        for item in (figure, thin):
+            posed = vertices_of(item, stores, turn={"arm 2": angle})
+            net = mesh(item, stores)
             outlines.append(shapely.union_all(shapely.polygons(posed[net.triangles])))
         assert shapely.hausdorff_distance(*(one.boundary for one in outlines)) < 2.0
     with pytest.raises(EditRefused, match="needed"):

@@ -14,7 +14,7 @@ from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.delivery.gltf_switches import entries_of
 from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.state import compile_rig
-from kunstgriff.evaluate.switching import Board, Reading, Rule, ordering
+from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, ordering
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.treatments import Switch
@@ -146,7 +146,7 @@ switches = st.builds(
 
 
 def amounts(switch: Switch, degrees: list[float], along: float = 1.0, until: bool = False) -> list[float]:
-    board, on = Board.of([Reading(1, 0, switch, until)]), np.zeros(1, np.float32)
+    board, on = Board.of([BoneSwitch(1, 0, switch, until)]), np.zeros(1, np.float32)
     told = []
     for turn in degrees:
         board.read(np.radians([20.0, 20.0 + turn]), np.array([[1.0, 1.0], [along, 1.0]]), np.zeros(0), on)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kunstgriff.binding.holding import held_at
+from kunstgriff.binding.grip import gripped_at
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
@@ -112,7 +112,7 @@ def test_a_part_that_bends_is_posed_as_a_whole_about_where_its_pivot_is_carried(
     bent = Pose.of_bones(turn={"arm 2": 60.0}).by_id(figure)
     before = block(rig, rig.evaluate(bent).vertices, arm)
     moved = bent.merged(Pose(channels={f"{arm.id}.size.x": 2.0, f"{arm.id}.size.y": 2.0}))
-    frame, (x, y, *_) = held_at(rig, moved, arm.id)
+    frame, (x, y, *_) = gripped_at(rig, moved, arm.id)
     assert np.abs(block(rig, frame.vertices, arm) - (before + (before - [x, y]))).max() < 1e-2
 
 
@@ -122,14 +122,14 @@ def test_dragging_by_what_is_told_moves_a_part_exactly_as_far_as_the_pointer(bon
     figure, stores = FACE
     rig, mouth = RIG, named(figure, "mouth")
     pose = parse_pose({**MOUTH, "head.turn": bone, "face.turn": group, "face.size.x": 1.5}).by_id(figure)
-    frame, (x, y, a, b, c, d) = held_at(rig, pose, mouth.id)
+    frame, (x, y, a, b, c, d) = gripped_at(rig, pose, mouth.id)
     before = block(rig, frame.vertices, mouth).copy()
     by = np.linalg.solve([[a, c], [b, d]], [right, down])
     channels = {
         f"{mouth.id}.move.x": MOUTH["mouth.move.x"] + by[0],
         f"{mouth.id}.move.y": MOUTH["mouth.move.y"] + by[1],
     }
-    frame, (x2, y2, *_) = held_at(rig, pose.merged(Pose(channels=channels)), mouth.id)
+    frame, (x2, y2, *_) = gripped_at(rig, pose.merged(Pose(channels=channels)), mouth.id)
     assert np.abs(block(rig, frame.vertices, mouth) - before - [right, down]).max() < 2e-3
     assert np.hypot(x2 - x - right, y2 - y - down) < 1e-6
 

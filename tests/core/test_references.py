@@ -18,7 +18,7 @@ from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import need_bone, need_part
-from kunstgriff.figure.model import Figure, KeptPose, Value
+from kunstgriff.figure.model import DeltaMush, Figure, InkFillSplit, KeptPose, Value
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import Means, content, mentions, named_by, renamed, walk
 from kunstgriff.figure.refusal import Refusal
@@ -27,7 +27,7 @@ from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View
 from kunstgriff.reading.seams import read_seam
 from kunstgriff.trial.poses import pose_of
-from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1
+from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1, version_2
 
 ARCHIVES = Path(__file__).parent.parent / "archives"
 SAYS_NOTHING = (str, bool, Name)
@@ -38,9 +38,9 @@ def models_under(model: type[BaseModel], found: set[type[BaseModel]]) -> set[typ
     if model not in found:
         found.add(model)
         for hint in get_type_hints(model, include_extras=True).values():
-            for one in leaves(hint):
-                if isinstance(one, type) and issubclass(one, BaseModel):
-                    models_under(one, found)
+            for leave in leaves(hint):
+                if isinstance(leave, type) and issubclass(leave, BaseModel):
+                    models_under(leave, found)
     return found
 
 
@@ -52,8 +52,8 @@ def leaves(hint):
             return
         yield from leaves(base)
     elif get_origin(hint) in (Union, types.UnionType, tuple, dict):
-        for one in get_args(hint):
-            yield from leaves(one)
+        for get_arg in get_args(hint):
+            yield from leaves(get_arg)
     else:
         yield hint
 
@@ -85,7 +85,7 @@ def test_a_new_kind_of_array_goes_into_archives_by_its_type_alone():
     assert mentions(renamed(one, {"b3": "b7"})) == [("bone", "b7")]
 
 
-@pytest.mark.parametrize("name", ["first", "version-1"])
+@pytest.mark.parametrize("name", ["first", "version-1", "version-2"])
 def test_archives_of_old_open_and_look_the_same(name, tmp_path):
     figure, stores = read_archive(ARCHIVES / f"{name}.zip")
     then = np.asarray(Image.open(ARCHIVES / f"{name}.png")).astype(int)
@@ -93,6 +93,16 @@ def test_archives_of_old_open_and_look_the_same(name, tmp_path):
     write_archive(tmp_path / "again.zip", figure, stores)
     again, _ = read_archive(tmp_path / "again.zip")
     assert again == figure
+
+
+def test_what_version_2_said_of_smoothing_hand_weights_and_ink_is_said_today():
+    figure, _ = read_archive(ARCHIVES / "version-2.zip")
+    smoothed = next(part for part in figure.parts if part.deformers)
+    assert smoothed.deformers == (DeltaMush(rounds=6, amount=0.8),)
+    assert smoothed.binding.manual_mask is not None
+    split = InkFillSplit(ink_picture="a" * 64, fill_picture="b" * 64)
+    changed = figure.replace(parts=(figure.parts[0].model_copy(update={"split": split}), *figure.parts[1:]))
+    assert Figure.model_validate(version_2(changed)) == changed
 
 
 def pictures(figure: Figure, stores: MemoryStores) -> np.ndarray:
@@ -202,8 +212,8 @@ def test_a_set_up_is_copied_with_what_was_laid_by_hand():
     side = {need_part(done, f"{name} {piece}").id: name for name in joints for piece in ("upper", "fore")}
     for kind in ("opening", "clip", "fold", "order"):
         assert sorted(side[one.part] for one in done.treated(kind)) == ["left", "right"], kind
-    for one, other in zip(done.treated("opening")[0:1], done.treated("opening")[1:2], strict=True):
-        assert np.subtract(other.start, one.start) == pytest.approx((160, 0), abs=1)
+    for opening, other in zip(done.treated("opening")[0:1], done.treated("opening")[1:2], strict=True):
+        assert np.subtract(other.start, opening.start) == pytest.approx((160, 0), abs=1)
     again = edited(done, stores, {"kind": "copy_setup", "bone": "left arm", "find": "left", "put": "right"})
     assert len(again.treatments) == len(done.treatments)
 

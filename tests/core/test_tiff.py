@@ -15,7 +15,7 @@ import pytest
 from PIL import Image, TiffImagePlugin
 
 from kunstgriff.artwork.checks import sides_not_told_apart
-from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Layer, figure_from_sheet
 from kunstgriff.artwork.tiff import read_tiff
 from kunstgriff.figure.edit import EditRefused, apply_edit

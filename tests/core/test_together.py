@@ -78,8 +78,8 @@ def test_turning_what_a_joint_hangs_on_changes_nothing_of_its_seam(turned):
     angles = (0.0, 60.0)
     alone = list(reader.read(angles))
     along = list(reader.read(angles, Pose.of_bones({bone_of(figure, "arm").id: turned})))
-    for one, other in zip(alone, along, strict=True):
-        for name, value in asdict(one).items():
+    for item, other in zip(alone, along, strict=True):
+        for name, value in asdict(item).items():
             assert asdict(other)[name] == pytest.approx(value, abs=0.3 + 0.02 * abs(value)), name
 
 
@@ -149,10 +149,10 @@ def test_a_kept_pose_is_read_whole_with_its_stretches_and_moves():
     asked = [one for one in situations(figure, stores, bone) if one.words in ("in long", "in short")]
     made = next(one.part for one in figure.treated("stand_in"))
     shown = {}
-    for one in asked:
+    for each_item in asked:
         reader = SeamReader(figure, stores, bone, painter())
-        list(reader.read(one.angles, one.beside))
-        shown[one.words] = {item.part: reader.frame.opacity(item) for item in reader.frame.items}[made]
+        list(reader.read(each_item.angles, each_item.beside))
+        shown[each_item.words] = {item.part: reader.frame.opacity(item) for item in reader.frame.items}[made]
     assert shown["in long"] > 0.5  # within its fade
     assert shown["in short"] == 0
 

@@ -21,7 +21,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import read_seam, read_seams, seam_angles
-from kunstgriff.reading.telling import seam_findings
+from kunstgriff.reading.sentences import seam_findings
 from kunstgriff.seam.drawn import drawn
 from kunstgriff.seam.joints import melts_at, need_meeting
 from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm
@@ -231,7 +231,7 @@ def test_the_program_proposes_what_reads_best_and_does_the_like_joint_alike():
     bone = next(one for one in figure.bones if one.name == "near arm 2")
     found = propose(figure, stores, bone, painter(), step=30)
     assert (found.now, found.best) == ("nothing", "cover")
-    assert found.trials[0].badness > 10 > 1 > found.trials[1].badness
+    assert found.trials[0].cost > 10 > 1 > found.trials[1].cost
     treated = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "way": found.best}]})
     assert sorted(treated.bone(one.bone).name for one in treated.covers) == ["far arm 2", "near arm 2"]
     assert not read_seam(treated, stores, bone, painter(), step=30).misses

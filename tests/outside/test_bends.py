@@ -8,10 +8,10 @@ import pytest
 from shapely import affinity
 from shapely.geometry import LineString
 
-from kunstgriff.binding.blending import linear, mixed, motors_of, rigid
-from kunstgriff.binding.smoothing import DeltaMush, smooth
+from kunstgriff.binding.blending import dual_numbers_of, linear, mixed, rigid
+from kunstgriff.binding.smoothing import Smoothing, smooth
 from kunstgriff.delivery.frames import painter
-from kunstgriff.figure.model import Mush
+from kunstgriff.figure.model import DeltaMush
 from kunstgriff.reading.joint import JointReader
 from tests.art import edited, one_piece_arm, two_piece_arm, vertices_of
 
@@ -30,12 +30,12 @@ def test_an_elbow_keeps_its_width_and_the_area_of_the_union_of_its_halves(count,
         figure = edited(figure, stores, worse, {"kind": "tune_joints"})
     halves = [LineString([a, (0, 0)]).buffer(40, quad_segs=64) for a in ((-120, 0), (120, 0))]
     rest = halves[0].union(halves[1]).area
-    for angle, one in read(figure, stores, (45, 90, 120, -90, -120)).items():
+    for angle, item in read(figure, stores, (45, 90, 120, -90, -120)).items():
         union = halves[0].union(affinity.rotate(halves[1], angle, origin=(0, 0))).area / rest
-        assert one.area_kept == pytest.approx(union, abs=0.015)
-        assert one.width_kept >= (0.92 if abs(angle) <= 90 else 0.85)
-        assert one.area_kept >= (0.95 if abs(angle) <= 90 else 0.92)
-        assert one.folded == 0
+        assert item.area_kept == pytest.approx(union, abs=0.015)
+        assert item.width_kept >= (0.92 if abs(angle) <= 90 else 0.85)
+        assert item.area_kept >= (0.95 if abs(angle) <= 90 else 0.92)
+        assert item.folded == 0
 
 
 def test_an_elbow_bends_smoothly_from_degree_to_degree():
@@ -54,17 +54,17 @@ def test_rigid_blending_keeps_distances_to_the_joint():
     joint, turns = np.array([120.0, -80.0]), np.radians([20.0, 140.0])
     c, s = np.cos(turns), np.sin(turns)
     offsets = joint - np.stack([c * joint[0] - s * joint[1], s * joint[0] + c * joint[1]], 1)
-    motors = motors_of(turns, offsets).astype(np.float32)
+    dual_numbers = dual_numbers_of(turns, offsets).astype(np.float32)
     share = rng.uniform(0, 1, 400).astype(np.float32)
     weights = np.column_stack([1 - share, share, 0 * share, 0 * share])
     bones = np.tile(np.array([0, 1, 0, 0], np.int32), (400, 1))
     moved = np.empty_like(rest)
-    rigid(rest, bones, weights, motors, moved)
+    rigid(rest, bones, weights, dual_numbers, moved)
     assert np.abs(np.hypot(*(moved - joint).T) - np.hypot(*(rest - joint).T)).max() < 2e-3
     whole = np.empty_like(rest)
     rows = np.column_stack([c, s, offsets]).astype(np.float32)
     still = np.tile(np.array([1, 0, 0, 1, 0, 0], np.float32), (2, 1))
-    mixed(rest, bones, weights, np.zeros(400, np.float32), rows, motors, still, False, whole)
+    mixed(rest, bones, weights, np.zeros(400, np.float32), rows, dual_numbers, still, False, whole)
     plain = np.empty_like(rest)
     linear(rest, bones, weights, rows, plain)
     assert np.abs(whole - plain).max() < 1e-3
@@ -108,7 +108,7 @@ def test_delta_mush_is_the_paper_written_out():
         turn = (p.conj() * q).sum()
         delta = ((rest[v] - rest_smooth[v]) @ (1, 1j)) * turn / abs(turn)
         theirs[v] = posed_smooth[v] + (delta.real, delta.imag)
-    mush = DeltaMush("p1", rest, triangles, 0, Mush(rounds=6))
+    mush = Smoothing("p1", rest, triangles, 0, DeltaMush(rounds=6))
     ours = posed.copy()
     smooth(ours, np.empty_like(ours), mush.starts, mush.others, 6)
     assert np.abs(ours - posed_smooth).max() < 1e-9
@@ -129,8 +129,8 @@ def test_heat_weights_keep_the_maximum_principle():
     # with the same held vertices is as bounded
     figure, stores = one_piece_arm(300)
     heat = edited(figure, stores, {"kind": "set_influences", "parts": ["arm"], "way": "heat"})
-    for one in (figure, heat):
-        table = stores.get_array(one.parts[0].binding.weights)
+    for item in (figure, heat):
+        table = stores.get_array(item.parts[0].binding.weights)
         assert table.min() >= 0
         assert table.max() <= 1
         assert np.abs(table.sum(1) - 1).max() < 1e-6

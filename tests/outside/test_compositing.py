@@ -116,8 +116,8 @@ def sheet_from(trees: list) -> ArtSheet:
         if len(tree) == 2:
             here = (*path, (next(number), "group"))
             sheet.looks[here] = tree[0]
-            for one in tree[1]:
-                add(one, here)
+            for item in tree[1]:
+                add(item, here)
             return
         x, y, w, h, opacity, visible, blend, seed = tree
         pixels = np.random.default_rng(seed).integers(0, 256, (h, w, 4), np.uint8)

@@ -116,10 +116,10 @@ def test_a_cap_is_the_half_disc_about_the_pivot_and_closes_the_gap():
 
 def test_strokes_and_fills_of_the_demo_laid_together_are_the_whole(pell_drawing):
     sheet = pell_drawing
-    apart = [layer for layer in sheet.layers if layer.apart]
+    apart = [layer for layer in sheet.layers if layer.split]
     assert len(apart) > 25
     for layer in apart:
-        ink, fill = (premultiplied(decode_png(one)) for one in layer.apart)
+        ink, fill = (premultiplied(decode_png(one)) for one in layer.split)
         whole = premultiplied(layer.pixels)
         difference = np.abs(laid("normal", fill, ink) - whole) * 255
         assert difference.mean() < 1, layer.name
@@ -136,7 +136,7 @@ def test_strokes_and_fills_are_exact_under_group_opacity_masks_gradients_and_occ
     )
     svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100">{body}<g id="n"/></svg>'
     (layer, *_) = read_svg(io.BytesIO(svg.encode())).layers
-    ink, fill = (premultiplied(decode_png(one)) for one in layer.apart)
+    ink, fill = (premultiplied(decode_png(one)) for one in layer.split)
     assert (np.abs(laid("normal", fill, ink) - premultiplied(layer.pixels)) * 255).mean() < 1
     # inside the circle lies no ink, though the rectangle's stroke runs underneath it
     x, y = 70 - layer.offset[0], 60 - layer.offset[1]
@@ -183,14 +183,14 @@ def test_every_finding_of_the_faulty_sheet_is_raised_and_every_remedy_mends_it()
         "off", "block", "strays", "islands", "holes", "soft", "name", "sides", "side", "overlap", "cap", "lines", "cut",
         "bent",
     }  # fmt: skip
-    for one in found:
-        *mending, accept = one.remedies
+    for item in found:
+        *mending, accept = item.remedies
         for remedy in [*mending, accept]:
             after = edited(figure, stores, remedy.edit)
-            what = one.key.split(":")[0]
+            what = item.key.split(":")[0]
             left = [
                 other.sentence
                 for other in findings(after, stores)
-                if other.key.split(":")[0] == what and set(other.parts) & set(one.parts)
+                if other.key.split(":")[0] == what and set(other.parts) & set(item.parts)
             ]
             assert not left, (remedy.word, left)

@@ -31,14 +31,14 @@ def flat_ended_arm(beside: str = ""):
 
 def test_flat_ends_open_a_wedge_of_half_theta_r_squared():
     # geometry: a sector of the turn's angle inside the circle of half the limb's width
-    for angle, one in seams(*flat_ended_arm(), 20.0, 45.0, 90.0, -60.0).items():
-        assert one.gap == pytest.approx(np.radians(abs(angle)) * RADIUS**2 / 2, rel=0.03)
-        assert one.gap_disc > 3
+    for angle, seam in seams(*flat_ended_arm(), 20.0, 45.0, 90.0, -60.0).items():
+        assert seam.gap == pytest.approx(np.radians(abs(angle)) * RADIUS**2 / 2, rel=0.03)
+        assert seam.gap_disc > 3
 
 
 def test_concentric_round_ends_never_open():
-    for one in seams(*two_piece_arm(), *np.arange(-120.0, 121, 30)).values():
-        assert one.gap == 0
+    for seam in seams(*two_piece_arm(), *np.arange(-120.0, 121, 30)).values():
+        assert seam.gap == 0
 
 
 @pytest.mark.parametrize("angle", [0.0, 40.0])
@@ -55,10 +55,10 @@ def test_a_cover_hides_the_crossing_line_and_leaves_the_outline_equally_wide():
     figure, stores = two_piece_arm(RADIUS, LINE)
     bare = seams(figure, stores, 0.0)[0.0]
     covered = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
-    for one in seams(covered, stores, 0.0, 30.0, 60.0).values():
-        assert one.ink_length < 3 < bare.ink_length
-        assert one.outline_step < 0.25 * LINE
-        assert one.gap == 0
+    for seam in seams(covered, stores, 0.0, 30.0, 60.0).values():
+        assert seam.ink_length < 3 < bare.ink_length
+        assert seam.outline_step < 0.25 * LINE
+        assert seam.gap == 0
 
 
 def test_a_thinner_line_on_one_side_is_read_as_a_step():
@@ -101,6 +101,6 @@ def test_a_narrower_piece_leaves_a_round_end_in_a_corner_of_known_turn(fore):
         {"kind": "bind_rigid", "parts": ["fore"], "bone": "arm 2"},
     )  # fmt: skip
     turn = np.degrees(np.arccos((fore + 1) / 61))
-    for angle, one in seams(figure, stores, 0.0, 40.0, -70.0).items():
-        assert one.corner == pytest.approx(turn - 4, abs=6), angle
+    for angle, seam in seams(figure, stores, 0.0, 40.0, -70.0).items():
+        assert seam.corner == pytest.approx(turn - 4, abs=6), angle
     assert all(one.corner < 8 for one in seams(*two_piece_arm(60, 2), 0.0, 40.0, -70.0).values())

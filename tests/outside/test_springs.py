@@ -22,7 +22,7 @@ def one_spring(frequency: float, ratio: float, gravity: float = 0.0):
 
 
 def driven(rig, turns):
-    """Values of all channels, one row for each of `turns` (steps, bones) in degrees."""
+    """Values of all channels, one row for each of `transforms` (steps, bones) in degrees."""
     values = np.tile(rig.program.channels.rest, (len(turns), 1))
     rig.program.channels.rows(values, "turn")[:, : len(rig.turn)] = turns
     return values

@@ -13,7 +13,7 @@ from shapely.geometry import LineString, MultiPolygon
 from kunstgriff.binding.banks import banks_at
 from kunstgriff.binding.mesh import build_mesh
 from kunstgriff.binding.sweep import Sweep
-from kunstgriff.binding.zones import Elbow
+from kunstgriff.binding.zones import JointFrame
 from kunstgriff.figure.model import Zone
 from tests.elbows import LIMBS, bound, looks, posed
 
@@ -31,13 +31,13 @@ def test_any_drawn_limb_bends_along_its_own_outline(kind):
         assert seen.wave <= 1.8, angle
 
 
-def elbow_of_capsule(turn: float = 0.0, flip: bool = False) -> tuple[Elbow, object]:
+def elbow_of_capsule(turn: float = 0.0, flip: bool = False) -> tuple[JointFrame, object]:
     """A capsule of half width 20 about the origin, turned, or mirrored first."""
     shape = affinity.rotate(LineString([(-80, 0), (80, 0)]).buffer(20, 32), turn, origin=(0, 0), use_radians=True)
     outline = MultiPolygon([shape])
     ahead, back = turn, turn + math.pi
     banks = banks_at(outline, (0.0, 0.0), ahead, back, 75.0)
-    return Elbow((0.0, 0.0), ahead, back, 20.0, -1 if flip else 1, 3.75, banks), outline
+    return JointFrame((0.0, 0.0), ahead, back, 20.0, -1 if flip else 1, 3.75, banks), outline
 
 
 @pytest.mark.parametrize("turn", [0.0, 0.7, 2.5])
@@ -49,10 +49,10 @@ def test_turning_a_limb_turns_its_bend(turn):
     back = np.array([[c, s], [-s, c]])
     zone = Zone(bone="b1")
     made = []
-    for one, points in ((elbow, mesh.vertices), (other, mesh.vertices @ back)):
-        runs, depths = one.coordinates(points)
-        share = one.passage(zone, runs, depths)
-        sweep = Sweep(points, mesh.triangles, one, zone, share, 0 * share, share * 0 + 1, (-150, 150))
+    for item, points in ((elbow, mesh.vertices), (other, mesh.vertices @ back)):
+        runs, depths = item.coordinates(points)
+        share = item.passage(zone, runs, depths)
+        sweep = Sweep(points, mesh.triangles, item, zone, share, 0 * share, share * 0 + 1, (-150, 150))
         made.append((sweep.members, sweep.at(1.4)))
     assert np.array_equal(made[0][0], made[1][0])
     assert np.abs(made[0][1] @ back - made[1][1]).max() < 0.6  # px: outlines are read in whole steps

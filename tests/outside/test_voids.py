@@ -13,7 +13,7 @@ from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.stores import decode_png
 from kunstgriff.reading.seams import read_seam
-from kunstgriff.reading.telling import seam_findings
+from kunstgriff.reading.sentences import seam_findings
 from kunstgriff.reading.voids import joints_behind, together, void_map
 from kunstgriff.seam.joints import need_meeting
 from tests.art import FILL, at, capsule, drawn, edited, figure_of, two_piece_arm

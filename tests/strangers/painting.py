@@ -26,9 +26,9 @@ def filled(shape: BaseGeometry, box: Box, samples: int = 1) -> NDArray[np.float6
     left, top, right, bottom = box
     image = Image.new("L", ((right - left) * samples, (bottom - top) * samples), 0)
     draw = ImageDraw.Draw(image)
-    for one in getattr(shape, "geoms", [shape]):
-        if isinstance(one, Polygon) and not one.is_empty:
-            for ring, tone in [(one.exterior, 255), *((hole, 0) for hole in one.interiors)]:
+    for item in getattr(shape, "geoms", [shape]):
+        if isinstance(item, Polygon) and not item.is_empty:
+            for ring, tone in [(item.exterior, 255), *((hole, 0) for hole in item.interiors)]:
                 draw.polygon([((x - left) * samples, (y - top) * samples) for x, y in ring.coords], fill=tone)
     if samples > 1:
         image = image.resize((right - left, bottom - top), Image.Resampling.BOX)

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import RigState, compile_rig

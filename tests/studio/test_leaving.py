@@ -34,8 +34,8 @@ def client(ada):
 
 def later(days: float) -> None:
     """As if what has left had left so many days earlier."""
-    for one in Leaving.objects.all():
-        Leaving.objects.filter(pk=one.pk).update(since=one.since - timedelta(days=days))
+    for item in Leaving.objects.all():
+        Leaving.objects.filter(pk=item.pk).update(since=item.since - timedelta(days=days))
 
 
 def test_a_deleted_figure_takes_its_deliveries_at_once_and_its_pictures_after_some_days(client, ada, arm, settings):

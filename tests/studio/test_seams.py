@@ -45,7 +45,7 @@ def test_seams_are_read_once_kept_as_rows_and_compared_with_the_revision_before(
     first = elbow("seam")
     assert client.get(f"/bench/{arm.pk}/seams/{arm.head_id}/").json() == {"bones": [elbow.bone], "read": {}}
     bare = client.get(first).json()
-    assert bare["badness"] > 1
+    assert bare["cost"] > 1
     assert any("line across" in one["sentence"] for one in bare["misses"])
     rows = Reading.objects.filter(seam__figure=arm, seam__joint="arm 2")
     assert rows.count() == len(bare["readings"])
@@ -59,8 +59,8 @@ def test_seams_are_read_once_kept_as_rows_and_compared_with_the_revision_before(
     assert SeamRead.objects.count() == 1, "nothing it depends on changed, so it was not read again"
     assert edit(client, arm, kind="lay_cover", bone="arm 2").status_code == 200
     covered = client.get(elbow("seam")).json()
-    assert covered["badness"] < bare["badness"] / 4
-    assert covered["before"]["badness"] == bare["badness"]
+    assert covered["cost"] < bare["cost"] / 4
+    assert covered["before"]["cost"] == bare["cost"]
     assert [one.treatment for one in SeamRead.objects.order_by("pk")] == ["", "cover"]
     assert signed_in(bo).get(first).status_code == 404
 

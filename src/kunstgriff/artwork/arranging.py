@@ -9,7 +9,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
-from kunstgriff.figure.model import Apart, Binding, Bone, Figure, Group, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.model import Binding, Bone, Figure, Group, InkFillSplit, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.stores import Stores, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
@@ -38,7 +38,7 @@ class MoveParts(Edit):
             figure, {part.id: part.model_copy(update=_at(part, moved(part.place, self.by))) for part in chosen}
         )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"move {these(figure, self.parts)}"
 
 
@@ -53,7 +53,7 @@ class PlacePart(Edit):
         part = need_part(figure, self.part)
         return with_parts(figure, {part.id: part.model_copy(update=_at(part, self.to))})
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"place {need_part(figure, self.part).name}"
 
 
@@ -90,7 +90,7 @@ class SetStandingPoint(Edit):
             bones=tuple(shifted_bone(bone) for bone in figure.bones),
         )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "move the standing point"
 
 
@@ -121,7 +121,7 @@ class ReplaceInNames(Edit):
             for thing, name in zip(things, names, strict=True)
         )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"replace {self.find} in names"
 
 
@@ -141,7 +141,7 @@ class GroupParts(Edit):
             figure = figure.replace(groups=(*figure.groups, group), next_id=figure.next_id + 1)
         return with_all(figure, self.parts, group=group.id)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"group {these(figure, self.parts)}"
 
 
@@ -212,15 +212,15 @@ class CopyParts(Edit):
             "place": (2 * self.axis - part.place[0] - part.size[0], part.place[1]),
             "strip": None,
         }
-        if part.apart:
-            changes["apart"] = Apart(
-                ink_picture=flipped(part.apart.ink_picture), fill_picture=flipped(part.apart.fill_picture)
+        if part.split:
+            changes["split"] = InkFillSplit(
+                ink_picture=flipped(part.split.ink_picture), fill_picture=flipped(part.split.fill_picture)
             )
         if part.pivot:
             changes["pivot"] = (2 * self.axis - part.pivot[0], part.pivot[1])
         return changes
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         how = "mirror" if self.mirror else "copy"
         return f"{how} {these(figure, self.parts)}"
 
@@ -235,7 +235,7 @@ class LeaveOutParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, left_out=self.out)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return ("leave out " if self.out else "take in again ") + these(figure, self.parts)
 
 
@@ -248,7 +248,7 @@ class DeleteParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return without_parts(figure, {need_part(figure, key).id for key in self.parts})
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"delete {these(figure, self.parts)}"
 
 

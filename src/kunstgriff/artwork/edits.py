@@ -45,7 +45,7 @@ class RenamePart(Edit):
             raise EditRefused(f"Another part is called “{self.name}” already.")
         return with_parts(figure, {part.id: part.model_copy(update={"name": self.name})})
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"rename {need_part(figure, self.part).name}"
 
 
@@ -59,7 +59,7 @@ class ShowParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, visible=self.visible)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return ("show " if self.visible else "hide ") + these(figure, self.parts)
 
 
@@ -73,7 +73,7 @@ class SetOpacity(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, opacity=self.opacity)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"opacity of {these(figure, self.parts)}"
 
 
@@ -90,5 +90,5 @@ class OrderPart(Edit):
         others.insert(min(self.position, len(others)), part)
         return figure.replace(parts=tuple(others))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"draw order of {need_part(figure, self.part).name}"

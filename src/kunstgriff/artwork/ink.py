@@ -54,8 +54,8 @@ def part_ink(part: Part, stores: Stores) -> InkSplit:
 def _split(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> InkSplit:
     part, stores = beside.value
     rgba = stores.get_pixels(part.picture)
-    if part.apart is not None and part.inks is None:
-        halves = (part.apart.ink_picture, part.apart.fill_picture)
+    if part.split is not None and part.inks is None:
+        halves = (part.split.ink_picture, part.split.fill_picture)
         return drawn_split(rgba, *(stores.get_pixels(one) for one in halves))
     return split_ink(rgba, part.inks)
 

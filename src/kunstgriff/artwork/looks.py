@@ -44,7 +44,7 @@ class LockParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, locked=self.locked)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return ("lock " if self.locked else "unlock ") + these(figure, self.parts)
 
 
@@ -59,7 +59,7 @@ class TintParts(Edit):
         tint = self.tint if self.tint and self.tint.amount > 0 else None
         return with_all(figure, self.parts, tint=tint)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"tint {these(figure, self.parts)}"
 
 
@@ -73,7 +73,7 @@ class BlendParts(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, blend=self.blend)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"blend {these(figure, self.parts)} by {self.blend}"
 
 
@@ -92,5 +92,5 @@ class PaintGroup(Edit):
         changed = group.model_copy(update=look)
         return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"paint group {need_group(figure, self.group).name}"

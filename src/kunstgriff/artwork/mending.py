@@ -94,7 +94,7 @@ class MakeCap(Edit):
         capped = with_cap(part, pivot, self.radius, stores)
         return redrawn(figure, capped.model_copy(update={"pivot": (round(pivot[0], 1), round(pivot[1], 1))}), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"make the cap of {need_part(figure, self.part).name}"
 
 
@@ -125,7 +125,7 @@ class GrowUnder(Edit):
         pixels = reshaped(easel, alpha, near_new, easel.is_inked(near_new))
         return with_picture(figure, part, pixels, room, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"grow {need_part(figure, self.part).name} underneath {need_part(figure, self.neighbour).name}"
 
 
@@ -160,7 +160,7 @@ class FillHoles(Edit):
         alpha = np.where(wide, 1, easel.rgba[..., 3] / np.float32(255)).astype(np.float32)
         return with_picture(figure, part, reshaped(easel, alpha, zone, False), 0, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"fill holes of {these(figure, self.parts)}"
 
 
@@ -184,7 +184,7 @@ class EraseStrays(Edit):
         pixels[~near] = 0
         return with_picture(figure, part, pixels, 0, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"erase strays of {these(figure, self.parts)}"
 
 
@@ -204,7 +204,7 @@ class HardenEdges(Edit):
         pixels[..., 3] = np.rint(alpha * 255)
         return with_picture(figure, part, pixels, 0, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"harden the edge of {these(figure, self.parts)}"
 
 
@@ -231,7 +231,7 @@ class RedrawLine(Edit):
         pixels[..., :3] = np.where(near[..., None], np.rint(painted), pixels[..., :3])
         return with_picture(figure, part, pixels, 0, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"redraw the line of {need_part(figure, self.part).name}"
 
 
@@ -269,7 +269,7 @@ class SplitIslands(Edit):
             figure = with_picture(figure, copy, np.where((owner == number)[..., None], pixels, 0), 0, stores)
         return with_picture(figure, part, np.where((owner == 0)[..., None], pixels, 0), 0, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"make each piece of {these(figure, self.parts)} a part"
 
 

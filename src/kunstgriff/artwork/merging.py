@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from kunstgriff.artwork.arranging import without_parts
-from kunstgriff.artwork.sheet import ArtSheet, Layer, apart_of, composite, ink_over_fill, layer_of_part
+from kunstgriff.artwork.sheet import ArtSheet, Layer, composite, ink_over_fill, layer_of_part, split_of
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part
 from kunstgriff.figure.model import Figure, Name, Part
 from kunstgriff.figure.renewal import redrawn
@@ -41,7 +41,7 @@ class MergeParts(Edit):
             raise EditRefused("Nothing would be left of these parts.")
         return _as_one(figure, lowest, merged[1:], whole, (left, top), self.name, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"merge {len(self.parts)} parts"
 
 
@@ -60,7 +60,7 @@ class JoinInkAndFill(Edit):
         whole = ink_over_fill(_layer(ink, corner, stores), _layer(fill, corner, stores), fill.name)
         return _as_one(figure, fill, [ink], whole, corner, None, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"join ink and fill of {need_part(figure, self.fill).name}"
 
 
@@ -86,7 +86,7 @@ def _as_one(
             "remade": (),
             "place": (corner[0] + whole.offset[0], corner[1] + whole.offset[1]),
             "size": whole.size,
-            "apart": apart_of(whole, stores),
+            "split": split_of(whole, stores),
             "tint": None,
         }
     )

@@ -26,7 +26,7 @@ class SetPivot(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, (self.part,), pivot=self.to)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"pivot of {need_part(figure, self.part).name}"
 
 
@@ -45,7 +45,7 @@ class SetGroupPivot(Edit):
         after = group.model_copy(update={"pivot": self.to})
         return figure.replace(groups=tuple(after if one.id == group.id else one for one in figure.groups))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"pivot of {need_group(figure, self.group).name}"
 
 
@@ -67,7 +67,7 @@ class SuggestPivots(Edit):
             raise EditRefused(f"No overlap says where {these(figure, self.parts)} would turn; click the pivot.")
         return with_parts(figure, found)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"suggest pivots of {these(figure, self.parts)}"
 
 
@@ -81,7 +81,7 @@ class SetInks(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all(figure, self.parts, inks=self.inks)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"ink colours of {these(figure, self.parts)}"
 
 
@@ -107,5 +107,5 @@ class PickInk(Edit):
         red, green, blue = (int(value) for value in colour)
         return with_all(figure, (part.id,), inks=(*known, Ink(colour=f"#{red:02x}{green:02x}{blue:02x}")))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"pick an ink of {need_part(figure, self.part).name}"

@@ -39,7 +39,7 @@ def before(part: Part, step: Remaking) -> Part:
     """The part before its last step."""
     place = (part.place[0] + step.offset[0], part.place[1] + step.offset[1])
     earlier = part.model_copy(update={"remade": part.remade[:-1], "place": place})
-    return earlier.model_copy(update={"picture": step.picture, "size": step.size, "apart": None})
+    return earlier.model_copy(update={"picture": step.picture, "size": step.size, "split": None})
 
 
 def with_step(part: Part, step: Remaking, stores: Stores) -> Part:
@@ -48,7 +48,7 @@ def with_step(part: Part, step: Remaking, stores: Stores) -> Part:
     after = _turned(part, step, stores) if isinstance(step, Turned) else _severed(part, step, stores)
     offset = (part.place[0] - after.place[0], part.place[1] - after.place[1])
     kept = step.model_copy(update={"picture": part.picture, "size": part.size, "offset": offset})
-    return after.model_copy(update={"remade": (*part.remade, kept), "apart": None})
+    return after.model_copy(update={"remade": (*part.remade, kept), "split": None})
 
 
 def remade_anew(figure: Figure, drawn: Part, stores: Stores) -> list[Part]:
@@ -70,7 +70,7 @@ def remade_anew(figure: Figure, drawn: Part, stores: Stores) -> list[Part]:
                     for later, was_then in _after_first(other):
                         off = (was_then.place[0] - half.place[0], was_then.place[1] - half.place[1])
                         half = with_step(half, _shifted(later, off), stores)
-                    looks = {name: getattr(half, name) for name in ("picture", "place", "size", "remade", "apart")}
+                    looks = {name: getattr(half, name) for name in ("picture", "place", "size", "remade", "split")}
                     others.append(other.model_copy(update=looks))
         now = with_step(now, moved, stores)
     return [now, *others]
@@ -212,7 +212,7 @@ class TurnPart(Edit):
         )
         return _taken_over(figure, with_step(drawn, step, stores), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"turn {need_part(figure, self.part).name}"
 
 

@@ -17,9 +17,9 @@ from pydantic import Field
 
 from kunstgriff.artwork.remaking import drawing_of, remade_anew
 from kunstgriff.artwork.rescaling import rescaled
-from kunstgriff.artwork.sheet import ArtSheet, Piece, apart_of, pieces_of
+from kunstgriff.artwork.sheet import ArtSheet, Piece, pieces_of, split_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
-from kunstgriff.figure.model import Apart, Blend, Digest, Figure, Group, Name, Part, Point, Severed, Share, Value
+from kunstgriff.figure.model import Blend, Digest, Figure, Group, InkFillSplit, Name, Part, Point, Severed, Share, Value
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, digest_of
 
@@ -32,7 +32,7 @@ class NewLook(Value):
     part: str
     picture: Digest
     place: Point
-    apart: Apart | None = None
+    split: InkFillSplit | None = None
 
 
 class NewPart(Value):
@@ -45,7 +45,7 @@ class NewPart(Value):
     visible: bool = True
     blend: Blend = "normal"
     left_out: bool = False
-    apart: Apart | None = None
+    split: InkFillSplit | None = None
     group: Name | None = None
     in_front_of: str | None = None
 
@@ -73,13 +73,13 @@ class RenewSheet(Edit):
                     "picture": look.picture,
                     "place": look.place,
                     "size": (width, height),
-                    "apart": look.apart,
+                    "split": look.split,
                 }
             )
             for part in remade_anew(figure, after, stores):
                 figure = redrawn(figure, part, stores)
-        for one in self.new:
-            figure = self._with_new(figure, one, stores)
+        for item in self.new:
+            figure = self._with_new(figure, item, stores)
         return figure
 
     def _with_new(self, figure: Figure, one: NewPart, stores: Stores) -> Figure:
@@ -99,14 +99,14 @@ class RenewSheet(Edit):
             visible=one.visible,
             blend=one.blend,
             left_out=one.left_out,
-            apart=one.apart,
+            split=one.split,
         )
         parts = list(figure.parts)
         below = need_part(figure, one.in_front_of) if one.in_front_of is not None else None
         parts.insert(parts.index(below) + 1 if below else 0, part)
         return figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"new version of the sheet: {len(self.looks)} changed, {len(self.new)} new"
 
 
@@ -205,7 +205,7 @@ def match_sheet(
 
 def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
     layer = cut.piece.layer
-    if part.place != cut.place or part.size != layer.size or (part.apart is None) != (layer.apart is None):
+    if part.place != cut.place or part.size != layer.size or (part.split is None) != (layer.split is None):
         return False
     return part.picture == cut.digest or np.array_equal(stores.get_pixels(part.picture), layer.pixels)
 
@@ -237,7 +237,7 @@ def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores)
             part=ref,
             picture=stores.put_picture(cut.png),
             place=cut.place,
-            apart=apart_of(cut.piece.layer, stores),
+            split=split_of(cut.piece.layer, stores),
         )
         for ref, cut in matching.changed
     )
@@ -255,7 +255,7 @@ def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores)
                 visible=layer.visible and not hints.stands_for,
                 blend=layer.blend,
                 left_out=hints.leave_out,
-                apart=apart_of(layer, stores),
+                split=split_of(layer, stores),
                 group=layer.groups[-1][1][:80] if layer.groups else None,
                 in_front_of=below[-1] if below else None,
             )

@@ -138,5 +138,5 @@ def looking(part: Part, picture: str, place: Point, size: tuple[int, int]) -> Pa
         x, y = remade[-1].offset
         last = remade[-1].model_copy(update={"offset": (x + part.place[0] - place[0], y + part.place[1] - place[1])})
         remade = (*remade[:-1], last)
-    changes = {"picture": picture, "place": place, "size": size, "apart": None, "remade": remade}
+    changes = {"picture": picture, "place": place, "size": size, "split": None, "remade": remade}
     return part.model_copy(update=changes)

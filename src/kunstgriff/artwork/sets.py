@@ -59,12 +59,12 @@ class MakeSet(Edit):
         found = list({one.id: one for one in (need_drawing(figure, key) for key in self.drawings)}.values())
         if len(found) < 2:
             raise EditRefused("A set has two drawings at least.")
-        for one in found:
-            known = set_of(figure, one.id)
+        for item in found:
+            known = set_of(figure, item.id)
             if known is not None:
-                raise EditRefused(f"“{one.name}” is a drawing of the set “{known.name}” already.")
-            if any(other.id in group_path(figure, _around(one)) for other in found):
-                raise EditRefused(f"“{one.name}” lies in another of the drawings.")
+                raise EditRefused(f"“{item.name}” is a drawing of the set “{known.name}” already.")
+            if any(other.id in group_path(figure, _around(item)) for other in found):
+                raise EditRefused(f"“{item.name}” lies in another of the drawings.")
         figure, group = self._grouped(figure, found)
         drawings = tuple(SetDrawing(number=number + 1, of=one.id) for number, one in enumerate(found))
         return _as_drawings(with_group(figure, group.model_copy(update={"drawings": drawings})), drawings)
@@ -80,7 +80,7 @@ class MakeSet(Edit):
         figure = figure.model_copy(update={"groups": (*figure.groups, group), "next_id": figure.next_id + 1})
         return _moved_into(figure, group.id, refs).replace(), group
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"a set of {len(self.drawings)} drawings"
 
 
@@ -104,7 +104,7 @@ class AddToSet(Edit):
         figure = with_group(figure, group.model_copy(update={"drawings": drawings}))
         return _as_drawings(_moved_into(figure, group.id, {one.id}).replace(), drawings)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"{need_drawing(figure, self.drawing).name} into {need_group(figure, self.set).name}"
 
 
@@ -130,7 +130,7 @@ class TakeFromSet(Edit):
         }
         return _as_drawings(with_parts(figure, parts), left)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"take {need_drawing(figure, self.drawing).name} out of its set"
 
 
@@ -146,7 +146,7 @@ class DissolveSet(Edit):
         parts = {part.id: part.model_copy(update={"visible": False}) for part in figure.parts if part.id in hidden}
         return with_parts(with_group(figure, group.model_copy(update={"drawings": ()})), parts)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"{need_group(figure, self.set).name} no set any more"
 
 
@@ -169,7 +169,7 @@ class OrderSet(Edit):
             raise EditRefused(f"“{one.name}” is there already.")
         return _as_drawings(with_group(figure, group.model_copy(update={"drawings": drawings})), drawings)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"order of {need_drawing(figure, self.drawing).name} in its set"
 
 

@@ -14,7 +14,7 @@ from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.sets import set_from_kin
 from kunstgriff.figure.budget import Budget, budget, drawing_on
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Apart, Blend, Figure, Group, Part, Sheet
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend, Figure, Group, InkFillSplit, Part, Sheet
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
@@ -43,7 +43,7 @@ def no_progress(done: int, total: int, stage: str) -> None:
 class Layer:
     """One layer: its painted area as PNG of `size` (w, h), its offset (x, y) on the sheet in px, the groups around it.
 
-    `size` (0, 0) means nothing is painted. `apart` holds ink and fill as PNGs of the same size where the drawing has
+    `size` (0, 0) means nothing is painted. `split` holds ink and fill as PNGs of the same size where the drawing has
     them apart. Layers are kept as PNG, since a hundred of them would not fit in memory as pixels.
     """
 
@@ -55,7 +55,7 @@ class Layer:
     opacity: float = 1.0
     visible: bool = True
     blend: Blend = "normal"
-    apart: tuple[bytes, bytes] | None = None
+    split: tuple[bytes, bytes] | None = None
 
     @staticmethod
     def of(
@@ -66,7 +66,7 @@ class Layer:
         opacity: float = 1.0,
         visible: bool = True,
         blend: Blend = "normal",
-        apart: tuple[Pixels, Pixels] | None = None,
+        split: tuple[Pixels, Pixels] | None = None,
     ) -> Layer:
         """A layer from straight-alpha pixels (h, w, 4), cut to what is painted."""
         cut = painted_box(pixels)
@@ -75,7 +75,7 @@ class Layer:
         rows, columns = cut
         size = (columns.stop - columns.start, rows.stop - rows.start)
         place = (offset[0] + columns.start, offset[1] + rows.start)
-        both = (encode_png(apart[0][cut]), encode_png(apart[1][cut])) if apart else None
+        both = (encode_png(split[0][cut]), encode_png(split[1][cut])) if split else None
         return Layer(name, encode_png(pixels[cut]), size, place, groups, opacity, visible, blend, both)
 
     @property
@@ -224,8 +224,8 @@ def ink_over_fill(ink: Layer, fill: Layer, name: str) -> Layer:
         floor[y : y + half.size[1], x : x + half.size[0]] = premultiplied(half.pixels, half.opacity)
         both.append(floor)
     whole = straightened(laid("normal", both[0], both[1]))
-    apart = (straightened(both[1]), straightened(both[0]))
-    return Layer.of(name, whole, (left, top), fill.groups, 1.0, ink.visible and fill.visible, fill.blend, apart)
+    split = (straightened(both[1]), straightened(both[0]))
+    return Layer.of(name, whole, (left, top), fill.groups, 1.0, ink.visible and fill.visible, fill.blend, split)
 
 
 def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Progress = no_progress) -> Figure:
@@ -276,7 +276,7 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
                 visible=layer.visible and not piece.hints.stands_for,
                 blend=layer.blend,
                 left_out=piece.hints.leave_out,
-                apart=apart_of(layer, stores),
+                split=split_of(layer, stores),
             )
         )
         next_id += 1
@@ -299,11 +299,11 @@ def layer_of_part(part: Part, corner: tuple[float, float], stores: Stores) -> La
     return Layer(part.name, png, part.size, offset, (), part.opacity, part.visible, part.blend)
 
 
-def apart_of(layer: Layer, stores: Stores) -> Apart | None:
+def split_of(layer: Layer, stores: Stores) -> InkFillSplit | None:
     """A layer's ink and fill put into the stores."""
-    if layer.apart is None:
+    if layer.split is None:
         return None
-    return Apart(ink_picture=stores.put_picture(layer.apart[0]), fill_picture=stores.put_picture(layer.apart[1]))
+    return InkFillSplit(ink_picture=stores.put_picture(layer.split[0]), fill_picture=stores.put_picture(layer.split[1]))
 
 
 def _with_kin(parts: list[Part], pieces: list[Piece], notices: list[str]) -> list[Part]:

@@ -67,7 +67,7 @@ class Straighten(Edit):
             own = smoothed(drawn, OWN_SMOOTH)
         return redrawn(figure, part.model_copy(update={"strip": strip_of(part, stores, own)}), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"straighten {these(figure, self.parts)}"
 
 
@@ -86,7 +86,7 @@ class LeaveCurved(Edit):
             raise EditRefused(f"“{part.name}” is not straightened.")
         return redrawn(figure, part.model_copy(update={"strip": None}), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"leave {these(figure, self.parts)} curved"
 
 

@@ -117,9 +117,9 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
     frame = _frame(root, sheet.size, scale)
     pages: list[list[str]] = []
     size = 0
-    for number, one in enumerate(found):
+    for number, item in enumerate(found):
         progress(number, len(found), "taking the layers apart")
-        page, shown = _page(root, one, definitions)
+        page, shown = _page(root, item, definitions)
         versions = (page, *(svg_paint.variants(page, shown) or []))
         pages.append([_framed(version) for version in versions])
         size += sum(len(version) for version in pages[-1])
@@ -127,10 +127,12 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
             raise ArtworkRefused(TOO_LONG)
         if size > PAGES_LIMIT:
             raise ArtworkRefused("What the layers of this SVG share is too much to be drawn for each of them.")
-    for one, (offset, pngs) in zip(found, _rendered(pages, frame, scale, ends, progress), strict=True):
+    for item, (offset, pngs) in zip(found, _rendered(pages, frame, scale, ends, progress), strict=True):
         whole, *parted = (_pixels(png) for png in pngs)
-        apart = svg_paint.ink_and_fill(whole, *parted) if parted else None
-        sheet.layers.append(Layer.of(one.name, whole, offset, one.groups, one.opacity, one.visible, one.blend, apart))
+        split = svg_paint.ink_and_fill(whole, *parted) if parted else None
+        sheet.layers.append(
+            Layer.of(item.name, whole, offset, item.groups, item.opacity, item.visible, item.blend, split)
+        )
     sheet.looks = looks
     return sheet
 

@@ -36,22 +36,22 @@ def _blended(bones: Ints32, weights: Floats32, table: Floats32, vertex: int) -> 
 
 
 @njit(**FAST)
-def linear(rest: Floats32, bones: Ints32, weights: Floats32, turns: Floats32, vertices: Floats32) -> None:
-    """Fill `vertices` (n, 2) from `rest` (n, 2), `bones` and `weights` (n, 4); `turns` (b, 4) are cosine, sine and
+def linear(rest: Floats32, bones: Ints32, weights: Floats32, transforms: Floats32, vertices: Floats32) -> None:
+    """Fill `vertices` (n, 2) from `rest` (n, 2), `bones` and `weights` (n, 4); `transforms` (b, 4) are cosine, sine and
     offset of each bone, as x' = c x - s y + e, y' = s x + c y + f. Rows of weights sum to 1."""
     for vertex in range(rest.shape[0]):
         x, y = rest[vertex, 0], rest[vertex, 1]
-        c, s, e, f = _blended(bones, weights, turns, vertex)
+        c, s, e, f = _blended(bones, weights, transforms, vertex)
         vertices[vertex, 0] = c * x - s * y + e
         vertices[vertex, 1] = s * x + c * y + f
 
 
 @njit(parallel=True, **FAST)
-def linear_threads(rest: Floats32, bones: Ints32, weights: Floats32, turns: Floats32, vertices: Floats32) -> None:
+def linear_threads(rest: Floats32, bones: Ints32, weights: Floats32, transforms: Floats32, vertices: Floats32) -> None:
     """As `linear`, on all threads."""
     for vertex in prange(rest.shape[0]):
         x, y = rest[vertex, 0], rest[vertex, 1]
-        c, s, e, f = _blended(bones, weights, turns, vertex)
+        c, s, e, f = _blended(bones, weights, transforms, vertex)
         vertices[vertex, 0] = c * x - s * y + e
         vertices[vertex, 1] = s * x + c * y + f
 
@@ -67,10 +67,10 @@ def _rigidly(
 
 
 @njit(**FAST)
-def rigid(rest: Floats32, bones: Ints32, weights: Floats32, motors: Floats32, vertices: Floats32) -> None:
-    """As `linear`, with `motors` (b, 4): p and q of each bone, real and imaginary."""
+def rigid(rest: Floats32, bones: Ints32, weights: Floats32, dual_numbers: Floats32, vertices: Floats32) -> None:
+    """As `linear`, with `dual_numbers` (b, 4): p and q of each bone, real and imaginary."""
     for vertex in range(rest.shape[0]):
-        c, s, e, f = _blended(bones, weights, motors, vertex)
+        c, s, e, f = _blended(bones, weights, dual_numbers, vertex)
         vertices[vertex, 0], vertices[vertex, 1] = _rigidly(c, s, e, f, rest[vertex, 0], rest[vertex, 1])
 
 
@@ -80,8 +80,8 @@ def mixed(
     bones: Ints32,
     weights: Floats32,
     rigidity: Floats32,
-    turns: Floats32,
-    motors: Floats32,
+    transforms: Floats32,
+    dual_numbers: Floats32,
     stretches: Floats32,
     stretched: bool,
     vertices: Floats32,
@@ -97,7 +97,7 @@ def mixed(
             vertices[vertex, 0], vertices[vertex, 1] = x, y
             continue
         if weights[vertex, 1] == 0.0 and not stretched:
-            m = turns[bones[vertex, 0]]
+            m = transforms[bones[vertex, 0]]
             vertices[vertex, 0] = m[0] * x - m[1] * y + m[2]
             vertices[vertex, 1] = m[1] * x + m[0] * y + m[3]
             continue
@@ -111,10 +111,10 @@ def mixed(
         share = rigidity[vertex]
         rx = ry = np.float32(0.0)
         if share > 0.0:
-            c, s, e, f = _blended(bones, weights, motors, vertex)
+            c, s, e, f = _blended(bones, weights, dual_numbers, vertex)
             rx, ry = _rigidly(c, s, e, f, x, y)
         if share < 1.0:
-            c, s, e, f = _blended(bones, weights, turns, vertex)
+            c, s, e, f = _blended(bones, weights, transforms, vertex)
             rx = share * rx + (np.float32(1.0) - share) * (c * x - s * y + e)
             ry = share * ry + (np.float32(1.0) - share) * (s * x + c * y + f)
         vertices[vertex, 0], vertices[vertex, 1] = rx, ry
@@ -142,7 +142,7 @@ class Bends(NamedTuple):
 
 @njit(**FAST)
 def corrected(
-    bends: Bends, turned: Floats, bones: Ints32, weights: Floats32, motors: Floats32, vertices: Floats32
+    bends: Bends, turned: Floats, bones: Ints32, weights: Floats32, dual_numbers: Floats32, vertices: Floats32
 ) -> None:
     """Add to each bend's members the shape solved for how far its bone is turned against its parent.
 
@@ -163,14 +163,14 @@ def corrected(
             dy = bends.shapes[one + k, 1] + share * (bends.shapes[other + k, 1] - bends.shapes[one + k, 1])
             if abs(dx) + abs(dy) < np.float32(1e-4):
                 continue
-            c, s, _, _ = _blended(bones, weights, motors, vertex)
+            c, s, _, _ = _blended(bones, weights, dual_numbers, vertex)
             scale = np.float32(1.0) / (c * c + s * s)
             cosine, sine = (c * c - s * s) * scale, np.float32(2.0) * c * s * scale
             vertices[vertex, 0] += cosine * dx - sine * dy
             vertices[vertex, 1] += sine * dx + cosine * dy
 
 
-def motors_of(angles: Floats, offsets: Floats) -> Floats:
+def dual_numbers_of(angles: Floats, offsets: Floats) -> Floats:
     """Unit dual complex numbers (n, 4) of turns by `angles` (n,) rad about the origin followed by `offsets` (n, 2) px.
 
     Angles are not brought back into one turn: neighbours less than a full turn apart blend the short way.

@@ -66,7 +66,7 @@ class OnBone:
     def now(self, rig: RigState) -> Carried:
         a, b, c, d, e, f = rig.matrices[self.bone]
         x, y = self.spot
-        cosine, sine = rig.turns[self.bone, :2]
+        cosine, sine = rig.transforms[self.bone, :2]
         return a * x + c * y + e, b * x + d * y + f, float(cosine), float(sine)
 
 

@@ -86,12 +86,12 @@ def _left_behind(part: Part, binding: Weighted, beside: Beside[tuple[Stores]]) -
     (stores,) = beside.value
     weights = stores.get_array(binding.weights).astype(np.float64)
     triangles = stores.get_array(binding.mesh.triangles)
-    weigh = {"kind": "set_influences", "parts": [part.id]}
+    auto_bind = {"kind": "set_influences", "parts": [part.id]}
     made = []
     loose = np.flatnonzero(weights.sum(1) < 1e-6)
     if len(loose):
         sentence = f"{len(loose)} vertices of {part.name} follow nothing and would be left behind"
-        anew = {**weigh, "add": list(binding.influences)}
+        anew = {**auto_bind, "add": list(binding.influences)}
         remedy = Remedy(word="Weigh them", edit=anew)
         made.append(about(part, f"loose {binding.weights[:8]}", sentence, 0.7, remedy, stage="binding"))
     odd = np.setdiff1d(disagreeing(weights, triangles), loose)
@@ -132,10 +132,10 @@ def strange_islands(weights: NDArray[np.float64], vertices: NDArray[np.float64],
     largest = int(sizes.argmax())
     main = island == largest
     count = 0
-    for one in np.unique(island):
-        if one == largest:
+    for number in np.unique(island):
+        if number == largest:
             continue
-        own = island == one
+        own = island == number
         nearest = cKDTree(vertices[main]).query(vertices[own])[1]
         count += int(weights[own].sum(0).argmax() != weights[main][nearest].sum(0).argmax())
     return count

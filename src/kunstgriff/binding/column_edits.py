@@ -8,8 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.auto_binding import UNSOLVED, settled
 from kunstgriff.binding.refit import carry_weights
-from kunstgriff.binding.weighing import UNSOLVED, settled
 from kunstgriff.binding.weight_edits import Table, with_part
 from kunstgriff.binding.weights import strongest
 from kunstgriff.binding.zone_edits import need_weighted
@@ -33,7 +33,7 @@ class LockWeights(Edit):
         kept = tuple(ref for ref in binding.influences if ref in now)
         return with_part(figure, part.model_copy(update={"binding": binding.model_copy(update={"locked": kept})}))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"{'lock' if self.locked else 'unlock'} weights of {need_bone(figure, self.bones[0]).name}"
 
 
@@ -55,7 +55,7 @@ class PruneWeights(Edit):
             changed[part.id] = part
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"prune the weights of {these(figure, self.parts)}"
 
 
@@ -82,13 +82,13 @@ class MirrorWeights(Edit):
         triangles = stores.get_array(table.binding.mesh.triangles)
         carried = carry_weights(table.points, triangles, table.weights, mirrored)
         order = np.arange(len(table.binding.influences))
-        for one, other in self.pairs:
-            a, b = table.column(one)[0], table.column(other)[0]
+        for pair, other in self.pairs:
+            a, b = table.column(pair)[0], table.column(other)[0]
             order[[a, b]] = order[[b, a]]
         table.weights[target] = carried[:, order]
         return with_part(figure, table.close(np.flatnonzero(target)))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"mirror the weights of {need_part(figure, self.part).name}"
 
 
@@ -118,13 +118,13 @@ class CopyWeights(Edit):
                     "most": source.binding.most,
                     "zones": tuple(zone.model_copy(update={"solved": None}) for zone in source.binding.zones),
                     "locked": (),
-                    "held": None,
+                    "manual_mask": None,
                 }
             )
             changed[table.part.id] = _resolved(figure, table.part, binding, source.binding, stores)
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"copy weights from {need_part(figure, self.source).name}"
 
 
@@ -161,7 +161,7 @@ class SwapBones(Edit):
             changed[part.id] = part.model_copy(update={"binding": binding.model_copy(update=update)})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"swap {need_bone(figure, self.one).name} and {need_bone(figure, self.other).name}"
 
 
@@ -201,5 +201,5 @@ class MergeInfluence(Edit):
             changed[part.id] = part
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"merge {need_bone(figure, self.bone).name} into {need_bone(figure, self.into).name}"

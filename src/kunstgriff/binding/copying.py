@@ -9,8 +9,8 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import suggested_pivot
+from kunstgriff.binding.auto_binding import BindingOptions, auto_bind
 from kunstgriff.binding.contained import bound
-from kunstgriff.binding.weighing import Wish, weigh
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
 from kunstgriff.figure.model import Binding, Bone, Figure, Part, Point, Rider, Rigid, Unbound, Weighted
 from kunstgriff.figure.renewal import set_up_alike
@@ -86,10 +86,10 @@ class CopySetup(Edit):
             assert other is not None
             binding = _alike(figure, part, other, bones, match.parts, stores)
             if binding is not None:
-                changed[target] = bound(other, binding)
+                changed[target] = bound(other, binding).model_copy(update={"deformers": part.deformers})
         return set_up_alike(with_parts(figure, changed), bones, match.parts, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"set {self.put or 'the other limb'} up as {need_bone(figure, self.bone).name}"
 
 
@@ -201,8 +201,8 @@ def _alike(
     refs = [bones.get(ref, ref) for ref in binding.influences]
     influences = [bone for bone in figure.bones if bone.id in refs]
     zones = tuple(zone.model_copy(update={"bone": bones.get(zone.bone, zone.bone)}) for zone in binding.zones)
-    wish = Wish.as_bound(binding).model_copy(update={"zones": zones})
-    return weigh(figure, other, influences, wish, stores).model_copy(update={"mush": binding.mush})
+    options = BindingOptions.as_bound(binding).model_copy(update={"zones": zones})
+    return auto_bind(figure, other, influences, options, stores)
 
 
 class SetUpAlike(Edit):
@@ -222,7 +222,9 @@ class SetUpAlike(Edit):
             if other.id == like.id:
                 raise EditRefused(f"“{like.name}” cannot be set up as itself.")
             binding = _in_place(figure, like, other, stores)
-            figure = with_parts(figure, {other.id: bound(other, binding) if binding is not None else other})
+            if binding is not None:
+                after = bound(other, binding).model_copy(update={"deformers": like.deformers})
+                figure = with_parts(figure, {other.id: after})
             bones = {bone.id: bone.id for bone in figure.bones}
             parts = {part.id: part.id for part in figure.parts if part.id != other.id} | {like.id: other.id}
             figure = set_up_alike(figure, bones, parts, stores)
@@ -240,7 +242,7 @@ class SetUpAlike(Edit):
             raise EditRefused(f"No other drawing of “{group.name}” is one part.")
         return found
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"set up as {need_part(figure, self.like).name}"
 
 
@@ -252,4 +254,4 @@ def _in_place(figure: Figure, like: Part, other: Part, stores: Stores) -> Bindin
     if isinstance(binding, Rigid | Rider):
         return binding
     bones = [bone for bone in figure.bones if bone.id in binding.influences]
-    return weigh(figure, other, bones, Wish.as_bound(binding), stores).model_copy(update={"mush": binding.mush})
+    return auto_bind(figure, other, bones, BindingOptions.as_bound(binding), stores)

@@ -8,19 +8,19 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.auto_binding import DEFAULT_COUNT, BindingOptions, auto_bind
 from kunstgriff.binding.contained import bound, nearest_binding, with_contained
 from kunstgriff.binding.influences import default_influences
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.tuning import tuned
-from kunstgriff.binding.weighing import DEFAULT_COUNT, Wish, weigh
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_group, need_part, these
 from kunstgriff.figure.model import (
     Binding,
     Bone,
+    DeltaMush,
     Figure,
     Margin,
-    Mush,
     Part,
     Point,
     Rider,
@@ -57,7 +57,7 @@ class BindRigid(Edit):
             raise EditRefused(f"“{bone.name}” only links other bones; a part cannot follow it.")
         return with_binding(figure, self.parts, Rigid(bone=bone.id))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to {need_bone(figure, self.bone).name}")
 
 
@@ -82,11 +82,11 @@ class BindWeighted(Edit):
         for key in self.parts:
             part = need_part(figure, key)
             bones = default_influences(figure, part, stores) if chosen is None else chosen
-            wish = Wish(count=self.count, edge=self.edge, way=self.way, margin=self.margin)
-            changed[part.id] = bound(part, weigh(figure, part, bones, wish, stores))
+            options = BindingOptions(count=self.count, edge=self.edge, way=self.way, margin=self.margin)
+            changed[part.id] = bound(part, auto_bind(figure, part, bones, options, stores))
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, "by weights")
 
 
@@ -128,7 +128,7 @@ class BindFigure(Edit):
         if len(bones) == 1:
             return Rigid(bone=bones[0].id)
         try:
-            return weigh(figure, part, bones, Wish(count=self.count), stores)
+            return auto_bind(figure, part, bones, BindingOptions(count=self.count), stores)
         except EditRefused as error:
             return Unbound(why=str(error)[:300])
         except UNSOLVABLE:
@@ -136,7 +136,7 @@ class BindFigure(Edit):
                 why=f"“{part.name}” could not be weighted between {len(bones)} bones; bind it to one of them."
             )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "bind the whole figure"
 
 
@@ -163,7 +163,7 @@ class StackBones(Edit):
             changed[part.id] = part.model_copy(update={"binding": part.binding.model_copy(update={"stacked": refs})})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"order {these(figure, self.parts)} within itself"
 
 
@@ -182,7 +182,7 @@ class BindNearest(Edit):
             changed[part.id] = bound(part, nearest_binding(figure, part, stores))
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, "to what lies next to it")
 
 
@@ -218,7 +218,7 @@ class BindRider(Edit):
             changed[part.id] = bound(part, Rider(carrier=ref, spot=spot, turning=self.turning, pivot=self.pivot))
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, f"to ride on {_name(figure, self.carrier)}")
 
 
@@ -259,7 +259,7 @@ class SetRider(Edit):
             changed[part.id] = part.model_copy(update={"binding": binding})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"change how {these(figure, self.parts)} rides"
 
 
@@ -273,7 +273,7 @@ class Unbind(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_binding(figure, self.parts, Unbound(stays=self.stays))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, "to nothing")
 
 
@@ -296,7 +296,7 @@ class FollowAgain(Edit):
             changed[part.id] = bound(part, kept)
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return _told(figure, self.parts, "as before")
 
 
@@ -313,27 +313,28 @@ class GroupFollows(Edit):
         changed = group.model_copy(update={"bone": bone})
         return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"let group {need_group(figure, self.group).name} follow"
 
 
-class SetMush(Edit):
+class SetDeltaMush(Edit):
     """Smooth weighted parts after blending and restore their detail (delta mush), or with `rounds` 0 no more."""
 
-    kind: Literal["set_mush"] = "set_mush"
+    kind: Literal["set_delta_mush"] = "set_delta_mush"
     parts: PartKeys
     rounds: Annotated[int, Field(ge=0, le=50)] = 10
     amount: Annotated[float, Field(ge=0, le=1)] = 1.0
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        mush = Mush(rounds=self.rounds, amount=self.amount) if self.rounds else None
+        asked = (DeltaMush(rounds=self.rounds, amount=self.amount),) if self.rounds else ()
         changed = {}
         for key in self.parts:
             part = need_part(figure, key)
             if not isinstance(part.binding, Weighted):
                 raise EditRefused(f"“{part.name}” has no weights to smooth; bind it by weights first.")
-            changed[part.id] = part.model_copy(update={"binding": part.binding.model_copy(update={"mush": mush})})
+            others = tuple(one for one in part.deformers if not isinstance(one, DeltaMush))
+            changed[part.id] = part.model_copy(update={"deformers": (*others, *asked)})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"smooth {these(figure, self.parts)}"

@@ -32,8 +32,8 @@ class Fine:
 def shares_at(points: Floats, fine: tuple[Fine, ...]) -> Floats:
     """Share (n,) of the edge length that is right at each point (n, 2)."""
     share = np.ones(len(points))
-    for one in fine:
-        away = np.hypot(*(points - one.centre).T) / one.reach
+    for place in fine:
+        away = np.hypot(*(points - place.centre).T) / place.reach
         share = np.minimum(share, np.clip(FINEST + (1 - FINEST) * (away - 1), FINEST, 1.0))
     return share
 
@@ -45,8 +45,8 @@ def joint_rows(
     points, ends = [np.zeros((0, 2))], [np.zeros((0, 2))]
     step = max(edge * FINEST, 1.0)
     laid = laid if slits.is_empty or not fine else laid.difference(slits.buffer(0.01))
-    for one in fine:
-        for middle, left, right in one.rows:
+    for place in fine:
+        for middle, left, right in place.rows:
             if not shapely.contains_xy(laid, *middle):
                 continue
             sides = [_first_leg(laid, middle, end) for end in (left, right)]

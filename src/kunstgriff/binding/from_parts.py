@@ -68,7 +68,7 @@ class BonesFromParts(Edit):
         parts = tuple(bound(one, Rigid(bone=bones[one.id])) if one.id in own else one for one in figure.parts)
         return figure.replace(bones=(*figure.bones, *made), parts=parts, next_id=number)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "make bones of the parts"
 
 

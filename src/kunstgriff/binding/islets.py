@@ -24,9 +24,9 @@ def beside_limbs(
     island = islands(triangles, len(points))
     limbs = {int(island[np.hypot(*(points - joint).T).argmin()]) for joint in joints}
     limbs.add(int(np.bincount(island).argmax()))
-    for one in range(int(island.max()) + 1):
-        own = np.flatnonzero(island == one)
-        if one in limbs or len(own) < 3:
+    for number in range(int(island.max()) + 1):
+        own = np.flatnonzero(island == number)
+        if number in limbs or len(own) < 3:
             continue
         shares = weights[own].sum(0)
         if 1 - shares.max() / max(float(shares.sum()), 1e-9) > TORN:

@@ -149,13 +149,13 @@ def _ring(edges: Ints, points: Floats, joint: Floats, reach: float) -> list[NDAr
     return runs
 
 
-def badness(looks: list[Looks]) -> float:
+def cost(looks: list[Looks]) -> float:
     """One number for a bend over its angles, 0 for a perfect one: what is lost is added up, a fold costs most.
 
     The weights of the four are ours: a folded triangle is worth a tenth of the width, a kink of 60° as much.
     """
     total = 0.0
-    for one in looks:
-        total += 3.0 * max(0.0, 1 - one.width) + 1.5 * abs(1 - one.area) + 0.1 * min(one.folded, 30)
-        total += 0.1 * max(0.0, one.kink - math.radians(75)) / math.radians(60)
+    for each_look in looks:
+        total += 3.0 * max(0.0, 1 - each_look.width) + 1.5 * abs(1 - each_look.area) + 0.1 * min(each_look.folded, 30)
+        total += 0.1 * max(0.0, each_look.kink - math.radians(75)) / math.radians(60)
     return total / max(len(looks), 1)

@@ -11,11 +11,11 @@ import shapely
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.auto_binding import BindingOptions
 from kunstgriff.binding.mesh import COUNT_LIMIT, even_net
 from kunstgriff.binding.refit import relaid
 from kunstgriff.binding.remeshing import Net
 from kunstgriff.binding.thinning import thinned
-from kunstgriff.binding.weighing import Wish
 from kunstgriff.binding.zone_edits import Vertex, Vertices, need_weighted, require_vertices
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
 from kunstgriff.figure.model import Figure, Part, Point, Weighted
@@ -54,7 +54,7 @@ class MoveVertices(Edit):
         changed = replace(net, vertices=moved)
         return _closed(figure, part, changed if changed.is_valid() else changed.triangulated(), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"move vertices of {need_part(figure, self.part).name}"
 
 
@@ -80,7 +80,7 @@ class AddVertex(Edit):
             added = replace(added, border=border)
         return _closed(figure, part, added.triangulated(), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"add a vertex to {need_part(figure, self.part).name}"
 
 
@@ -99,7 +99,7 @@ class RemoveVertices(Edit):
             raise EditRefused("A mesh needs three vertices at least.")
         return _closed(figure, part, net.without(gone).triangulated(), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"remove vertices of {need_part(figure, self.part).name}"
 
 
@@ -125,7 +125,7 @@ class KeepEdge(Edit):
             raise EditRefused("That edge would lead out of the mesh.")
         return _closed(figure, part, replace(net, kept=kept).triangulated(), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"keep an edge of {need_part(figure, self.part).name}"
 
 
@@ -155,7 +155,7 @@ class RemeshRegion(Edit):
         stays[len(net.vertices) + np.unique(near)] = True
         return _closed(figure, part, filled.without(stays).triangulated(), stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"lay a region of {need_part(figure, self.part).name} anew"
 
 
@@ -172,12 +172,12 @@ class Remesh(Edit):
         for key in self.parts:
             part, binding = _curved(figure, key)
             asked = {"edge": self.edge, "count": self.count or binding.mesh.vertex_count}
-            wish = Wish.as_bound(binding).model_copy(update=asked)
-            laid = relaid(figure, part, binding, wish, stores)
+            options = BindingOptions.as_bound(binding).model_copy(update=asked)
+            laid = relaid(figure, part, binding, options, stores)
             changed[part.id] = part.model_copy(update={"binding": laid})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"lay the mesh of {these(figure, self.parts)} anew"
 
 
@@ -202,5 +202,5 @@ class ThinMesh(Edit):
             raise EditRefused(f"Every vertex is needed to stay within {self.tolerance:g} px.")
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"thin out {these(figure, self.parts)}"

@@ -165,16 +165,16 @@ class Placing:
         rig.placed = posed_rows(rig.placed_turn, rig.placed_move, rig.size, rig.skew, rows)
         if was_posed or rig.placed:
             rig.placings[:] = AS_IT_IS
-        if rig.watched >= 0 and (held := self.carriers[rig.watched]) is not None:
-            rig.carried = held.now(rig)
+        if rig.watched >= 0 and (carrier := self.carriers[rig.watched]) is not None:
+            rig.carried = carrier.now(rig)
         if not rig.placed:
             return
         for row in np.flatnonzero(rows):
             carrier = self.carriers[row]
             if carrier is not None:
                 own_affine(rig, int(row), carrier.now(rig))
-        for one in self.placed:
-            _apply(rig, one)
+        for item in self.placed:
+            _apply(rig, item)
 
 
 @njit(cache=True)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.weighing import settled
+from kunstgriff.binding.auto_binding import settled
 from kunstgriff.binding.zone_edits import reweighed
 from kunstgriff.figure.model import Binding, Bone, Figure, Part, Rider, Rigid, Weighted
 from kunstgriff.figure.stores import Stores

@@ -9,11 +9,11 @@ from shapely.affinity import translate
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.outline import part_outline
+from kunstgriff.binding.auto_binding import BindingOptions, automatic, lay_mesh, settled, stored
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.outline import MARGIN
-from kunstgriff.binding.weighing import Wish, automatic, lay_mesh, settled, stored
 from kunstgriff.binding.weights import strongest
-from kunstgriff.binding.zones import elbows, influences_of
+from kunstgriff.binding.zones import influences_of, joint_frames
 from kunstgriff.figure.model import Binding, Figure, Part, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
@@ -61,42 +61,42 @@ def _refitted(figure: Figure, part: Part, before: Part, binding: Binding, stores
     if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
         return binding.model_copy(update={"mesh": mesh})
-    return relaid(figure, part, binding, Wish.as_bound(binding), stores, moved=moved)
+    return relaid(figure, part, binding, BindingOptions.as_bound(binding), stores, moved=moved)
 
 
 def relaid(
     figure: Figure,
     part: Part,
     binding: Weighted,
-    wish: Wish,
+    options: BindingOptions,
     stores: Stores,
     *,
     anew: bool = False,
     moved: tuple[float, float] = (0.0, 0.0),
 ) -> Weighted:
     """The binding on a mesh laid anew for the zones wished for: weights carried over, or with `anew` found anew but for
-    vertices held by hand. The old mesh lies `moved` px from where it is in the part's picture now."""
+    vertices weighted by hand. The old mesh lies `moved` px from where it is in the part's picture now."""
     bones = influences_of(figure, binding)
-    found = elbows(figure, part, bones, stores)
-    zones = {zone.bone: (found[zone.bone], zone) for zone in wish.zones if zone.bone in found}
-    laid, edge = lay_mesh(part, bones, zones, wish, stores)
-    marks = stores.get_array(binding.held) if binding.held else np.zeros(binding.mesh.vertex_count, bool)
+    found = joint_frames(figure, part, bones, stores)
+    zones = {zone.bone: (found[zone.bone], zone) for zone in options.zones if zone.bone in found}
+    laid, edge = lay_mesh(part, bones, zones, options, stores)
+    marks = stores.get_array(binding.manual_mask) if binding.manual_mask else np.zeros(binding.mesh.vertex_count, bool)
     carried = carry_weights(
         stores.get_array(binding.mesh.vertices) + moved,
         stores.get_array(binding.mesh.triangles),
         np.column_stack([stores.get_array(binding.weights), marks]),
         laid.vertices,
     )
-    held = carried[:, -1] > 0.5
+    manual = carried[:, -1] > 0.5
     weights = strongest(carried[:, :-1], binding.most)
     if anew:
-        fresh = automatic(figure, part, laid, edge, bones, zones, wish, stores)
-        weights = np.where(held[:, None], weights, fresh)
+        fresh = automatic(figure, part, laid, edge, bones, zones, options, stores)
+        weights = np.where(manual[:, None], weights, fresh)
     changed = binding.model_copy(
         update={
             "mesh": stored(laid, stores),
             "weights": stores.put_array(weights),
-            "held": stores.put_array(held) if held.any() else None,
+            "manual_mask": stores.put_array(manual) if manual.any() else None,
             "zones": tuple(zone for _, zone in zones.values()),
         }
     )

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiLineString
 from shapely.geometry.base import BaseGeometry
 
+from kunstgriff.binding.auto_binding import settled, stored
 from kunstgriff.binding.mesh import Floats, Ints, PartMesh, boundary_edges
 from kunstgriff.binding.refit import carry_weights
 from kunstgriff.binding.triangles import signed_areas
-from kunstgriff.binding.weighing import settled, stored
 from kunstgriff.binding.weights import strongest
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part, Weighted
@@ -26,24 +26,25 @@ THINNEST = 1e-3  # px² of the smallest triangle a mesh may have
 @dataclass(frozen=True)
 class Net:
     """A weighted mesh being worked on: `vertices` (n, 2) px of the picture, `triangles` (m, 3), edges of its outline
-    `border` (b, 2) and those that must stay `kept` (k, 2), `weights` (n, influences) and which rows are `held` (n,)."""
+    `border` (b, 2) and those that must stay `kept` (k, 2), `weights` (n, influences) and which rows are
+    `manual` (n,)."""
 
     vertices: Floats
     triangles: Ints
     border: Ints
     kept: Ints
     weights: Floats
-    held: NDArray[np.bool_]
+    manual: NDArray[np.bool_]
 
     @classmethod
     def of(cls, binding: Weighted, stores: Stores) -> Net:
         triangles = stores.get_array(binding.mesh.triangles)
         count = binding.mesh.vertex_count
         kept = stores.get_array(binding.mesh.kept) if binding.mesh.kept else np.zeros((0, 2), np.int32)
-        held = stores.get_array(binding.held) if binding.held else np.zeros(count, bool)
+        manual = stores.get_array(binding.manual_mask) if binding.manual_mask else np.zeros(count, bool)
         vertices = stores.get_array(binding.mesh.vertices).astype(np.float64)
         weights = stores.get_array(binding.weights).astype(np.float64)
-        return cls(vertices, triangles, boundary_edges(triangles), kept, weights, held)
+        return cls(vertices, triangles, boundary_edges(triangles), kept, weights, manual)
 
     def shape(self) -> BaseGeometry:
         """What the outline encloses, holes left out."""
@@ -62,7 +63,7 @@ class Net:
             self,
             vertices=np.concatenate([self.vertices, points]),
             weights=np.concatenate([self.weights, carried]),
-            held=np.concatenate([self.held, np.zeros(len(points), bool)]),
+            manual=np.concatenate([self.manual, np.zeros(len(points), bool)]),
         )
 
     def without(self, gone: NDArray[np.bool_]) -> Net:
@@ -72,7 +73,7 @@ class Net:
         number = np.cumsum(~gone) - 1
         return Net(
             self.vertices[~gone], self.triangles, number[border].astype(np.int32), number[kept].astype(np.int32),
-            self.weights[~gone], self.held[~gone],
+            self.weights[~gone], self.manual[~gone],
         )  # fmt: skip
 
     def triangulated(self) -> Net:
@@ -117,7 +118,7 @@ class Net:
             update={
                 "mesh": stored(mesh, stores, self.kept),
                 "weights": stores.put_array(strongest(self.weights, binding.most)),
-                "held": stores.put_array(self.held) if self.held.any() else None,
+                "manual_mask": stores.put_array(self.manual) if self.manual.any() else None,
             }
         )
         return part.model_copy(update={"binding": settled(figure, part, changed, stores)})

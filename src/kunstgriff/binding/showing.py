@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from kunstgriff.evaluate.program import Build, Drawn
-from kunstgriff.evaluate.switching import Showing
+from kunstgriff.evaluate.switching import SetSwitch
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
@@ -29,7 +29,7 @@ def switches_of(build: Build, figure: Figure) -> dict[str, tuple[int, ...]]:
     for row, group in enumerate(figure.groups):
         numbers = tuple(one.number for one in group.drawings)
         for drawing in group.drawings:
-            switch = build.number_of(Showing(row, group.id, drawing.number, numbers))
+            switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers))
             for part in figure.parts:
                 if drawing.of == part.id or drawing.of in group_path(figure, part.group):
                     found[part.id] = (*found.get(part.id, ()), switch)

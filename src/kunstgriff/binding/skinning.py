@@ -31,16 +31,16 @@ class Skinning:
         nets = self.nets
         if rig.stretched or not self.uniform:
             mixed(
-                nets.rest, nets.bones, nets.weights, nets.rigidity, rig.turns, rig.motors, rig.stretches, rig.stretched,
-                rig.vertices,
+                nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms, rig.dual_numbers, rig.stretches,
+                rig.stretched, rig.vertices,
             )  # fmt: skip
         elif self.uniform == "rigid":
-            rigid(nets.rest, nets.bones, nets.weights, rig.motors, rig.vertices)
+            rigid(nets.rest, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
         else:
             kernel = linear_threads if len(nets.rest) >= MANY else linear
-            kernel(nets.rest, nets.bones, nets.weights, rig.turns, rig.vertices)
+            kernel(nets.rest, nets.bones, nets.weights, rig.transforms, rig.vertices)
         if self.bends is not None:
-            corrected(self.bends, rig.angles, nets.bones, nets.weights, rig.motors, rig.vertices)
+            corrected(self.bends, rig.angles, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
 
 
 def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:

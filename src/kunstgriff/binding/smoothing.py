@@ -8,7 +8,6 @@ plane the frame is the rotation that best takes the smoothed rest neighbours to 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 
 import numpy as np
 from numba import njit
@@ -17,8 +16,7 @@ from numpy.typing import NDArray
 from kunstgriff.binding.brush import Neighbours
 from kunstgriff.evaluate.program import Build, Floats32, Ints32, Node, vertices_of
 from kunstgriff.evaluate.state import RigState
-from kunstgriff.figure.model import Figure, Mush, Weighted
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.model import DeltaMush
 
 STEP = 0.5  # of the way to the mean of its neighbours a vertex goes in one round; common practice, no source
 
@@ -63,10 +61,10 @@ def restore(
         vertices[start + v, 1] += amount * (y - vertices[start + v, 1])
 
 
-class DeltaMush:
-    """One part's mesh with what smoothing takes from it at rest."""
+class Smoothing:
+    """One mesh with what smoothing takes from it at rest."""
 
-    def __init__(self, ref: str, rest: Floats, triangles: NDArray[np.int32], start: int, mush: Mush) -> None:
+    def __init__(self, ref: str, rest: Floats, triangles: NDArray[np.int32], start: int, mush: DeltaMush) -> None:
         net = Neighbours(triangles, len(rest))
         self.reads = self.writes = frozenset({vertices_of(ref)})
         self.starts, self.others = net.starts, net.others
@@ -87,11 +85,8 @@ class DeltaMush:
         )
 
 
-def delta_mush(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
-    """One for each part that is smoothed."""
-    for part in figure.parts:
-        mush = part.binding.mush if isinstance(part.binding, Weighted) else None
-        if mush is not None:
-            block = build.nets.blocks[part.id]
-            rest = build.nets.rest[block.start : block.start + block.count].astype(np.float64)
-            yield DeltaMush(part.id, rest, block.triangles - block.start, block.start, mush)
+def delta_mush(build: Build, ref: str, deformer: DeltaMush) -> Node:
+    """The smoothing of one block of vertices."""
+    block = build.nets.blocks[ref]
+    rest = build.nets.rest[block.start : block.start + block.count].astype(np.float64)
+    return Smoothing(ref, rest, block.triangles - block.start, block.start, deformer)

@@ -12,6 +12,7 @@ from kunstgriff.binding.column_edits import (
     SwapBones,
 )
 from kunstgriff.binding.copying import CopySetup, SetUpAlike
+from kunstgriff.binding.deforming import DeformerNode, deformers
 from kunstgriff.binding.edits import (
     BindFigure,
     BindNearest,
@@ -20,7 +21,7 @@ from kunstgriff.binding.edits import (
     BindWeighted,
     FollowAgain,
     GroupFollows,
-    SetMush,
+    SetDeltaMush,
     SetRider,
     StackBones,
     Unbind,
@@ -39,11 +40,11 @@ from kunstgriff.binding.mesh_edits import (
 from kunstgriff.binding.placing import placing
 from kunstgriff.binding.rebinding import rebind
 from kunstgriff.binding.refit import note_shift, refit
+from kunstgriff.binding.rest_pose import TakePose
 from kunstgriff.binding.riders import riders
 from kunstgriff.binding.showing import shown_by_sets
 from kunstgriff.binding.skinning import skinning
 from kunstgriff.binding.smoothing import delta_mush
-from kunstgriff.binding.taking import TakePose
 from kunstgriff.binding.weight_edits import EvenWeights, GradientWeights, LetGo, PaintWeights, SettleIslands, SetWeights
 from kunstgriff.binding.zone_edits import SetInfluences, SetZone, TuneJoints
 from kunstgriff.evaluate.program import Drawer, DrawPass, GeometryBuilder, Nodes
@@ -74,7 +75,7 @@ BINDING = Stage(
             Unbind,
             FollowAgain,
             GroupFollows,
-            SetMush,
+            SetDeltaMush,
             BonesFromParts,
             MoveVertices,
             AddVertex,
@@ -104,7 +105,8 @@ BINDING = Stage(
         GeometryBuilder("weighted", weighted_geometry),
         Drawer(parts),
         Nodes(skinning),
-        Nodes(delta_mush),
+        Nodes(deformers),
+        DeformerNode("delta_mush", delta_mush),
         Nodes(placing),
         Nodes(riders),
         DrawPass(shown_by_sets, reads=frozenset({"items", "switches"}), writes=frozenset({"switches"})),

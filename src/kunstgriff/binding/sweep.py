@@ -25,7 +25,7 @@ from shapely.geometry import LineString
 from kunstgriff.binding.banks import Bank
 from kunstgriff.binding.bending import angles_between, blend_angles, blended, range_of, turned
 from kunstgriff.binding.relaxing import Relaxing
-from kunstgriff.binding.zones import Elbow, connected, nearer_second
+from kunstgriff.binding.zones import JointFrame, connected, nearer_second
 from kunstgriff.figure.model import Bone, Solved, Zone
 from kunstgriff.figure.stores import Stores
 
@@ -49,17 +49,22 @@ class Sweep:
     """
 
     def __init__(
-        self, points: Floats, triangles: Ints, elbow: Elbow, zone: Zone, share: Floats, others: Floats,
+        self, points: Floats, triangles: Ints, joint_frame: JointFrame, zone: Zone, share: Floats, others: Floats,
         rigidity: Floats, turns: tuple[float, float],
     ) -> None:  # fmt: skip
-        self.elbow, self.banks, self.lengths, self.curve = elbow, elbow.banks, elbow.reaches(zone), zone.curve
-        runs, depths = elbow.coordinates(points)
+        self.joint_frame, self.banks, self.lengths, self.curve = (
+            joint_frame,
+            joint_frame.banks,
+            joint_frame.reaches(zone),
+            zone.curve,
+        )
+        runs, depths = joint_frame.coordinates(points)
         farthest = [self._shaped(number, math.radians(turns[1 - number])) for number in (0, 1)]
         near = [
             (run > -max(before, self.lengths[number][0])) & (run < max(after, self.lengths[number][1]))
             for number, (run, (before, after)) in enumerate(zip(runs, farthest, strict=True))
         ]
-        fade = elbow.of_limb(depths) * np.clip(1 - others, 0, 1) * connected(elbow, points, triangles)
+        fade = joint_frame.of_limb(depths) * np.clip(1 - others, 0, 1) * connected(joint_frame, points, triangles)
         self.members = np.flatnonzero((near[0] | near[1]) & (fade > 0.01))
         self.points, self.fade = points[self.members], fade[self.members]
         self.share, self.rigidity = share[self.members], rigidity[self.members]
@@ -69,11 +74,11 @@ class Sweep:
         for bank, along, deep in zip(self.banks, self.runs, self.depths, strict=True):
             spots, normals = bank.at(along)
             self.missed.append(self.points - spots - deep[:, None] * normals)
-        self.relax = Relaxing(points, triangles, self.members, self.depths.min(0) < HELD * elbow.half_width)
+        self.relax = Relaxing(points, triangles, self.members, self.depths.min(0) < HELD * joint_frame.half_width)
 
     def at(self, turn: float) -> Floats:
         """Where the members (k, 2) lie when the joint turns by `turn` rad, clockwise as seen."""
-        base = blended(self.points, self.elbow.at, self.share, turn, self.rigidity)
+        base = blended(self.points, self.joint_frame.at, self.share, turn, self.rigidity)
         return np.asarray(base + self.fade[:, None] * (self._swept(turn) - base))
 
     def shapes(self, angles: Floats) -> Floats:
@@ -81,7 +86,7 @@ class Sweep:
         made = np.zeros((len(angles), len(self.members), 2))
         for number, degrees in enumerate(angles):
             turn = math.radians(degrees)
-            base = blended(self.points, self.elbow.at, self.share, turn, self.rigidity)
+            base = blended(self.points, self.joint_frame.at, self.share, turn, self.rigidity)
             apart = (self.at(turn) - base) @ (1, 1j) * np.exp(-1j * blend_angles(self.share, turn))
             made[number] = np.stack([apart.real, apart.imag], 1)
         return made
@@ -110,7 +115,7 @@ class Sweep:
         run += self.runs[number] - along  # beyond what is shaped nothing slides
         spots, normals = bank.at(run)
         offset = spots + self.depths[number][:, None] * normals + self.missed[number]
-        return turned(offset, self.elbow.at, np.sign(turn) * on_arc / max(bank.radius, 1e-9))
+        return turned(offset, self.joint_frame.at, np.sign(turn) * on_arc / max(bank.radius, 1e-9))
 
     def _along_inner(self, number: int, turn: float) -> Floats:
         """Where the bank on the inside puts the members: slid outward from where its halves cross."""
@@ -129,11 +134,11 @@ class Sweep:
             from_crease = np.maximum(np.where(child, ahead - second, -behind - first), 0.0)
             # at the crease the normal of either half is that of the middle; away from it just so much its own that
             # margins to the depth of a fan do not cross the middle
-            fan = max(FAN * self.elbow.half_width, WIDEST_MARGIN)
+            fan = max(FAN * self.joint_frame.half_width, WIDEST_MARGIN)
             half = between / 2
             lean = half - np.arcsin(np.minimum(from_crease / fan, 1.0) * math.sin(half))
             normals = turned(normals, (0.0, 0.0), np.where(child, -lean, lean))
-        offset = turned(spots, self.elbow.at, angle)
+        offset = turned(spots, self.joint_frame.at, angle)
         depth = depth[:, None]
         turned_normals = turned(normals, (0.0, 0.0), angle)
         missed = turned(self.missed[number], (0.0, 0.0), angle)
@@ -157,21 +162,21 @@ class Sweep:
 
     def crease(self, number: int, turn: float) -> tuple[float, float]:
         """How far along both halves of a bank (parent's, bone's) they cross when it closes by `turn` rad, px."""
-        angles, first, second = _creases(self.banks[number], self.elbow.at, 1 if turn > 0 else -1)
+        angles, first, second = _creases(self.banks[number], self.joint_frame.at, 1 if turn > 0 else -1)
         return float(np.interp(abs(turn), angles, first)), float(np.interp(abs(turn), angles, second))
 
     def _arched(self, turn: float) -> Floats:
         """Where an even arc over the zone puts the members: tangent to both limbs at its ends."""
         length = min(min(one) for one in self.lengths)
-        back, ahead = self.elbow.back, self.elbow.ahead
+        back, ahead = self.joint_frame.back, self.joint_frame.ahead
         rest = math.remainder(ahead - back - math.pi, 2 * math.pi)
         run = self.runs.mean(0)
         here = _arc(run, length, rest)
         there = _arc(run, length, rest + turn)
-        own = turned(self.points - self.elbow.at, (0.0, 0.0), np.full(len(run), -back - math.pi))
+        own = turned(self.points - self.joint_frame.at, (0.0, 0.0), np.full(len(run), -back - math.pi))
         share = np.clip((run / length + 1) / 2, 0.0, 1.0)
         carried = turned(own - here, (0.0, 0.0), share * turn) + there
-        return turned(carried, (0.0, 0.0), np.full(len(run), back + math.pi)) + self.elbow.at
+        return turned(carried, (0.0, 0.0), np.full(len(run), back + math.pi)) + self.joint_frame.at
 
 
 @lru_cache(maxsize=256)
@@ -183,8 +188,8 @@ def _creases(bank: Bank, joint: tuple[float, float], sign: int) -> tuple[Floats,
     parent = LineString(bank.line[: middle + 1][::-1])
     child = bank.line[middle:]
     found = np.zeros((len(degrees), 2))
-    for number, one in enumerate(degrees[1:], 1):
-        other = LineString(turned(child, joint, np.full(len(child), math.radians(sign * one))))
+    for number, degree in enumerate(degrees[1:], 1):
+        other = LineString(turned(child, joint, np.full(len(child), math.radians(sign * degree))))
         found[number] = _crossing(parent, other) or (np.nan, np.nan)
     for column in (0, 1):
         known = ~np.isnan(found[:, column])

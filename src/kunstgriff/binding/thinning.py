@@ -76,7 +76,7 @@ def thinned(figure: Figure, part: Part, net: Net, tolerance: float, stores: Stor
     posed = posed_vertices(figure, part, stores)
     if not len(posed):
         posed = net.vertices[None]
-    important = net.held.copy()
+    important = net.manual.copy()
     if len(net.kept):
         important[np.unique(net.kept)] = True
     current, numbers = net, np.arange(len(net.vertices))

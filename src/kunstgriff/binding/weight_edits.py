@@ -30,9 +30,9 @@ class Table:
         self.weights = stores.get_array(self.binding.weights).astype(np.float32).copy()
         self.points = points_of(self.part, self.binding, stores)
         self.locked = np.array([ref in self.binding.locked for ref in self.binding.influences])
-        self.held = np.zeros(len(self.weights), bool)
-        if self.binding.held is not None:
-            self.held |= stores.get_array(self.binding.held)
+        self.manual = np.zeros(len(self.weights), bool)
+        if self.binding.manual_mask is not None:
+            self.manual |= stores.get_array(self.binding.manual_mask)
 
     def column(self, key: str) -> tuple[int, Bone]:
         """The column of a bone, else EditRefused: a bone never moves a part that does not list it."""
@@ -61,14 +61,14 @@ class Table:
 
     def close(self, touched: NDArray[Any], *, hold: bool = True) -> Part:
         """The part with these weights, no vertex following more bones than it may."""
-        held = self.held.copy()
+        manual = self.manual.copy()
         if hold:
-            held[touched] = True
+            manual[touched] = True
         weights = strongest(self.weights.astype(np.float64), self.binding.most)
         changed = self.binding.model_copy(
             update={
                 "weights": self.stores.put_array(weights),
-                "held": self.stores.put_array(held) if held.any() else None,
+                "manual_mask": self.stores.put_array(manual) if manual.any() else None,
             }
         )
         return self.part.model_copy(update={"binding": changed})
@@ -98,7 +98,7 @@ class PaintWeights(Edit):
             raise EditRefused(f"The stroke touched no vertex of “{table.part.name}”.")
         return with_part(figure, table.close(touched))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"paint weights of {need_bone(figure, self.bone).name}"
 
 
@@ -119,7 +119,7 @@ class SetWeights(Edit):
             table.set(vertex, column, self.weight)
         return with_part(figure, table.close(chosen))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"set weights of {need_bone(figure, self.bone).name}"
 
 
@@ -155,7 +155,7 @@ class GradientWeights(Edit):
         table.weights[chosen, against] = both * (1 - share)
         return with_part(figure, table.close(chosen))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"lay a gradient of {need_bone(figure, self.bone).name}"
 
 
@@ -182,7 +182,7 @@ class EvenWeights(Edit):
             table.weights[np.ix_(chosen, np.flatnonzero(free))] = part
         return with_part(figure, table.close(chosen))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"even the weights of {need_part(figure, self.part).name}"
 
 
@@ -209,7 +209,7 @@ class SettleIslands(Edit):
             raise EditRefused(f"No island of “{table.part.name}” is torn between two bones.")
         return with_part(figure, table.close(np.concatenate(chosen)))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"let the islands of {need_part(figure, self.part).name} follow as wholes"
 
 
@@ -222,10 +222,10 @@ class LetGo(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         table = Table(figure, self.part, stores)
-        if not table.held.any():
+        if not table.manual.any():
             raise EditRefused(f"No vertex of “{table.part.name}” was weighted by hand.")
-        table.held[table.chosen(self.vertices)] = False
+        table.manual[table.chosen(self.vertices)] = False
         return with_part(figure, table.close(np.zeros(0, int), hold=False))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"let go of vertices of {need_part(figure, self.part).name}"

@@ -231,8 +231,8 @@ def _one_per_island(mesh: PartMesh, untouched: NDArray[np.bool_], nearest: NDArr
     island = islands(mesh.triangles, len(mesh.vertices))[untouched]
     points = mesh.vertices[untouched]
     result = nearest.copy()
-    for one in np.unique(island):
-        members = np.flatnonzero(island == one)
+    for item in np.unique(island):
+        members = np.flatnonzero(island == item)
         gaps = np.hypot(*(points[members] - mesh.vertices[nearest[members]]).T)
         result[members] = nearest[members[gaps.argmin()]]
     return result

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.auto_binding import UNSOLVED, BindingOptions, automatic, settled, zones_wanted
 from kunstgriff.binding.mesh import COUNT_LIMIT, PartMesh, mean_edge
 from kunstgriff.binding.tuning import rezoned, tuned, with_rows
-from kunstgriff.binding.weighing import UNSOLVED, Wish, automatic, settled, zones_wanted
-from kunstgriff.binding.zones import elbows, influences_of
+from kunstgriff.binding.zones import influences_of, joint_frames
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, PartKeys, need_bone, need_part, these
 from kunstgriff.figure.model import Bone, Figure, Part, Weighted, WeightWay, Zone
 from kunstgriff.figure.stores import Stores
@@ -64,7 +64,7 @@ class SetInfluences(Edit):
             changed[part.id] = part.model_copy(update={"binding": reweighed(figure, part, bones, way, stores)})
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"change what moves {these(figure, self.parts)}"
 
 
@@ -74,10 +74,10 @@ def reweighed(figure: Figure, part: Part, bones: list[Bone], way: WeightWay, sto
     assert isinstance(binding, Weighted)
     mesh = PartMesh(stores.get_array(binding.mesh.vertices), stores.get_array(binding.mesh.triangles))
     zones = zones_wanted(figure, part, bones, binding.zones, stores)
-    wish = Wish.as_bound(binding).model_copy(update={"way": way})
-    weights = automatic(figure, part, mesh, mean_edge(mesh), bones, zones, wish, stores)
-    if binding.held is not None:
-        weights = _with_held(binding, weights, bones, stores)
+    options = BindingOptions.as_bound(binding).model_copy(update={"way": way})
+    weights = automatic(figure, part, mesh, mean_edge(mesh), bones, zones, options, stores)
+    if binding.manual_mask is not None:
+        weights = _with_manual(binding, weights, bones, stores)
     known = {bone.id for bone in bones}
     changed = binding.model_copy(
         update={
@@ -92,18 +92,18 @@ def reweighed(figure: Figure, part: Part, bones: list[Bone], way: WeightWay, sto
     return settled(figure, part, changed, stores)
 
 
-def _with_held(
+def _with_manual(
     binding: Weighted, weights: NDArray[np.float32], bones: list[Bone], stores: Stores
 ) -> NDArray[np.float32]:
-    """New weights, but for vertices held by hand the old ones among the bones that are left."""
-    assert binding.held is not None
-    old, held = stores.get_array(binding.weights), stores.get_array(binding.held)
+    """New weights, but for vertices weighted by hand the old ones among the bones that are left."""
+    assert binding.manual_mask is not None
+    old, manual = stores.get_array(binding.weights), stores.get_array(binding.manual_mask)
     kept = np.zeros_like(weights)
     for column, bone in enumerate(bones):
         if bone.id in binding.influences:
             kept[:, column] = old[:, binding.influences.index(bone.id)]
     total = kept.sum(1, keepdims=True)
-    usable = held[:, None] & (total > 1e-6)
+    usable = manual[:, None] & (total > 1e-6)
     return np.where(usable, kept / np.maximum(total, 1e-6), weights).astype(np.float32)
 
 
@@ -133,10 +133,10 @@ class SetZone(Edit):
         for part in bending_parts(figure, bone, self.parts):
             binding = part.binding
             assert isinstance(binding, Weighted)
-            elbow = elbows(figure, part, influences_of(figure, binding), stores).get(bone.id)
-            if elbow is None:
+            joint_frame = joint_frames(figure, part, influences_of(figure, binding), stores).get(bone.id)
+            if joint_frame is None:
                 continue
-            width = 2 * elbow.half_width if self.px else 1.0
+            width = 2 * joint_frame.half_width if self.px else 1.0
             before = binding.zone(bone.id) or Zone(bone=bone.id, mix=0.0)
             given = {
                 "inner": self.inner / width if self.inner is not None else None,
@@ -155,7 +155,7 @@ class SetZone(Edit):
             raise EditRefused(f"No part bends at the joint of “{bone.name}”.")
         return with_parts(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"shape the bend of {need_bone(figure, self.bone).name}"
 
 
@@ -189,7 +189,7 @@ class TuneJoints(Edit):
             raise EditRefused("Every joint there is as good as the program can make it already.")
         return figure
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         if self.bones is None:
             return "tune the joints"
         return f"tune {need_bone(figure, self.bones[0]).name}" + (" and more" if len(self.bones) > 1 else "")

@@ -33,7 +33,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Elbow:
+class JointFrame:
     """A joint as a zone sees it, in figure space: where it is, the directions of both limbs (rad), the limb's half
     width there (px), on which side it closes when it bends (1 clockwise), how long a zone may be (half widths), and the
     limb's two banks, the one clockwise of the bone first."""
@@ -101,9 +101,9 @@ def points_of(part: Part, binding: Weighted, stores: Stores) -> Floats:
     return np.asarray(stores.get_array(binding.mesh.vertices) + np.asarray(part.place))
 
 
-def elbow_of(
+def joint_frame_of(
     figure: Figure, bone: Bone, outline: MultiPolygon, place: tuple[float, float], known: set[str]
-) -> Elbow | None:
+) -> JointFrame | None:
     """The elbow of a bone in a part with this outline that the bones `known` move; None where the joint lies outside it
     or the limb is too thin."""
     parent = figure.bone(bone.parent) if bone.parent is not None else None
@@ -126,21 +126,23 @@ def elbow_of(
         return None
     bends_clockwise = bone.limits is None or bone.limits.high >= -bone.limits.low
     longest = max(shorter / half_width, 0.3)
-    return Elbow(bone.joint, ahead, back, half_width, 1 if bends_clockwise else -1, longest, banks)
+    return JointFrame(bone.joint, ahead, back, half_width, 1 if bends_clockwise else -1, longest, banks)
 
 
-def elbows(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> dict[str, Elbow]:
+def joint_frames(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> dict[str, JointFrame]:
     """The elbows inside a part: joints of bones whose parent moves it too and that no other bone branches from."""
     outline = part_solid(part, stores)
     known = {bone.id for bone in bones}
-    found: dict[str, Elbow] = {}
+    found: dict[str, JointFrame] = {}
     for bone in bones:
         if bone.parent not in known:
             continue
-        elbow = elbow_of(figure, bone, outline, part.place, known)
+        joint_frame = joint_frame_of(figure, bone, outline, part.place, known)
         rivals = [other for other in bones if other.parent == bone.parent and other.id != bone.id]
-        if elbow and all(math.dist(one.joint, bone.joint) > elbow.reach(Zone(bone=bone.id)) for one in rivals):
-            found[bone.id] = elbow
+        if joint_frame and all(
+            math.dist(one.joint, bone.joint) > joint_frame.reach(Zone(bone=bone.id)) for one in rivals
+        ):
+            found[bone.id] = joint_frame
     return found
 
 
@@ -148,7 +150,7 @@ def passed_over(
     figure: Figure,
     weights: Floats,
     influences: list[Bone],
-    zones: dict[str, tuple[Elbow, Zone]],
+    zones: dict[str, tuple[JointFrame, Zone]],
     points: Floats,
     triangles: NDArray[np.int32],
 ) -> Floats:
@@ -156,23 +158,23 @@ def passed_over(
     (n, 2) of a mesh of `triangles` (m, 3)."""
     column = {bone.id: number for number, bone in enumerate(influences)}
     weights = weights.copy()
-    for ref, (elbow, zone) in zones.items():
+    for ref, (joint_frame, zone) in zones.items():
         bone = figure.bone(ref)
         assert bone is not None
         child, parent = column[ref], column[bone.parent or ""]
         both = weights[:, child] + weights[:, parent]
         found = np.where(both > 1e-9, weights[:, child] / np.maximum(both, 1e-12), 0.0)
-        runs, depths = elbow.coordinates(points)
-        say = elbow.of_limb(depths) * connected(elbow, points, triangles)
-        share = say * elbow.passage(zone, runs, depths) + (1 - say) * found
+        runs, depths = joint_frame.coordinates(points)
+        say = joint_frame.of_limb(depths) * connected(joint_frame, points, triangles)
+        share = say * joint_frame.passage(zone, runs, depths) + (1 - say) * found
         weights[:, child], weights[:, parent] = both * share, both * (1 - share)
     return weights
 
 
-def connected(elbow: Elbow, points: Floats, triangles: NDArray[np.int32]) -> NDArray[np.bool_]:
+def connected(joint_frame: JointFrame, points: Floats, triangles: NDArray[np.int32]) -> NDArray[np.bool_]:
     """Which vertices (n,) lie on the piece of the mesh the joint lies in: an island beside a limb does not bend."""
     island = islands(triangles, len(points))
-    return np.asarray(island == island[np.hypot(*(points - elbow.at).T).argmin()])
+    return np.asarray(island == island[np.hypot(*(points - joint_frame.at).T).argmin()])
 
 
 def rigidity_of(figure: Figure, part: Part, points: Floats) -> Floats:

@@ -10,9 +10,9 @@ from pathlib import Path
 
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf import write_glb
+from kunstgriff.delivery.left_out import left_out
 from kunstgriff.delivery.png import write_png
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
-from kunstgriff.delivery.told import told_of
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.figure.archive import write_archive
@@ -68,7 +68,7 @@ def deliver(target: Path, order: Order) -> tuple[str, ...]:
     if order.rate is not None:
         order = replace(order, figure=order.figure.replace(rate=order.rate))
     write_to(target, lambda unfinished: WRITERS[ending](unfinished, order))
-    return told_of(order.figure, ending, order.size, order.motion)
+    return left_out(order.figure, ending, order.size, order.motion)
 
 
 def write_whole(target: Path, data: bytes) -> None:

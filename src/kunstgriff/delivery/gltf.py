@@ -238,9 +238,9 @@ def _animate(
         for path, values in (("rotation", turn), ("translation", place)):
             if values is not None:
                 sampler = animated.sampler(values)
-                for one in joints.skeletons:
-                    if joint in one.nodes:
-                        animated.drive(one.nodes[joint], path, sampler)
+                for skeleton in joints.skeletons:
+                    if joint in skeleton.nodes:
+                        animated.drive(skeleton.nodes[joint], path, sampler)
     for node, shapes in bending.items():
         on = np.stack([shape.weights(course.turns[:, shape.bone]) for shape in shapes], 1)
         if on.any():

@@ -68,7 +68,7 @@ def _offsets(rig: RigState, bone: str, angle: float, parts: list[str]) -> list[t
     """What each part's vertices (n, 2) need before linear blending to lie as the rig puts them."""
     posed = rig.evaluate(Pose.of_bones({bone: angle})).vertices.astype(np.float64)
     blended = np.empty_like(rig.program.rest)
-    linear(rig.program.rest, rig.program.nets.bones, rig.program.nets.weights, rig.turns, blended)
+    linear(rig.program.rest, rig.program.nets.bones, rig.program.nets.weights, rig.transforms, blended)
     made = []
     for part in parts:
         block = rig.program.blocks[part]
@@ -77,7 +77,7 @@ def _offsets(rig: RigState, bone: str, angle: float, parts: list[str]) -> list[t
         if np.abs(apart).max() < LEAST:
             continue
         turns = (
-            rig.turns[rig.program.nets.bones[rows]].astype(np.float64) * rig.program.nets.weights[rows][..., None]
+            rig.transforms[rig.program.nets.bones[rows]].astype(np.float64) * rig.program.nets.weights[rows][..., None]
         ).sum(1)
         c, s = turns[:, 0], turns[:, 1]
         scale = np.maximum(c * c + s * s, 1e-6)

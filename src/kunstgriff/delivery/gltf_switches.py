@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.state import RigState
-from kunstgriff.evaluate.switching import Reading, Showing, share_of
+from kunstgriff.evaluate.switching import BoneSwitch, SetSwitch, share_of
 
 HALF = 0.5  # how far a switch must be on for its item to be there: glTF shows a mesh wholly or not at all
 
@@ -90,7 +90,7 @@ def told_of(rig: RigState, entry: Entry, rest: Order) -> dict[str, list[dict[str
 
     def tell(number: int, where: str) -> None:
         reading = program.board.readings[number]
-        if isinstance(reading, Showing):
+        if isinstance(reading, SetSwitch):
             group = next(one for one in program.figure.groups if one.id == reading.ref)
             told[where].append({"set": group.name, "drawing": reading.number})
             return
@@ -100,7 +100,7 @@ def told_of(rig: RigState, entry: Entry, rest: Order) -> dict[str, list[dict[str
 
     for number in entry.item.switches:
         reading = program.board.readings[number]
-        tell(number, "until" if isinstance(reading, Reading) and reading.until else "while")
+        tell(number, "until" if isinstance(reading, BoneSwitch) and reading.until else "while")
     for number in sorted({rule.switch for rule in program.rules if rule.part == entry.item.anchor}):
         if rest not in entry.orders:
             tell(number, "while")

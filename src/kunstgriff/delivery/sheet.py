@@ -137,14 +137,14 @@ def findings_picture(figure: Figure, found: Sequence[Finding]) -> Pixels:
     image = Image.new("RGBA", size)
     pen = ImageDraw.Draw(image)
     lines = []
-    for number, one in enumerate((one for one in found if one.parts), 1):
-        lines.append(f"{number}  {one.sentence}")
-        joints = [bone.joint for bone in figure.bones if bone.id in one.bones]
+    for number, item in enumerate((one for one in found if one.parts), 1):
+        lines.append(f"{number}  {item.sentence}")
+        joints = [bone.joint for bone in figure.bones if bone.id in item.bones]
         for joint in joints:
             x, y = (float(at) for at in np.add(joint, figure.sheet.standing_point))
             pen.ellipse((x - 2 * letter, y - 2 * letter, x + 2 * letter, y + 2 * letter), outline=PLUM, width=3)
             pen.text((x + 2 * letter, y - letter), str(number), PLUM, font, stroke_width=2, stroke_fill=PAPER)
-        for ref in one.parts if not joints else ():
+        for ref in item.parts if not joints else ():
             part = figure.part(ref)
             if part is None:
                 continue

@@ -35,8 +35,8 @@ class Channels:
         }
         known = quantities()
         together: dict[str, list[str]] = {}
-        for one in known.values():
-            together.setdefault(one.array, []).append(one.name)
+        for quantity in known.values():
+            together.setdefault(quantity.array, []).append(quantity.name)
         rest, index, spans, start = list[float](), dict[str, int](), dict[str, tuple[int, int, int]](), 0
         for array, names in together.items():
             refs = [ref for kind, some in there.items() if kind in known[names[0]].of for ref in some]

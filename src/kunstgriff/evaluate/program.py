@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.posing import Channels
-from kunstgriff.evaluate.switching import Board, Reading, Rule, Showing, ordering
+from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.schedule import scheduled
 from kunstgriff.figure.stage import Stages, of_stages, stages
@@ -203,7 +203,7 @@ class Build:
     figure: Figure
     skeleton: Skeleton
     nets: Nets
-    readings: list[Reading | Showing] = field(default_factory=list)
+    readings: list[BoneSwitch | SetSwitch] = field(default_factory=list)
     rules: list[Rule] = field(default_factory=list)
     pool: list[Ints32] = field(default_factory=list)
 
@@ -212,9 +212,9 @@ class Build:
         if switch is None:
             return ()
         bone = self.skeleton.index[switch.bone]
-        return (self.number_of(Reading(bone, int(self.skeleton.parents[bone]), switch, until)),)
+        return (self.number_of(BoneSwitch(bone, int(self.skeleton.parents[bone]), switch, until)),)
 
-    def number_of(self, reading: Reading | Showing) -> int:
+    def number_of(self, reading: BoneSwitch | SetSwitch) -> int:
         """The number of what is read; the same one is kept once."""
         if reading not in self.readings:
             self.readings.append(reading)
@@ -291,8 +291,8 @@ def compile_program(figure: Figure, stores: Stores) -> RigProgram:
     drawn = sorted(
         (entry for one in stages().all(Drawer) for entry in one.draw(build, figure, stores)), key=lambda entry: entry[0]
     )
-    for one in _passes():
-        drawn = one.run(build, figure, stores, drawn)
+    for draw_pass in _passes():
+        drawn = draw_pass.run(build, figure, stores, drawn)
     items = tuple(build.pooled(item, faces) for _, item, faces in drawn)
     nodes, _ = scheduled([node for one in stages().all(Nodes) for node in one.make(build, figure, stores)])
     return RigProgram(

@@ -21,8 +21,9 @@ class RigState:
     """One pose of a program, and what it makes of it.
 
     `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
-    are those of its bones. Forward kinematics fills `matrices`, `angles`, `turns`, `motors` and `stretches`. `placings`
-    (parts and groups, 6) are what each is posed by itself. States of one program do not touch each other.
+    are those of its bones. Forward kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and
+    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself. States of one program do not touch
+    each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -37,8 +38,8 @@ class RigState:
         self.size, self.skew, self.shows = (channels.seen(self.values, name) for name in ("size", "skew", "shows"))
         self.matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (max(count, 1), 1))[:count]
         self.angles = np.zeros(count)
-        self.turns: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
-        self.motors: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
+        self.transforms: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
+        self.dual_numbers: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
         self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
         self.placings = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (len(self.placed_turn), 1))
         self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.holding

@@ -15,7 +15,7 @@ from kunstgriff.figure.treatments import Switch
 
 
 @dataclass(frozen=True)
-class Reading:
+class BoneSwitch:
     """A switch on one bone (its index). With `until` it tells 1 until it is wholly on and 0 from there."""
 
     bone: int
@@ -57,7 +57,7 @@ def read_amounts(
 
 
 @dataclass(frozen=True)
-class Showing:
+class SetSwitch:
     """Tells 1 while a set (the row of its group among the groups) shows its drawing of that `number`, one of all its
     `numbers`; 0 else. A value that is none of them shows the first."""
 
@@ -72,20 +72,20 @@ class Board:
     """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `Reading.row`, and of each set
     its group's row, the place of each of its numbers, and which switches they are."""
 
-    readings: tuple[Reading | Showing, ...]
+    readings: tuple[BoneSwitch | SetSwitch, ...]
     table: NDArray[np.float64]
     sets: tuple[tuple[int, dict[int, int], NDArray[np.intp]], ...]
 
     @classmethod
-    def of(cls, readings: Sequence[Reading | Showing]) -> Board:
-        rows = [one.row if isinstance(one, Reading) else OFF for one in readings]
+    def of(cls, readings: Sequence[BoneSwitch | SetSwitch]) -> Board:
+        rows = [one.row if isinstance(one, BoneSwitch) else OFF for one in readings]
         sets: dict[int, list[tuple[int, int]]] = {}
-        for place, one in enumerate(readings):
-            if isinstance(one, Showing):
-                sets.setdefault(one.group, []).append((one.numbers.index(one.number), place))
+        for place, reading in enumerate(readings):
+            if isinstance(reading, SetSwitch):
+                sets.setdefault(reading.group, []).append((reading.numbers.index(reading.number), place))
         found = []
         for group, places in sets.items():
-            numbers = next(one.numbers for one in readings if isinstance(one, Showing) and one.group == group)
+            numbers = next(one.numbers for one in readings if isinstance(one, SetSwitch) and one.group == group)
             switch_of = dict(places)
             switches = np.array([switch_of.get(k, -1) for k in range(len(numbers))], np.intp)
             found.append((group, {number: k for k, number in enumerate(numbers)}, switches))

@@ -109,8 +109,8 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
             decode_png(stores.pictures[figure.reference.picture])
         for part in figure.parts:
             pictures = [part.picture]
-            if part.apart is not None:
-                pictures += [part.apart.ink_picture, part.apart.fill_picture]
+            if part.split is not None:
+                pictures += [part.split.ink_picture, part.split.fill_picture]
             for digest in pictures:
                 height, width = decode_png(stores.pictures[digest]).shape[:2]
                 if (width, height) != part.size:
@@ -138,7 +138,7 @@ def _require_mesh(name: str, binding: Weighted, stores: MemoryStores) -> None:
         and vertices.dtype.kind == weights.dtype.kind == "f"
         and bool(np.isfinite(vertices).all() and np.isfinite(weights).all())
         and (triangles.size == 0 or (triangles.min() >= 0 and triangles.max() < count))
-        and (binding.held is None or unpack_array(stores.arrays[binding.held]).shape == (count,))
+        and (binding.manual_mask is None or unpack_array(stores.arrays[binding.manual_mask]).shape == (count,))
         and (binding.mesh.kept is None or _names_edges(unpack_array(stores.arrays[binding.mesh.kept]), count))
         and all(_fits(zone.solved, count, stores) for zone in binding.zones if zone.solved is not None)
     )

@@ -44,9 +44,9 @@ class Quantity:
 def quantities(stages: Stages) -> dict[str, Quantity]:
     """Every quantity by name. Raises TypeError where two have the same."""
     found: dict[str, Quantity] = {}
-    for one in stages.all(Quantity):
-        if found.setdefault(one.name, one) != one:
-            raise TypeError(f"Two quantities are called {one.name}.")
+    for quantity in stages.all(Quantity):
+        if found.setdefault(quantity.name, quantity) != quantity:
+            raise TypeError(f"Two quantities are called {quantity.name}.")
     return found
 
 

@@ -27,7 +27,8 @@ BoneKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=2_000)]  # 
 PartKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # parts by id or name
 
 
-RENAMED = {"lay_patch": "lay_gusset"}  # kinds of edits as they were called once; lists of them are still read
+# kinds of edits as they were called once; lists of them are still read
+RENAMED = {"lay_patch": "lay_gusset", "set_mush": "set_delta_mush"}
 
 
 class Edit(Value):
@@ -42,7 +43,7 @@ class Edit(Value):
         """The figure after this edit. Pure: reads and adds to the stores, changes nothing. Raises EditRefused."""
 
     @abstractmethod
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         """What the edit did, in a few words for the undo button, told of the figure before it."""
 
 
@@ -58,9 +59,9 @@ def edit_kinds(stages: Stages) -> dict[str, type[Edit]]:
     """Every kind of edit by its name. Raises TypeError where two have the same."""
     found: dict[str, type[Edit]] = {}
     for edits in stages.all(Edits):
-        for one in edits.kinds:
-            kind = str(one.model_fields["kind"].default)
-            if found.setdefault(kind, one) is not one:
+        for each_kind in edits.kinds:
+            kind = str(each_kind.model_fields["kind"].default)
+            if found.setdefault(kind, each_kind) is not each_kind:
                 raise TypeError(f"Two edits are called {kind}.")
     return found
 
@@ -99,7 +100,7 @@ def _require_locked_unchanged(before: Figure, after: Figure) -> None:
     """A locked part keeps its drawing and place; how it is bound may change."""
     for part in before.parts:
         now = after.part(part.id) if part.locked else part
-        how = {name: getattr(part, name) for name in ("binding", "shelved", "shifted")}
+        how = {name: getattr(part, name) for name in ("binding", "deformers", "shelved", "shifted")}
         if now is None or (part.locked and now.model_copy(update=how) != part):
             raise EditRefused(f"“{part.name}” is locked; unlock it first.")
 

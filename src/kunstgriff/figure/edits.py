@@ -22,7 +22,7 @@ class RenameFigure(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return figure.replace(name=self.name)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"rename the figure to {self.name}"
 
 
@@ -42,7 +42,7 @@ class SetSides(Edit):
             raise EditRefused("Each word tells one side only; these name one twice.")
         return figure.replace(sides=self.sides)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "say how sides are told"
 
 
@@ -58,7 +58,7 @@ class AcceptFinding(Edit):
             raise EditRefused("This is known to be meant so already.")
         return figure.replace(accepted=(*figure.accepted, self.key))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "it is meant so"
 
 
@@ -77,7 +77,7 @@ class SetReference(Edit):
                 raise EditRefused(str(error)) from error
         return figure.replace(reference=self.reference)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "reference picture" if self.reference else "take the reference picture away"
 
 
@@ -96,5 +96,5 @@ class SetTolerances(Edit):
             raise EditRefused("That is tolerated already.")
         return figure.replace(tolerances=self.tolerances)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "what seams may show"

@@ -69,8 +69,8 @@ def findings(figure: Figure, stores: Stores) -> list[Finding]:
     """Everything that still needs a look, worst first, but for what a person said is meant so."""
 
     def found() -> Iterator[Finding]:
-        for one in stages().all(Check):
-            yield from one.find(figure, stores)
+        for check in stages().all(Check):
+            yield from check.find(figure, stores)
 
     accepted = set(figure.accepted)
     left = (finding for finding in found() if finding.key not in accepted)

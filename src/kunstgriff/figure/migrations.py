@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Final, Literal
 
-TODAY: Final[Literal["kunstgriff.figure/2"]] = "kunstgriff.figure/2"
+TODAY: Final[Literal["kunstgriff.figure/3"]] = "kunstgriff.figure/3"
 BY_BONE = ("turn", "move", "stretch")  # a pose as it was written before there were channels, which `Pose` still reads
 
 MISSES = {
@@ -52,8 +52,38 @@ def _from_1(data: Document) -> Document:
         data["parts"] = [_of_parts(one, parts) if isinstance(one, dict) else one for one in _list(data["parts"])]
     if isinstance(data.get("accepted"), list):
         data["accepted"] = [by_kind(one) for one in data["accepted"]]
+    data["format"] = "kunstgriff.figure/2"
+    return data
+
+
+def _from_2(data: Document) -> Document:
+    """Delta mush stood in the binding, vertices weighted by hand were held, and ink and fill were apart."""
+    if "parts" in data:
+        data["parts"] = [_deformed(dict(one)) if isinstance(one, dict) else one for one in _list(data["parts"])]
     data["format"] = TODAY
     return data
+
+
+def _deformed(part: Document) -> Document:
+    """A part with its deformers beside its binding."""
+    if "apart" in part:
+        part["split"] = part.pop("apart")
+    binding = part.get("binding")
+    if isinstance(binding, dict) and binding.get("mush") is not None:
+        mush = binding["mush"]
+        part["deformers"] = [{**mush, "kind": "delta_mush"} if isinstance(mush, dict) else mush]
+    if isinstance(binding, dict):
+        part["binding"] = _by_hand(binding)
+    if isinstance(part.get("shelved"), list):
+        part["shelved"] = [_by_hand(one) if isinstance(one, dict) else one for one in part["shelved"]]
+    return part
+
+
+def _by_hand(binding: Document) -> Document:
+    binding = {name: value for name, value in binding.items() if name != "mush"}
+    if "held" in binding:
+        binding["manual_mask"] = binding.pop("held")
+    return binding
 
 
 def by_kind(key: Any) -> Any:
@@ -97,4 +127,7 @@ def _dicts(value: Any) -> list[Document]:
     return [one for one in _list(value) if isinstance(one, dict)]
 
 
-STEPS: dict[str, Callable[[Document], Document]] = {"kunstgriff.figure/1": _from_1}
+STEPS: dict[str, Callable[[Document], Document]] = {
+    "kunstgriff.figure/1": _from_1,
+    "kunstgriff.figure/2": _from_2,
+}

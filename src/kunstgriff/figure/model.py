@@ -150,11 +150,15 @@ class Zone(Value):
     solved: Solved | None = None
 
 
-class Mush(Value):
-    """Smoothing that restores the detail of the rest pose (delta mush): `rounds` of smoothing, laid on by `amount`."""
+class DeltaMush(Value):
+    """Smoothing that restores the detail of the rest pose: `rounds` of smoothing, laid on by `amount`."""
 
+    kind: Literal["delta_mush"] = "delta_mush"
     rounds: Annotated[int, Field(ge=1, le=50), PLAIN] = 10
     amount: Share = 1.0
+
+
+Deformer = DeltaMush  # one of several kinds, by `kind`, as soon as there are others
 
 
 class Unbound(Value):
@@ -179,10 +183,10 @@ class Rigid(Value):
 class Weighted(Value):
     """Mesh vertices shared between bones; `weights` is (n, len(influences)) float32, rows summing to 1.
 
-    `way` is how they were found, `most` how many bones one vertex may follow; `held` (n,) bool marks vertices weighted
-    by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone. `margin` (px) is
-    how far the mesh reaches past the art. Where the part lies over itself, what follows a bone is painted over what
-    follows its parent, and what follows the `stacked` bones over all else, the last over those before.
+    `way` is how they were found, `most` how many bones one vertex may follow; `manual_mask` (n,) bool marks vertices
+    weighted by hand, which nothing automatic changes; weights of `locked` influences hand tools leave alone. `margin`
+    (px) is how far the mesh reaches past the art. Where the part lies over itself, what follows a bone is painted over
+    what follows its parent, and what follows the `stacked` bones over all else, the last over those before.
     """
 
     kind: Literal["weighted"] = "weighted"
@@ -194,8 +198,7 @@ class Weighted(Value):
     margin: Margin = 2.0
     zones: tuple[Zone, ...] = ()
     locked: tuple[BoneRef, ...] = ()
-    held: ArrayDigest | None = None
-    mush: Mush | None = None
+    manual_mask: ArrayDigest | None = None
     stacked: tuple[BoneRef, ...] = ()
 
     def zone(self, bone: str) -> Zone | None:
@@ -231,7 +234,7 @@ ScaleShare = Annotated[float, Field(allow_inf_nan=False, ge=-20, le=20), PLAIN]
 DrawnTurn = Annotated[float, Field(allow_inf_nan=False, ge=-360, le=360), PLAIN]  # of a drawing, no bone's
 
 
-class Apart(Value):
+class InkFillSplit(Value):
     """A part's ink and its fill as two pictures of the part's size; ink over fill is the part's own picture."""
 
     ink_picture: PictureDigest
@@ -295,8 +298,9 @@ class Part(Value):
     """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px.
 
     `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
-    `inks` are the colours of its lines (None: found by itself), `apart` its ink and fill where they came apart.
+    `inks` are the colours of its lines (None: found by itself), `split` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
+    `deformers` change its mesh, in their order, after it follows its bones, and the nets that go with it alike.
     `shelved` are bindings of other kinds it had, to be taken up again. `remade` is what was done to its drawing, in
     order; a new drawing has it done again.
     """
@@ -317,11 +321,12 @@ class Part(Value):
     alternate_of: PartRef | None = None
     facing_of: PartRef | None = None
     inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
-    apart: Apart | None = None
+    split: InkFillSplit | None = None
     remade: Annotated[tuple[Remaking, ...], Field(max_length=16)] = ()
     strip: Strip | None = None
     shifted: Annotated[float, Field(ge=0, le=1e6), OWN_LENGTH] = 0.0
     binding: Binding = Unbound()
+    deformers: Annotated[tuple[Deformer, ...], Field(max_length=16)] = ()
     shelved: Annotated[tuple[Binding, ...], Field(max_length=3)] = ()
 
     @property
@@ -336,9 +341,9 @@ class Part(Value):
         return self.binding.influences if isinstance(self.binding, Weighted) else ()
 
     @property
-    def drawing(self) -> tuple[Digest, tuple[Ink, ...] | None, Apart | None]:
+    def drawing(self) -> tuple[Digest, tuple[Ink, ...] | None, InkFillSplit | None]:
         """All that what is read from its picture depends on."""
-        return self.picture, self.inks, self.apart
+        return self.picture, self.inks, self.split
 
 
 class Limits(Value):
@@ -429,7 +434,7 @@ class Figure(Value):
     its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
-    format: Literal["kunstgriff.figure/2"] = TODAY
+    format: Literal["kunstgriff.figure/3"] = TODAY
     name: Name
     sheet: Sheet
     rate: Annotated[int, Field(ge=1, le=240), PLAIN] = 24

@@ -143,8 +143,8 @@ def _by_address(before: Mapping[str, Any]) -> Iterator[tuple[str, Any]]:
             values = (value,) if len(names) == 1 else value
             if not isinstance(values, list | tuple) or len(values) != len(names):
                 raise ValueError(f"{group} {ref}: {len(names)} numbers are wanted.")
-            for name, one in zip(names, values, strict=True):
-                yield addressed(str(ref), name), one
+            for name, each_name in zip(names, values, strict=True):
+                yield addressed(str(ref), name), each_name
 
 
 def parse_pose(data: Any) -> Pose:

@@ -181,14 +181,14 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
         case _Maybe(inner):
             yield from _walked(inner, value, subject, path)
         case _Each(inner):
-            for number, one in enumerate(value):
-                yield from _walked(inner, one, subject, (*path, number))
+            for number, item in enumerate(value):
+                yield from _walked(inner, item, subject, (*path, number))
         case _Keyed(key, inner):
-            for name, one in value.items():
+            for name, item in value.items():
                 if key is not None:
                     yield from _walked(key, name, subject, (*path, name))
                 if inner is not None:
-                    yield from _walked(*_beside(name, key, inner, one), (*path, name))
+                    yield from _walked(*_beside(name, key, inner, item), (*path, name))
         case _Models():
             model: type[BaseModel] = type(value)
             plan = _plan_of(model)
@@ -239,11 +239,11 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
             return GONE if made and not left and not empty else left
         case _Keyed(key, inner):
             pairs = {}
-            for name, one in value.items():
+            for name, item in value.items():
                 here = name if key is None else _rebuilt(key, name, subject, (*path, name), change)
-                there = one
+                there = item
                 if inner is not None:
-                    there = _rebuilt(*_beside(name, key, inner, one), (*path, name), change)
+                    there = _rebuilt(*_beside(name, key, inner, item), (*path, name), change)
                 if not (isinstance(here, _Gone) or isinstance(there, _Gone)):
                     pairs[here] = there
             return pairs
@@ -307,19 +307,19 @@ def _gatherer(node: _Node) -> Gather | None:
                 return None
 
             def all_of(value: Any, found: list[tuple[Kind, str]]) -> None:
-                for one in value:
-                    each(one, found)
+                for item in value:
+                    each(item, found)
 
             return all_of
         case _Keyed(key, inner):
             of_key, of_value = (None if one is None else _gatherer(one) for one in (key, inner))
 
             def keyed(value: Any, found: list[tuple[Kind, str]]) -> None:
-                for name, one in value.items():
+                for name, item in value.items():
                     if of_key is not None:
                         of_key(name, found)
                     if of_value is not None:
-                        of_value(one, found)
+                        of_value(item, found)
 
             return keyed if of_key or of_value else None
 
@@ -332,11 +332,11 @@ def refs(model: BaseModel, kind: Kind) -> frozenset[str]:
 def content(model: BaseModel) -> tuple[frozenset[str], frozenset[str]]:
     """The digests of all pictures and of all arrays that a document needs."""
     pictures, arrays = set(), set()
-    for one in walk(model):
-        if one.means.kind in ("picture", "loose picture") and one.means.kept:
-            pictures.add(one.value)
-        elif one.means.kind == "array":
-            arrays.add(one.value)
+    for item in walk(model):
+        if item.means.kind in ("picture", "loose picture") and item.means.kept:
+            pictures.add(item.value)
+        elif item.means.kind == "array":
+            arrays.add(item.value)
     return frozenset(pictures), frozenset(arrays)
 
 

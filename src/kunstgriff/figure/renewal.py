@@ -58,8 +58,8 @@ def _on_art_changed(there: Stages) -> tuple[OnArtChanged, ...]:
 
 def renewed(figure: Figure, before: Part, stores: Stores) -> Figure:
     """The figure with everything made from `before`'s picture made anew from its new one."""
-    for one in _on_art_changed():
-        figure = one.run(figure, before, before.id, stores)
+    for item in _on_art_changed():
+        figure = item.run(figure, before, before.id, stores)
     return figure
 
 
@@ -72,20 +72,20 @@ def redrawn(figure: Figure, after: Part, stores: Stores) -> Figure:
 
 def reboned(figure: Figure, became: dict[str, tuple[str, ...]], stores: Stores) -> Figure:
     """The figure with everything bound to changed bones bound to what they became."""
-    for one in stages().all(OnBonesChanged):
-        figure = one.run(figure, became, stores)
+    for on_bones_changed in stages().all(OnBonesChanged):
+        figure = on_bones_changed.run(figure, became, stores)
     return figure
 
 
 def set_up_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """The figure with what later stages made at some bones and parts made at others too."""
-    for one in stages().all(OnSetupCopied):
-        figure = one.run(figure, bones, parts, stores)
+    for on_setup_copied in stages().all(OnSetupCopied):
+        figure = on_setup_copied.run(figure, bones, parts, stores)
     return figure
 
 
 def set_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     """The figure with everything made anew that depends on where bones and parts are at rest."""
-    for one in stages().all(OnRestChanged):
-        after = one.run(before, after, stores)
+    for on_rest_changed in stages().all(OnRestChanged):
+        after = on_rest_changed.run(before, after, stores)
     return after

@@ -39,14 +39,14 @@ class GiveSettings(Edit):
             after = with_all_bones(after, tuple(one.id for one in others), limits=bone.limits)
         if "spring" in self.what:
             spring = next((one for one in figure.springs if bone.id in one.bones), None)
-            for one in others:
-                after = self._sprung(after, one.id, spring, stores)
+            for other in others:
+                after = self._sprung(after, other.id, spring, stores)
         way = way_now(figure, bone.id)
         if "treatment" in self.what and way is not None and pair_at(figure, bone, stores) is not None:
-            for one in others:
-                if pair_at(after, one, stores) is not None and way_now(after, one.id) != way:
+            for other in others:
+                if pair_at(after, other, stores) is not None and way_now(after, other.id) != way:
                     with suppress(EditRefused):  # ends that are round already need no caps
-                        after = treated(after, one.id, way, stores)
+                        after = treated(after, other.id, way, stores)
         if after == figure:
             raise EditRefused("They are set so already.")
         return after
@@ -62,5 +62,5 @@ class GiveSettings(Edit):
         )
         return swing.apply(figure, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"settings of {need_bone(figure, self.bone).name} for others"

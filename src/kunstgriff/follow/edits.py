@@ -42,7 +42,7 @@ class SetSpring(Edit):
         )
         return figure.replace(springs=(*others, spring), next_id=figure.next_id + 1)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"spring on {need_bone(figure, self.bone).name}"
 
 
@@ -59,7 +59,7 @@ class RemoveSpring(Edit):
             raise EditRefused(f"“{bone.name}” is not springy.")
         return figure.replace(springs=left)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"take the spring off {need_bone(figure, self.bone).name}"
 
 

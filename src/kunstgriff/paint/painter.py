@@ -250,19 +250,19 @@ class Painter:
             left.color_mask = (True, False, False, False) if mask.ink_only else (False, False, False, True)
             left.use()
             if mask.out:  # taking one shape after the other away is taking away what they cover together
-                for one in mask.shapes:
-                    self._draw(one, scene, left, depth, TAKE, share, shift)
+                for each_shape in mask.shapes:
+                    self._draw(each_shape, scene, left, depth, TAKE, share, shift)
             elif number == 0 and share == 1:  # nothing is taken yet: what is inside is what is left
                 left.clear(0.0, 0.0, 0.0, 0.0)
-                for one in mask.shapes:
-                    self._draw(one, scene, left, depth, shift=shift)
+                for each_shape in mask.shapes:
+                    self._draw(each_shape, scene, left, depth, shift=shift)
             else:
                 shape = self._veil(2 * depth, scene.view.size)
                 shape.scissor = box
                 shape.use()
                 shape.clear(0.0, 0.0, 0.0, 0.0)
-                for one in mask.shapes:
-                    self._draw(one, scene, shape, depth)
+                for each_shape in mask.shapes:
+                    self._draw(each_shape, scene, shape, depth)
                 self.context.finish()  # as in _lay
                 left.use()
                 shape.color_attachments[0].use(PICTURE)
@@ -275,8 +275,8 @@ class Painter:
         the shape being taken from it."""
         if self.veils and self.veils[0].size != size:
             for old in self.veils:
-                for one in (*old.color_attachments, old):
-                    one.release()
+                for color_attachment in (*old.color_attachments, old):
+                    color_attachment.release()
             self.veils = []
         while len(self.veils) <= number:
             self.veils.append(self.context.framebuffer([self.context.texture(size, 4)]))
@@ -307,8 +307,8 @@ class Painter:
     def _framebuffer(self, depth: int, size: tuple[int, int]) -> Any:
         if self.target is None or self.target[0] != size:
             for old in self.target[1] if self.target else ():
-                for one in (*old.color_attachments, old):
-                    one.release()
+                for color_attachment in (*old.color_attachments, old):
+                    color_attachment.release()
             self.target = (size, [])
         while len(self.target[1]) <= depth:
             self.target[1].append(self.context.framebuffer([self.context.texture(size, 4)]))

@@ -11,8 +11,8 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.around import MEANING
 from kunstgriff.reading.joint import JointReader, JointReading, range_angles
+from kunstgriff.reading.sentences import weight_of
 from kunstgriff.reading.silhouette import tolerated
-from kunstgriff.reading.telling import weight_of
 from kunstgriff.skeleton.bones import with_descendants
 
 WIDTH = 0.94  # of the ideal width that a bend must keep; measured on drawn limbs, whose good bends keep 0.97

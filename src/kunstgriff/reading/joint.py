@@ -33,7 +33,7 @@ from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.bent import Bent
-from kunstgriff.reading.keeping import deepest_from, widest_disc
+from kunstgriff.reading.records import deepest_from, widest_disc
 from kunstgriff.reading.seam import enclosed_in
 from kunstgriff.reading.silhouette import deepest, drawn
 

@@ -138,8 +138,8 @@ def widths_along(
 def width_step(measured: Iterable[Mapping[Side, Floats]]) -> float:
     """The greater difference of median widths between the two limbs on one side, px."""
     widths: dict[Side, list[float]] = {}
-    for one in measured:
-        for where, found in one.items():
+    for item in measured:
+        for where, found in item.items():
             widths.setdefault(where, []).extend(found.tolist())
     steps = [
         abs(float(np.median(widths[True, side]) - np.median(widths[False, side])))

@@ -35,8 +35,8 @@ def preview(figure: Figure, stores: Stores, edit: Edit | dict[str, object], pain
     middle = (low + high) / 2
     view = View((tile, tile), scale, (middle[0] - tile / 2 / scale, middle[1] - tile / 2 / scale))
     pictures = []
-    for one in (figure, after):
-        rig = compile_rig(one, trying)
+    for item in (figure, after):
+        rig = compile_rig(item, trying)
         pictures.append(painter.paint_premultiplied(rig, rig.evaluate(Pose()), view, trying).copy())
     differs = np.abs(pictures[0].astype(np.int16) - pictures[1]).max(2) > CHANGED
     told = (pictures[1] * 0.35).astype(np.uint8)

@@ -45,8 +45,8 @@ class Trial:
         return self.way if self.to is None else f"{MOVED}{self.way}"
 
     @property
-    def badness(self) -> float:
-        return self.seam.badness if self.seam is not None else float("inf")
+    def cost(self) -> float:
+        return self.seam.cost if self.seam is not None else float("inf")
 
     @property
     def sum(self) -> float:
@@ -84,35 +84,35 @@ def propose(
     bare = treated(figure, bone.id, WAYS[0], stores)
     trials = [_tried(figure, stores, bone, painter, WAYS[0], step)]
     rest = None
-    if melts and (every or trials[0].badness > 0):  # else no other way is tried
+    if melts and (every or trials[0].cost > 0):  # else no other way is tried
         rest = AtRest(bare, stores, bone, painter)
 
     def go_on(ways: Sequence[Way]) -> None:
         for way in ways:
-            if every or (min(one.badness for one in trials) > 0 and _may_help(way, trials)):
+            if every or (min(one.cost for one in trials) > 0 and _may_help(way, trials)):
                 trials.append(_tried(figure, stores, bone, painter, way, step, rest))
 
     go_on(WAYS[1:] if melts else ())
     pair = pair_at(bare, bone, stores)
     # round ends are a change to the drawing: tried where nothing else hides all
-    if melts and pair and _best(trials).badness > 0 and any(needs_cap(part, bone, stores) for part in pair):
+    if melts and pair and _best(trials).cost > 0 and any(needs_cap(part, bone, stores) for part in pair):
         go_on(CAPPED)
     best = _best(trials)
     now = way_now(figure, bone.id)
     # widening a piece changes what was drawn beside the joint: shown to who looks, taken where half of what shows goes
-    if melts and pair and (every or best.badness > 0) and widths_at(bare, bone, stores):
+    if melts and pair and (every or best.cost > 0) and widths_at(bare, bone, stores):
         trials.append(_tried(figure, stores, bone, painter, BLENDED, step, rest))
         best = trials[-1] if _halves(trials[-1], best) else best
-    if melts and best.badness > 0:
+    if melts and best.cost > 0:
         moved = _moved(figure, stores, bone, painter, step, best)
         trials += moved
         best = _best([best, *moved])
-    if best.badness == 0 and now is not None and now != best.way:  # what a person laid and hides all stays
+    if best.cost == 0 and now is not None and now != best.way:  # what a person laid and hides all stays
         kept = next((one for one in trials if one.way == now), None)
-        if kept is None or (kept.badness > 0 and step == QUICK):  # a rough look is not enough to take it off
+        if kept is None or (kept.cost > 0 and step == QUICK):  # a rough look is not enough to take it off
             trials = [one for one in trials if one.way != now]
             trials.append(kept := _tried(figure, stores, bone, painter, now, STEP, rest))
-        best = kept if kept.badness == 0 else best
+        best = kept if kept.cost == 0 else best
     if best.seam is None:
         raise EditRefused(best.refused)
     return Proposal(bone.id, now, best, tuple(trials))
@@ -151,17 +151,17 @@ def _moved(
 
 def _halves(one: Trial, still: Trial) -> bool:
     """Whether so much less shows in one way than in another that it is worth a change to bones or to the drawing."""
-    less = one.badness <= WORTH_CHANGING * still.badness and one.sum <= WORTH_CHANGING * still.sum
-    return one.seam is not None and less and still.badness > 0
+    less = one.cost <= WORTH_CHANGING * still.cost and one.sum <= WORTH_CHANGING * still.sum
+    return one.seam is not None and less and still.cost > 0
 
 
 def _best(trials: list[Trial]) -> Trial:
     """The trial that misses least, the simpler one where others are hardly better."""
     best = trials[0]
-    for one in trials[1:]:
-        as_bad = one.badness <= best.badness * (2 - BETTER)
-        if one.badness < BETTER * best.badness or (as_bad and one.sum < BETTER * best.sum) or best.seam is None:
-            best = one
+    for trial in trials[1:]:
+        as_bad = trial.cost <= best.cost * (2 - BETTER)
+        if trial.cost < BETTER * best.cost or (as_bad and trial.sum < BETTER * best.sum) or best.seam is None:
+            best = trial
     return best
 
 

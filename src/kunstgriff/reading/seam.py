@@ -30,8 +30,8 @@ from kunstgriff.figure.stores import MemoryStores, Stores
 from kunstgriff.figure.treatments import StandIn, Switch
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import figure_around, seen_at
-from kunstgriff.reading.keeping import widest_disc
 from kunstgriff.reading.outlines import outlines_of, width_step, widths_along
+from kunstgriff.reading.records import widest_disc
 from kunstgriff.reading.silhouette import Silhouette, departures
 from kunstgriff.seam.cap import line_left
 from kunstgriff.seam.drawn import drawn, ink_colour

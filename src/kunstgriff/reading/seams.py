@@ -75,7 +75,7 @@ class Seam:
         return self.misses[0] if self.misses else None
 
     @property
-    def badness(self) -> float:
+    def cost(self) -> float:
         """How many times beyond what is tolerated the worst reading is; 0 where nothing misses."""
         return self.worst.times if self.worst else 0.0
 
@@ -127,9 +127,9 @@ def _where_it_begins(figure: Figure, seam: Seam, tolerances: Tolerances) -> list
     found = set()
     rest = rest_bend(figure, need_bone(figure, seam.bone))
     for _, times in _times(seam.readings, rest, (seam.radius, seam.line), seam.melts, tolerances):
-        for (one, before), (other, after) in pairwise(times.items()):
-            if (before > 1) != (after > 1) and other - one > FINEST:
-                found.add((one + other) / 2)
+        for (item, before), (other, after) in pairwise(times.items()):
+            if (before > 1) != (after > 1) and other - item > FINEST:
+                found.add((item + other) / 2)
     return sorted(found)
 
 

@@ -58,9 +58,9 @@ def read_together(
         return
     reader = SeamReader(figure, stores, bone, painter)
     (rest,) = reader.read([0.0])
-    for one in asked:
-        readings = tuple(reader.read(one.angles, one.beside))
-        if 0.0 not in one.angles:
+    for item in asked:
+        readings = tuple(reader.read(item.angles, item.beside))
+        if 0.0 not in item.angles:
             readings = (rest, *readings)  # what the outline is held against
         seam = seam_of(figure, stores, bone, (reader.radius, reader.line), readings)
-        yield replace(seam, name=f"{bone.name} {one.words}")
+        yield replace(seam, name=f"{bone.name} {item.words}")

@@ -14,7 +14,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.proposing import QUICK, propose
 from kunstgriff.reading.seams import joints_with_seams, read_seam, sentence_of
-from kunstgriff.reading.telling import weight_of
+from kunstgriff.reading.sentences import weight_of
 from kunstgriff.seam.cap import needs_cap, round_end
 from kunstgriff.seam.joints import melts_at, need_meeting
 

@@ -119,10 +119,10 @@ def together(maps: Sequence[VoidMap]) -> VoidMap:
     low = np.min([one.corner for one in maps], axis=0)
     high = np.max([np.add(one.corner, one.lit.shape[::-1]) for one in maps], axis=0)
     laid = np.zeros((3, high[1] - low[1], high[0] - low[0]), bool)
-    for one in maps:
-        left, top = np.subtract(one.corner, low)
-        height, width = one.lit.shape
-        laid[:, top : top + height, left : left + width] |= (one.painted, one.lit, one.unpainted)
+    for each_map in maps:
+        left, top = np.subtract(each_map.corner, low)
+        height, width = each_map.lit.shape
+        laid[:, top : top + height, left : left + width] |= (each_map.painted, each_map.lit, each_map.unpainted)
     bones = tuple(bone for one in maps for bone in one.bones)
     neighbours = tuple(part for one in maps for part in one.neighbours)
     return VoidMap(bones, neighbours, maps[0].part, (int(low[0]), int(low[1])), *laid)

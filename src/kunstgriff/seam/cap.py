@@ -131,8 +131,8 @@ def with_caps(
     widens: float | None = None,
 ) -> Figure:
     """The figure with round ends of some parts about a bone's joint; `radius` and `widens` as `with_cap` has them."""
-    for one in parts:
-        part = figure.part(one.id)
+    for each_part in parts:
+        part = figure.part(each_part.id)
         assert part is not None
         need_unstraightened(part)
         after = with_cap(part, bone.joint, radius, stores, outside_turns(part, bone), widens=widens)
@@ -152,7 +152,7 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         first = next(one for one in figure.treated("cap") if one.part == ref)
         part = figure.part(ref)
         assert part is not None
-        drawn = looking(part, first.picture, first.place, first.size).model_copy(update={"apart": part.apart})
+        drawn = looking(part, first.picture, first.place, first.size).model_copy(update={"split": part.split})
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
         figure = redrawn_by_us(figure.replace(treatments=left), drawn, stores)
     return figure
@@ -166,7 +166,7 @@ def line_left(figure: Figure, part: Part, stores: Stores) -> Floats | None:
     first = next((one for one in figure.treated("cap") if one.part == part.id), None)
     if first is None:
         return None
-    drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size, "apart": None})
+    drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size, "split": None})
     was, now = part_ink(drawn, stores), part_ink(part, stores)
     edge = np.zeros_like(now.depth)
     x, y = (round(float(one)) for one in np.subtract(first.place, part.place))
@@ -200,5 +200,5 @@ class LayCap(Edit):
             raise EditRefused(f"Both ends at the joint of “{bone.name}” are round about it already.")
         return with_caps(figure, bone, stores, parts, self.radius)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"round the ends at {need_bone(figure, self.bone).name}"

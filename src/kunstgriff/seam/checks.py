@@ -15,18 +15,20 @@ from kunstgriff.figure.treatments import Order, Switch, Treatment
 def orders_agree(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Orders by pose that contradict one another, or cannot take effect."""
     orders: tuple[Order, ...] = figure.treated("order")
-    for number, one in enumerate(orders):
-        part, other = need_part(figure, one.part), need_part(figure, one.in_front_of)
+    for number, order in enumerate(orders):
+        part, other = need_part(figure, order.part), need_part(figure, order.in_front_of)
         for rival in orders[number + 1 :]:
-            if (rival.part, rival.in_front_of) == (one.in_front_of, one.part) and _both_on(one.switch, rival.switch):
+            if (rival.part, rival.in_front_of) == (order.in_front_of, order.part) and _both_on(
+                order.switch, rival.switch
+            ):
                 yield _told(
                     f"{part.name} goes in front of {other.name} and {other.name} in front of {part.name} in one pose",
-                    0.5, (one, rival),
+                    0.5, (order, rival),
                 )  # fmt: skip
         if layers_around(figure, part.group) != layers_around(figure, other.group):
             yield _told(
                 f"{part.name} and {other.name} lie in groups blended by themselves: no order by pose across them",
-                0.45, (one,),
+                0.45, (order,),
             )  # fmt: skip
     for treatment in figure.treatments:
         switch: Switch | None = getattr(treatment, "switch", None)

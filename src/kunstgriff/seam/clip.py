@@ -76,7 +76,7 @@ class ClipPart(Edit):
         clip = Clip(id=new_id(figure), part=part.id, by=by.id, erased=self.erased, unseen=self.unseen, switch=switch)
         return with_treatment(figure.replace(treatments=kept), clip, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         part, by = need_part(figure, self.part).name, need_part(figure, self.by).name
         return f"erase {part} where {by} is" if self.erased else f"clip {part} to {by}"
 

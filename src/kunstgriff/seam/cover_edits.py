@@ -79,7 +79,7 @@ class LayCover(Edit):
             ),
         )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"cover at {need_bone(figure, self.bone).name}"
 
 
@@ -96,7 +96,7 @@ class LiftCover(Edit):
             raise EditRefused(f"No cover lies at the joint of “{bone.name}”.")
         return figure.replace(treatments=left)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"lift the cover at {need_bone(figure, self.bone).name}"
 
 
@@ -116,6 +116,6 @@ class LiftTreatment(Edit):
         refs = {ref for one in figure.treatments if one.id == self.treatment for ref in one.used_parts}
         return made_anew(figure.replace(treatments=left), refs, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         kinds = [one.kind for one in figure.treatments if one.id == self.treatment]
         return f"take the {kinds[0].replace('_', ' ')} off" if kinds else "take a treatment off"

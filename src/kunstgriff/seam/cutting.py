@@ -101,7 +101,7 @@ class CutPart(Edit):
             raise EditRefused("Give the two pieces names of their own that no other part has.")
         return first, second
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"cut {need_part(figure, self.part).name} in two"
 
 
@@ -128,5 +128,5 @@ class JoinAgain(Edit):
         ]
         return redrawn_by_us(without_parts(figure, set(gone)), whole, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"join {need_part(figure, self.part).name} again"

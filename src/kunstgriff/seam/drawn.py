@@ -33,11 +33,11 @@ def drawn(
     rgba = stores.get_pixels(part.picture)
     asked = part if inks is None else part.model_copy(update={"inks": tuple(Ink(colour=one) for one in inks)})
     split = part_ink(asked, stores)
-    for one in figure.treated("opening"):
-        if one.id == before:
+    for opening in figure.treated("opening"):
+        if opening.id == before:
             break
-        if one.part == part.id:
-            rgba, split = opened(rgba, split, one, part, stores)
+        if opening.part == part.id:
+            rgba, split = opened(rgba, split, opening, part, stores)
     return rgba, split
 
 

@@ -136,7 +136,7 @@ class DrawFold(Edit):
             raise EditRefused(f"No two parts meet at the joint of “{bone.name}”: say which part the fold rides.")
         return pair[1]
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"fold at {need_bone(figure, self.bone).name}"
 
 

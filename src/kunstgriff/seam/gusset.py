@@ -205,7 +205,7 @@ class LayGusset(Edit):
             ),
         )
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"gusset at {need_bone(figure, self.bone).name}"
 
 

@@ -44,7 +44,7 @@ class SayMeeting(Edit):
             raise EditRefused("That is how these joints are taken already.")
         return figure.replace(meetings=(*kept, *new))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         one = len(self.bones) == 1
         names = f"the joint of {need_bone(figure, self.bones[0]).name}" if one else f"{len(self.bones)} joints"
         return f"take {names} as {WORDS[self.meets_as]}" if self.meets_as else f"tell {names} by its looks"

@@ -60,5 +60,5 @@ class OpenOutline(Edit):
             raise EditRefused(f"The edge of “{part.name}” has no ink along that stretch.")
         return made_anew(with_treatment(figure, opening, stores), [part.id], stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"open the outline of {need_part(figure, self.part).name}"

@@ -24,23 +24,23 @@ STEP_OVER = 1e-4  # of a place in the draw order between the two orders of one p
 
 def ordered(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """Nothing is changed at rest; the rig learns which parts pass which others in which poses."""
-    for one in figure.treated("order"):
-        build.rules.append(Rule(one.part, one.in_front_of, build.switched(one.switch)[0]))
+    for order in figure.treated("order"):
+        build.rules.append(Rule(order.part, order.in_front_of, build.switched(order.switch)[0]))
     return entries
 
 
 def stacked_by_pose(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """A part stacked by pose comes twice, its triangles in one order and in the other; one of the two is on."""
-    for one in figure.treated("stacking"):
+    for stacking in figure.treated("stacking"):
         found = []
         for depth, item, faces in entries:
             found.append((depth, item, faces))
-            if item.part == one.part and item.variant == "full":
-                ranks = ranks_of(figure, one.bones)
+            if item.part == stacking.part and item.variant == "full":
+                ranks = ranks_of(figure, stacking.bones)
                 other = stacked(faces, build.nets.bones, build.nets.weights, ranks).astype(np.int32)
-                until, on = build.switched(one.switch, until=True), build.switched(one.switch)
+                until, on = build.switched(stacking.switch, until=True), build.switched(stacking.switch)
                 found[-1] = (depth, replace(item, switches=(*item.switches, *until)), faces)
-                turned = replace(item, id=f"{item.id}{one.id}", switches=(*item.switches, *on))
+                turned = replace(item, id=f"{item.id}{stacking.id}", switches=(*item.switches, *on))
                 found.append((depth + STEP_OVER, turned, other))
         entries = found
     return entries
@@ -70,7 +70,7 @@ class StackByPose(Edit):
             lambda other: isinstance(other, Stacking) and (other.part, other.switch) == (part.id, switch),
         )  # fmt: skip
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"order {need_part(figure, self.part).name} within itself by pose"
 
 
@@ -105,7 +105,7 @@ class ReorderParts(Edit):
             raise EditRefused(f"{these(figure, self.parts)} lies there already.")
         return figure.replace(parts=after)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"draw order of {these(figure, self.parts)}"
 
 
@@ -130,7 +130,7 @@ class OrderByPose(Edit):
         )  # fmt: skip
         return _hidden_both_ways(figure, {part.id, other.id}, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"{need_part(figure, self.part).name} in front of {need_part(figure, self.in_front_of).name} by pose"
 
 
@@ -138,15 +138,15 @@ def _hidden_both_ways(figure: Figure, pair: set[str], stores: Stores) -> Figure:
     """The figure with what hides the line between two parts laid the other way round as well, where it is not."""
     laid = [one for one in figure.treatments if isinstance(one, Cover | Trim) and one.bone is not None]
     ways = {(one.kind, one.bone, *_behind_and_before(one)) for one in laid}
-    for one in laid:
-        behind, before = _behind_and_before(one)
-        if {behind, before} != pair or (one.kind, one.bone, before, behind) in ways:
+    for item in laid:
+        behind, before = _behind_and_before(item)
+        if {behind, before} != pair or (item.kind, item.bone, before, behind) in ways:
             continue
-        if isinstance(one, Cover):
-            cover = LayCover(bone=one.bone, source=before, over=behind, half_line=one.half_line, blend=one.blend)
+        if isinstance(item, Cover):
+            cover = LayCover(bone=item.bone, source=before, over=behind, half_line=item.half_line, blend=item.blend)
             figure = cover.apply(figure, stores)
         else:
-            figure = LayTrim(bone=one.bone or "", part=behind, by=before, whole=one.whole).apply(figure, stores)
+            figure = LayTrim(bone=item.bone or "", part=behind, by=before, whole=item.whole).apply(figure, stores)
     return figure
 
 

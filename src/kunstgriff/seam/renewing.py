@@ -39,9 +39,9 @@ BY_HAND = (Opening, Clip, Fold, Order, Stacking, StandIn, Trim)  # what lies on 
 def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Make the treatments that need this part anew, and draw the pieces made of it anew."""
     figure = made_anew(figure, [ref], stores)
-    for one in figure.treated("stand_in"):
-        if one.made and ref in one.parts:
-            figure = drawn_anew(figure, one, stores)
+    for stand_in in figure.treated("stand_in"):
+        if stand_in.made and ref in stand_in.parts:
+            figure = drawn_anew(figure, stand_in, stores)
     return figure
 
 
@@ -77,35 +77,46 @@ def _heading(bone: Bone) -> float:
 def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """Treatments at the joints of one limb laid at those of the other too, by its own width and drawing; what was laid
     by hand lies on the other part as on the one."""
-    for one in figure.treatments:
-        if all(parts.get(ref) == ref for ref in one.used_parts) and all(
-            bones.get(ref) == ref for ref in one.used_bones
+    for treatment in figure.treatments:
+        if all(parts.get(ref) == ref for ref in treatment.used_parts) and all(
+            bones.get(ref) == ref for ref in treatment.used_bones
         ):
             continue  # it is there
-        whole = one.used_bones <= bones.keys() and one.used_parts <= parts.keys()
-        if isinstance(one, Cover) and whole:
+        whole = treatment.used_bones <= bones.keys() and treatment.used_parts <= parts.keys()
+        if isinstance(treatment, Cover) and whole:
             edit = LayCover(
-                bone=bones[one.bone], source=parts[one.source], over=parts[one.over], whole=one.radius is None,
-                half_line=one.half_line, inks=one.inks, blend=one.blend,
+                bone=bones[treatment.bone], source=parts[treatment.source], over=parts[treatment.over],
+                whole=treatment.radius is None, half_line=treatment.half_line, inks=treatment.inks,
+                blend=treatment.blend,
             )  # fmt: skip
             figure = edit.apply(figure, stores)
-        elif isinstance(one, Trim) and one.bone is not None:
+        elif isinstance(treatment, Trim) and treatment.bone is not None:
             if whole:
                 trim = LayTrim(
-                    bone=bones[one.bone], part=parts[one.part], by=parts[one.by], whole=one.whole,
-                    everywhere=one.radius is None, inks=one.inks,
+                    bone=bones[treatment.bone], part=parts[treatment.part], by=parts[treatment.by],
+                    whole=treatment.whole, everywhere=treatment.radius is None, inks=treatment.inks,
                 )  # fmt: skip
                 figure = trim.apply(figure, stores)
-        elif isinstance(one, Gusset) and whole:
-            figure = LayGusset(bone=bones[one.bone], share=one.share, inks=one.inks).apply(figure, stores)
-        elif isinstance(one, InkCut) and whole:
-            figure = CutInk(parts=tuple(parts[ref] for ref in one.parts), inks=one.inks).apply(figure, stores)
-        elif isinstance(one, Cap) and whole:
-            like = BlendWidths(bone=bones[one.bone]) if one.widens is not None else LayCap(bone=bones[one.bone])
+        elif isinstance(treatment, Gusset) and whole:
+            figure = LayGusset(bone=bones[treatment.bone], share=treatment.share, inks=treatment.inks).apply(
+                figure, stores
+            )
+        elif isinstance(treatment, InkCut) and whole:
+            figure = CutInk(parts=tuple(parts[ref] for ref in treatment.parts), inks=treatment.inks).apply(
+                figure, stores
+            )
+        elif isinstance(treatment, Cap) and whole:
+            like = (
+                BlendWidths(bone=bones[treatment.bone])
+                if treatment.widens is not None
+                else LayCap(bone=bones[treatment.bone])
+            )
             with suppress(EditRefused):  # an end that is round there needs none, and one edit lays both
                 figure = like.apply(figure, stores)
-        elif isinstance(one, BY_HAND) and one.part in parts and (whole or not isinstance(one, StandIn)):
-            figure = _copied(figure, one, bones, parts, stores)
+        elif (
+            isinstance(treatment, BY_HAND) and treatment.part in parts and (whole or not isinstance(treatment, StandIn))
+        ):
+            figure = _copied(figure, treatment, bones, parts, stores)
     return figure
 
 

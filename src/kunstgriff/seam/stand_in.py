@@ -17,19 +17,19 @@ from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Degrees, StandIn, Switch
 from kunstgriff.seam.clip import switch_of
+from kunstgriff.seam.composite import laid_together
 from kunstgriff.seam.joints import need_pair, need_unstraightened
 from kunstgriff.seam.recipes import kept_picture, new_id, with_treatment
-from kunstgriff.seam.together import laid_together
 
 
 def stood_in(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) -> list[Drawn]:
     """A stand-in comes on over what it replaces, which goes when it is wholly there: nothing shines through between."""
-    for one in figure.treated("stand_in"):
-        on, until = build.switched(one.switch), build.switched(one.switch, until=True)
-        gone = set(one.parts)
+    for stand_in in figure.treated("stand_in"):
+        on, until = build.switched(stand_in.switch), build.switched(stand_in.switch, until=True)
+        gone = set(stand_in.parts)
         dressed = []
         for depth, item, faces in entries:
-            if item.part == one.part or item.anchor == one.part:
+            if item.part == stand_in.part or item.anchor == stand_in.part:
                 item = replace(item, switches=(*item.switches, *on))
             elif item.part in gone or item.anchor in gone:
                 item = replace(item, switches=(*item.switches, *until))
@@ -60,7 +60,7 @@ class StandInFor(Edit):
         stand_in = StandIn(id=new_id(figure), part=part.id, parts=refs, switch=switch)
         return with_treatment(figure, stand_in, stores, lambda one: isinstance(one, StandIn) and one.part == part.id)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"let {need_part(figure, self.part).name} stand in"
 
 
@@ -107,7 +107,7 @@ class MakeStandIn(Edit):
         stand_in = StandIn(id=new_id(figure), part=part.id, parts=(lower.id, upper.id), switch=switch, made=True)
         return with_treatment(figure, stand_in, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"one piece for the parts at {need_bone(figure, self.bone).name}"
 
 
@@ -123,7 +123,7 @@ def drawn_anew(figure: Figure, one: StandIn, stores: Stores) -> Figure:
     piece, part = _piece(figure, behind, front, stores), need_part(figure, one.part)
     if (piece.picture, piece.place) == (part.picture, part.place):
         return figure
-    look = {"picture": piece.picture, "place": piece.place, "size": piece.size, "apart": None}
+    look = {"picture": piece.picture, "place": piece.place, "size": piece.size, "split": None}
     return redrawn(figure, part.model_copy(update=look), stores)
 
 

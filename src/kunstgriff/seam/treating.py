@@ -68,7 +68,7 @@ class TreatJoints(Edit):
             raise EditRefused("These joints are treated so already.")
         return after
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         if len(self.joints) == 1:
             one = self.joints[0]
             moved = "move the joint and " if one.to is not None else ""

@@ -55,18 +55,20 @@ def trimmed(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) 
             faces = faces[triangles_near(build.nets.rest[faces], np.array(bone.joint), reach_of(near))]
         return Mask((fill_shape(build, figure, shown[ref], picture, faces),), out=True, ink_only=True)
 
-    for one in figure.treatments:
-        if isinstance(one, Trim):
-            if (mask := fill_of(one.by, one.fill, one)) is not None:
-                masks.setdefault(one.part, []).append(replace(mask, ink_only=not one.whole))
-                bare.setdefault(one.part, one.bare)
-        elif isinstance(one, Cover) and one.fill is not None and one.bare is not None:
-            if (mask := fill_of(one.source, one.fill, one)) is not None:
-                masks.setdefault(one.over, []).append(mask)
-                bare.setdefault(one.over, one.bare)
-        elif isinstance(one, InkCut):
-            for ref, own in zip(one.parts, one.bares, strict=True):
-                found = [fill_of(by, fill) for by, fill in zip(one.parts, one.fills, strict=True) if by != ref]
+    for treatment in figure.treatments:
+        if isinstance(treatment, Trim):
+            if (mask := fill_of(treatment.by, treatment.fill, treatment)) is not None:
+                masks.setdefault(treatment.part, []).append(replace(mask, ink_only=not treatment.whole))
+                bare.setdefault(treatment.part, treatment.bare)
+        elif isinstance(treatment, Cover) and treatment.fill is not None and treatment.bare is not None:
+            if (mask := fill_of(treatment.source, treatment.fill, treatment)) is not None:
+                masks.setdefault(treatment.over, []).append(mask)
+                bare.setdefault(treatment.over, treatment.bare)
+        elif isinstance(treatment, InkCut):
+            for ref, own in zip(treatment.parts, treatment.bares, strict=True):
+                found = [
+                    fill_of(by, fill) for by, fill in zip(treatment.parts, treatment.fills, strict=True) if by != ref
+                ]
                 shapes = tuple(shape for mask in found if mask for shape in mask.shapes)
                 masks.setdefault(ref, []).append(Mask(shapes, out=True, ink_only=True))
                 bare.setdefault(ref, own)
@@ -133,7 +135,7 @@ class LayTrim(Edit):
             raise EditRefused("A part cannot be trimmed by itself.")
         return need_part(figure, self.by), need_part(figure, self.part)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         if self.bone is not None:
             return f"trim at {need_bone(figure, self.bone).name}"
         return f"trim {need_part(figure, self.part or '').name}"
@@ -165,5 +167,5 @@ class CutInk(Edit):
         inside = [part.id for part in figure.parts if part.is_shown and groups & set(group_path(figure, part.group))]
         return tuple(dict.fromkeys([*(need_part(figure, key).id for key in self.parts), *inside]))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"cut the ink of {these(figure, self._refs(figure))}"

@@ -79,5 +79,5 @@ class BlendWidths(Edit):
             figure = with_caps(figure, bone, stores, (found.wide,))
         return with_caps(figure, bone, stores, (found.narrow,), found.wider, self.over or found.widens)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"blend the widths at {need_bone(figure, self.bone).name}"

@@ -122,7 +122,7 @@ class DrawAlong(Edit):
                 kept.append(run)
         return np.array([drawn.interpolate(run).coords[0] for run in sorted([0.0, *kept, length])])
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"draw {self.name or UNNAMED} along the art"
 
 

@@ -71,13 +71,13 @@ class SplitBone(Edit):
                 )
             )
         bones: list[Bone] = []
-        for one in figure.bones:
-            if one.id == bone.id:
+        for each_bone in figure.bones:
+            if each_bone.id == bone.id:
                 bones += made
-            elif one.parent == bone.id and is_joined(one, bone):
-                bones.append(one.model_copy(update={"parent": made[-1].id}))
+            elif each_bone.parent == bone.id and is_joined(each_bone, bone):
+                bones.append(each_bone.model_copy(update={"parent": made[-1].id}))
             else:
-                bones.append(one)
+                bones.append(each_bone)
         ids = tuple(one.id for one in made)
         figure = figure.replace(
             bones=tuple(parents_first(bones)),
@@ -86,7 +86,7 @@ class SplitBone(Edit):
         )
         return reboned(figure, {bone.id: ids}, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"split {need_bone(figure, self.bone).name}"
 
 
@@ -124,7 +124,7 @@ class DissolveJoint(Edit):
         whole = reboned(whole, {bone.id: (parent.id,)}, stores)
         return whole.model_copy(update={"bones": tuple(bones)}).without([bone.id])
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"dissolve the joint of {need_bone(figure, self.bone).name}"
 
 
@@ -160,7 +160,7 @@ class JoinChains(Edit):
         bones = [after if one.id == bone.id else one for one in bones]
         return figure.replace(bones=tuple(parents_first(bones)), next_id=next_id)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"join {need_bone(figure, self.bone).name} to {need_bone(figure, self.onto).name}"
 
 
@@ -176,7 +176,7 @@ class SetLength(Edit):
         tip = on_bone(bone, self.length / length_of(bone))
         return MoveJoint(bone=bone.id, end="tip", to=tip).apply(figure, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"set the length of {need_bone(figure, self.bone).name}"
 
 
@@ -191,7 +191,7 @@ class SetLimits(Edit):
         same: dict[str, tuple[str, ...]] = {ref: (ref,) for ref in (need_bone(figure, key).id for key in self.bones)}
         return reboned(with_all_bones(figure, self.bones, limits=self.limits), same, stores)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"limit {these_bones(figure, self.bones)}"
 
 
@@ -205,7 +205,7 @@ class LockBones(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all_bones(figure, self.bones, locked=self.locked)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"{'lock' if self.locked else 'unlock'} {these_bones(figure, self.bones)}"
 
 
@@ -219,7 +219,7 @@ class ColourBones(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_all_bones(figure, self.bones, hue=self.hue)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"colour {these_bones(figure, self.bones)}"
 
 
@@ -238,5 +238,5 @@ class OnlyLink(Edit):
                     raise EditRefused(f"“{part.name}” follows “{bone.name}”; bind it elsewhere first.")
         return with_all_bones(figure, self.bones, connector=self.links)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"let {these_bones(figure, self.bones)} only link"

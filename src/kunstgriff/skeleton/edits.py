@@ -85,7 +85,7 @@ class DrawChain(Edit):
             next_id += 1
         return figure.replace(bones=(*figure.bones, *made), next_id=next_id)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"draw {self.name or UNNAMED}"
 
 
@@ -135,12 +135,12 @@ class MoveJoint(Edit):
                     changed[other.id] = other.model_copy(update={"joint": self.to})
             changed[hub.id] = hub.model_copy(update={"tip": self.to})
         require_unlocked(changed.values())
-        for one in changed.values():
-            if length_of(one) < SHORTEST_BONE:
-                raise EditRefused(f"That would leave bone “{one.name}” without length.")
+        for item in changed.values():
+            if length_of(item) < SHORTEST_BONE:
+                raise EditRefused(f"That would leave bone “{item.name}” without length.")
         return with_bones(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"move the {self.end} of {need_bone(figure, self.bone).name}"
 
 
@@ -159,13 +159,13 @@ class RenameBone(Edit):
         if self.name in taken:
             raise EditRefused(f"Another bone is called “{self.name}” already.")
         changed = {}
-        for one in renamed:
+        for item in renamed:
             name = free_name(self.name, taken)
             taken.add(name)
-            changed[one.id] = one.model_copy(update={"name": name})
+            changed[item.id] = item.model_copy(update={"name": name})
         return with_bones(figure, changed)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"rename {need_bone(figure, self.bone).name}"
 
 
@@ -196,7 +196,7 @@ class HangBone(Edit):
         figure = figure.replace(bones=tuple(parents_first(bones)))
         return _at_tip(figure, bone, parent) if self.to_tip and parent is not None else figure
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"hang {need_bone(figure, self.bone).name} elsewhere"
 
 
@@ -249,7 +249,7 @@ class DeleteBones(Edit):
         passed_on = figure.model_copy(update={"bones": tuple(parents_first(bones)), "parts": parts, "groups": groups})
         return passed_on.without(gone)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"delete {need_bone(figure, self.bones[0]).name}" + (" and more" if len(self.bones) > 1 else "")
 
 

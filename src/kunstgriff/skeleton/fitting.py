@@ -125,7 +125,7 @@ class FitTemplate(Edit):
             raise EditRefused(f"There is no template “{self.template}”; there are {', '.join(templates())}.")
         return templates()[self.template]
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"fit {self._template().title.lower()}"
 
 
@@ -152,16 +152,16 @@ class _Fit:
         made: list[Bone] = []
         ids: dict[tuple[str, str | None], str] = {}
         taken = {bone.name for bone in self.figure.bones}
-        for one, side in wanted:
-            key = (one.name, side)
+        for item, side in wanted:
+            key = (item.name, side)
             if key not in kept:
                 continue
-            over = self._over(one, side, placed)
+            over = self._over(item, side, placed)
             before = placed.get(over) if over else None
-            segments = self._inside(self._segments(one, side, found, before))
+            segments = self._inside(self._segments(item, side, found, before))
             if not segments:
                 continue
-            if before and found[key] is not None and found[key] == found.get(over or key) and not one.sided:
+            if before and found[key] is not None and found[key] == found.get(over or key) and not item.sided:
                 centred = self._centred(found[key], before[-1][0], segments[0])
                 before[-1] = (before[-1][0], centred)
                 segments[0] = (centred, segments[0][1])
@@ -169,10 +169,10 @@ class _Fit:
             placed[key] = segments
             parent = ids.get(over) if over else None
             for joint, tip in segments:
-                name = free_name(f"{side} {one.name}" if side else one.name, taken)
+                name = free_name(f"{side} {item.name}" if side else item.name, taken)
                 taken.add(name)
                 number = len(made)
-                low, high = one.limits or (0.0, 0.0)
+                low, high = item.limits or (0.0, 0.0)
                 made.append(
                     Bone(
                         id=f"b{self.figure.next_id + number}",
@@ -181,7 +181,7 @@ class _Fit:
                         joint=joint,
                         tip=tip,
                         hue=bone_hue(len(self.figure.bones) + number),
-                        limits=Limits(low=min(low, 0), high=max(high, 0)) if with_limits and one.limits else None,
+                        limits=Limits(low=min(low, 0), high=max(high, 0)) if with_limits and item.limits else None,
                     )
                 )
                 parent = made[-1].id

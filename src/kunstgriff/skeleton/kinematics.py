@@ -85,14 +85,14 @@ def eased(turn: float, low: float, high: float, soft: float) -> float:
 @njit(cache=True)
 def forward(
     parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats,
-    angles: Floats, turns: Floats32, motors: Floats32, stretches: Floats32,
+    angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
 ) -> bool:  # fmt: skip
     """Fill what the bones do in this pose, parents before children; tells whether any is stretched.
 
     A bone turns about its joint as its parent carries it. `stretch` (n, 2) lengthens and widens it along its rest
     direction; children go with its tip but take on neither the stretch nor a shear from it. Filled are `matrices`
-    (n, 6) from rest to posed with the stretch, `angles` (n,) in rad, and for blending `turns` and `motors` (n, 4)
-    without it and `stretches` (n, 6), which are it alone (see `binding.blending`).
+    (n, 6) from rest to posed with the stretch, `angles` (n,) in rad, and for blending `transforms` and `dual_numbers`
+    (n, 4) without it and `stretches` (n, 6), which are it alone (see `binding.blending`).
     """
     stretched = False
     for bone in range(parents.shape[0]):
@@ -102,10 +102,10 @@ def forward(
         stretched = stretched or stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0
         x, y = joints[bone, 0], joints[bone, 1]
         e, f = px - c * x + s * y, py - s * x - c * y
-        turns[bone, 0], turns[bone, 1], turns[bone, 2], turns[bone, 3] = c, s, e, f
+        transforms[bone, 0], transforms[bone, 1], transforms[bone, 2], transforms[bone, 3] = c, s, e, f
         hc, hs = math.cos(angle / 2), math.sin(angle / 2)
-        motors[bone, 0], motors[bone, 1] = hc, hs
-        motors[bone, 2], motors[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
+        dual_numbers[bone, 0], dual_numbers[bone, 1] = hc, hs
+        dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
         stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
         stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
     return stretched
@@ -123,7 +123,7 @@ class ForwardKinematics:
         bones = self.skeleton
         rig.stretched = forward(
             bones.parents, bones.joints, bones.directions, rig.turn, rig.move, rig.stretch, rig.matrices, rig.angles,
-            rig.turns, rig.motors, rig.stretches,
+            rig.transforms, rig.dual_numbers, rig.stretches,
         )  # fmt: skip
 
 

@@ -87,5 +87,5 @@ class MirrorBones(Edit):
             raise EditRefused(f"“{parent.name}” has no direction to be mirrored about.")
         return parent.joint, along
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"mirror {these_bones(figure, self.bones)}"

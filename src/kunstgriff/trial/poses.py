@@ -34,7 +34,7 @@ class KeepPose(Edit):
         kept = KeptPose(name=self.name, pose=pose.sparse())
         return figure.replace(poses=(*others, kept))
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"keep the pose {self.name}"
 
 
@@ -50,5 +50,5 @@ class ForgetPose(Edit):
             raise EditRefused(f"No pose is called “{self.name}”.")
         return figure.replace(poses=left)
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return f"forget the pose {self.name}"

@@ -66,13 +66,13 @@ def _key(what: str) -> str:
     return "sign-in-" + hashlib.sha256(what.encode()).hexdigest()
 
 
-class NewUserForm(UserCreationForm):
+class NewUserForm(UserCreationForm[User]):
     class Meta:
         model = User
         fields = ("username",)
 
 
-class SignUp(CreateView):
+class SignUp(CreateView[User, NewUserForm]):
     """Make an account of one's own, where the studio allows it; a few from one address in a while."""
 
     template_name = "accounts/sign_up.html"

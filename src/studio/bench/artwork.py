@@ -22,7 +22,7 @@ from kunstgriff.figure.model import Part
 from kunstgriff.figure.stores import Beside, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.previewing import preview
-from kunstgriff.reading.telling import seam_findings
+from kunstgriff.reading.sentences import seam_findings
 from studio.bench.bends import bend_findings
 from studio.bench.readings import need_pair_at, stored_seams, stored_together
 from studio.bench.state import compiled
@@ -31,7 +31,7 @@ from studio.library.actions import NotAllowed, require_right
 from studio.library.models import Figure
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import json_body, refused, sentence
+from studio.requests import json_body, refused, sentence, user_of
 
 PREVIEW = 420  # px of a side of each picture
 REFERENCE_BYTES = 32 * 1024 * 1024
@@ -122,16 +122,16 @@ def keep_reference(request: HttpRequest, figure_id: int) -> HttpResponse:
     if figure is None:
         raise Http404
     try:
-        require_right(request.user, figure)
+        require_right(user_of(request), figure)
     except NotAllowed as error:
         return sentence(str(error), 403)
     if upload is None or (upload.size or 0) > min(REFERENCE_BYTES, settings.UPLOAD_LIMIT):
         return sentence("Choose a PNG or JPEG picture of at most 32 MB.", 400)
     try:
-        with Image.open(io.BytesIO(upload.read()), formats=["PNG", "JPEG"]) as image:
-            if image.width * image.height > 100_000_000:
+        with Image.open(io.BytesIO(upload.read()), formats=["PNG", "JPEG"]) as opened:
+            if opened.width * opened.height > 100_000_000:
                 return sentence("The picture has more pixels than Kunstgriff takes.", 400)
-            image = image.convert("RGBA")
+            image = opened.convert("RGBA")
             image.thumbnail((REFERENCE_SIDE, REFERENCE_SIDE))
             buffer = io.BytesIO()
             image.save(buffer, "PNG")

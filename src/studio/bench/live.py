@@ -15,8 +15,9 @@ import numpy as np
 from channels.db import database_sync_to_async
 from channels.layers import get_channel_layer
 from django.conf import settings
+from numpy.typing import NDArray
 
-from kunstgriff.binding.holding import held_at
+from kunstgriff.binding.grip import gripped_at
 from kunstgriff.evaluate.frame import Frame, packed
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
@@ -43,7 +44,7 @@ TURN = 4  # frames of a swing that are made at a turn
 class LiveBench:
     """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true, a "motion" by its name if it is
     another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come with "seam", a bone:
-    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose. With "held", a part
+    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose. With "grip", a part
     or a group, the frame tells how that is carried, too.
 
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
@@ -177,8 +178,8 @@ class LiveBench:
             self.table = None
             rig = await rig_of(revision)
             pose = parse_pose(message.get("pose", {})).restricted_to(rig.program.posable)
-            held = message["held"] if message.get("held") in rig.program.drawn else None
-            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose, held)))
+            grip = message["grip"] if message.get("grip") in rig.program.drawn else None
+            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose, grip)))
             if message.get("seam") in rig.program.bone_index:
                 self.unread = revision, str(message["seam"]), pose
                 if self.reading is None or self.reading.done():
@@ -212,7 +213,7 @@ class LiveBench:
             self.table = Stroke(rig.program.figure, self.revision, edit, DatabaseStores())
         colours = self.table.dabbed(edit)
         start = rig.program.blocks[self.table.part].start
-        sections = {"start": np.array([start], np.uint32), "colours": colours}
+        sections: dict[str, NDArray[Any]] = {"start": np.array([start], np.uint32), "colours": colours}
         return packed(HEADER.pack(serial, COLOURS, self.revision), sections)
 
     def _need_seen(self, revision: int) -> None:
@@ -223,7 +224,8 @@ class LiveBench:
 
     async def _barred(self) -> int | None:
         """Why the socket may not stay open, as a closing code; None where it may."""
-        return (await database_sync_to_async(barred)([self.seen_by])).get(self.seen_by)
+        found: dict[Pass, int] = await database_sync_to_async(barred)([self.seen_by])
+        return found.get(self.seen_by)
 
     def _within_rate(self) -> bool:
         """A bucket that holds a second's worth of messages and fills steadily."""
@@ -237,12 +239,12 @@ class LiveBench:
         await self.send(json.dumps({"sentence": sentence}))
 
 
-def _posed(serial: int, revision: int, rig: RigState, pose: Pose, held: str | None) -> bytes:
-    """A pose of a revision, packed; of a part or group that is `held`, how it is carried, too."""
-    if held is None:
+def _posed(serial: int, revision: int, rig: RigState, pose: Pose, grip: str | None) -> bytes:
+    """A pose of a revision, packed; of a part or group that is `grip`, how it is carried, too."""
+    if grip is None:
         sections = rig.evaluate(pose).sections
     else:
-        frame, carried = held_at(rig, pose, held)
+        frame, carried = gripped_at(rig, pose, grip)
         sections = {**frame.sections, "carried": carried.astype(np.float32)}
     return packed(HEADER.pack(serial, NO_FRAME, revision), sections)
 

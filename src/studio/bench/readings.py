@@ -72,9 +72,9 @@ def together_at(figure_id: int, revision_id: int, bone_id: str) -> list[Seam]:
     for first in range(0, len(lacking), AT_ONCE):
         some = lacking[first : first + AT_ONCE]
         read = painted(partial(_read_together, figure, bone, some))
-        for one, seam in zip(some, read, strict=True):
-            _store(figure_id, _mark(revision_id, bone_id, one), seam, bone, one.words)
-            known[one.words] = seam
+        for item, seam in zip(some, read, strict=True):
+            _store(figure_id, _mark(revision_id, bone_id, item), seam, bone, item.words)
+            known[item.words] = seam
     return [known[one.words] for one in every]
 
 
@@ -105,9 +105,9 @@ def situations_at(revision_id: int, bone_id: str) -> list[Situation]:
 
 
 def _kept_together(figure_id: int, revision_id: int, bone_id: str) -> Iterator[tuple[Situation, Seam]]:
-    for one in situations_at(revision_id, bone_id):
+    for item in situations_at(revision_id, bone_id):
         with suppress(Unread):
-            yield one, _kept(figure_id, revision_id, bone_id, one)
+            yield item, _kept(figure_id, revision_id, bone_id, item)
 
 
 def _kept(figure_id: int, revision_id: int, bone_id: str, situation: Situation | None = None) -> Seam:

@@ -11,8 +11,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
-from kunstgriff.artwork.keeping import sheet_from_data
 from kunstgriff.artwork.renewing import Cut, Matching, RenewSheet, match_sheet, renewal
+from kunstgriff.artwork.sheet_records import sheet_from_data
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.paint.painter import PainterMissing
@@ -23,6 +23,7 @@ from studio.library.actions import NotAllowed, Stale, make_edit, require_right, 
 from studio.library.models import ArtSheet, Figure
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
+from studio.requests import user_of
 
 NEW, NOT = "new", "not"
 
@@ -36,12 +37,12 @@ def renewal_page(request: HttpRequest, figure_id: int, sheet_id: int) -> HttpRes
     if kept.sheet is None:
         return redirect("bench", figure.pk)
     try:
-        require_right(request.user, figure)
+        require_right(user_of(request), figure)
     except NotAllowed as error:
         messages.error(request, str(error))
         return redirect("library")
     stores = DatabaseStores()
-    value = value_of(figure.head)
+    value = value_of(figure.newest)
     sheet = sheet_from_data(kept.sheet, stores)
     if request.method == "POST" and "let-be" in request.POST:
         kept.delete()
@@ -54,7 +55,7 @@ def renewal_page(request: HttpRequest, figure_id: int, sheet_id: int) -> HttpRes
         try:
             _require_once(settled, value)
             taken = matching.without({number for number, ref in chosen.items() if ref == NOT})
-            _take_over(request.user, figure, renewal(value, sheet, taken, stores))
+            _take_over(user_of(request), figure, renewal(value, sheet, taken, stores))
             kept.notices = taken.told(value) + kept.notices
             kept.sheet = None
             kept.save()
@@ -92,7 +93,7 @@ def _take_over(user: User, figure: Figure, edit: RenewSheet) -> None:
     """Make the edit, unless it changes nothing, and show the figure anew in the library."""
     if not (edit.looks or edit.new or edit.scale):
         return
-    revision = make_edit(user, figure, figure.head_id, edit.model_dump(mode="json"))
+    revision = make_edit(user, figure, figure.newest.pk, edit.model_dump(mode="json"))
     tell_others(figure.pk, revision.pk)
     with contextlib.suppress(PainterMissing):
         painted(lambda _: make_thumbnail(figure, value_of(revision), DatabaseStores()))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import get_args
 
 import numpy as np
 from django.contrib.auth.decorators import login_required
@@ -11,7 +12,7 @@ from django.views.decorators.http import require_GET
 
 from kunstgriff.binding.copying import match_limb
 from kunstgriff.binding.zone_edits import bending_parts
-from kunstgriff.binding.zones import elbows, influences_of
+from kunstgriff.binding.zones import influences_of, joint_frames
 from kunstgriff.figure.edit import EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Weighted, Zone
 from kunstgriff.skeleton.along import snapped
@@ -52,21 +53,21 @@ def zone(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -
     rows = []
     for part in bending_parts(figure, bone, None):
         assert isinstance(part.binding, Weighted)
-        elbow = elbows(figure, part, influences_of(figure, part.binding), DatabaseStores()).get(bone.id)
-        if elbow is None:
+        joint_frame = joint_frames(figure, part, influences_of(figure, part.binding), DatabaseStores()).get(bone.id)
+        if joint_frame is None:
             continue
         found = part.binding.zone(bone.id) or Zone(bone=bone.id, mix=0.0)
         row = found.model_dump(exclude={"solved", "bone"})
         row |= {
             "part": part.id,
-            "width": round(2 * elbow.half_width, 1),
-            "longest": round(elbow.longest, 2),
+            "width": round(2 * joint_frame.half_width, 1),
+            "longest": round(joint_frame.longest, 2),
             "solved": found.solved is not None,
             "there": part.binding.zone(bone.id) is not None,
-            "at": elbow.at,
-            "ahead": elbow.ahead,
-            "back": elbow.back,
-            "innerSide": elbow.inner_side,
+            "at": joint_frame.at,
+            "ahead": joint_frame.ahead,
+            "back": joint_frame.back,
+            "innerSide": joint_frame.inner_side,
         }
         rows.append(row)
     return JsonResponse({"zones": rows})
@@ -87,9 +88,10 @@ def weights(request: HttpRequest, figure_id: int, revision_id: int, part_id: str
     if not isinstance(part.binding, Weighted):
         return JsonResponse({"bones": [], "rows": []})
     table = DatabaseStores().get_array(part.binding.weights)
-    held = DatabaseStores().get_array(part.binding.held) if part.binding.held else np.zeros(len(table), bool)
+    mask = part.binding.manual_mask
+    manual = DatabaseStores().get_array(mask) if mask else np.zeros(len(table), bool)
     rows = [
-        {"vertex": one, "held": bool(held[one]), "weights": [round(float(share), 3) for share in table[one]]}
+        {"vertex": one, "manual": bool(manual[one]), "weights": [round(float(share), 3) for share in table[one]]}
         for one in chosen
         if 0 <= one < len(table)
     ]
@@ -120,7 +122,7 @@ def tint(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse
     revision_id = require_revision(request, figure_id, revision_id)
     against = number(request.GET.get("against", ""))
     view = request.GET.get("view", "blend")
-    if view not in TintView.__args__:
+    if view not in get_args(TintView):
         return sentence(f"There is no view of weights called “{view[:40]}”.", 400)
     other = require_revision(request, figure_id, against) if against is not None else None
     try:

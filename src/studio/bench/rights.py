@@ -10,13 +10,13 @@ from weakref import WeakKeyDictionary
 from channels.db import database_sync_to_async
 from django.conf import settings
 from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY, get_user_model
-from django.contrib.auth.models import User
 from django.contrib.sessions.backends.db import SessionStore
 from django.contrib.sessions.models import Session
 from django.db import DatabaseError
 from django.utils import timezone
 from django.utils.crypto import constant_time_compare
 
+from studio.accounts.models import User
 from studio.library.models import Figure
 
 SIGNED_OUT, GONE = 4401, 4404
@@ -34,20 +34,20 @@ def barred(passes: Collection[Pass]) -> dict[Pass, int]:
     """Those that may not stay open, each with why: a closing code. Nothing is taken from memory."""
     users = _signed_in({one.session for one in passes})
     asked: dict[User, set[int]] = {}
-    for one in passes:
-        if one.session in users:
-            asked.setdefault(users[one.session], set()).add(one.figure)
+    for draw_pass in passes:
+        if draw_pass.session in users:
+            asked.setdefault(users[draw_pass.session], set()).add(draw_pass.figure)
     seen = {
         user.pk: set(Figure.objects.seen_by(user).filter(pk__in=figures).values_list("pk", flat=True))
         for user, figures in asked.items()
     }
     found = {}
-    for one in passes:
-        user = users.get(one.session)
+    for draw_pass in passes:
+        user = users.get(draw_pass.session)
         if user is None:
-            found[one] = SIGNED_OUT
-        elif one.figure not in seen[user.pk]:
-            found[one] = GONE
+            found[draw_pass] = SIGNED_OUT
+        elif draw_pass.figure not in seen[user.pk]:
+            found[draw_pass] = GONE
     return found
 
 
@@ -98,9 +98,9 @@ class Guard:
                 found = await database_sync_to_async(barred)(passes)
             except DatabaseError:
                 continue  # it may be away; the next look tells
-            for one, ended in list(self.open.values()):
-                if one in found and not ended.done():
-                    ended.set_result(found[one])
+            for item, ended in list(self.open.values()):
+                if item in found and not ended.done():
+                    ended.set_result(found[item])
 
 
 _guards: WeakKeyDictionary[asyncio.AbstractEventLoop, Guard] = WeakKeyDictionary()

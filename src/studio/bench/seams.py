@@ -76,7 +76,7 @@ def _told(seam: Seam) -> dict[str, Any]:
         "limb": seam.melts,
         "radius": round(seam.radius, 1),
         "line": round(seam.line, 2),
-        "badness": round(seam.badness, 2),
+        "cost": round(seam.cost, 2),
         "misses": [{**asdict(miss), "what": miss.what, "sentence": sentence_of(seam, miss)} for miss in seam.misses],
         "readings": [{key: round(value, 3) for key, value in asdict(one).items()} for one in seam.readings],
     }
@@ -100,8 +100,8 @@ def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_i
 def _tried(trial: Trial) -> dict[str, Any]:
     seam = trial.seam
     if seam is None:
-        return {"badness": None, "worst": ""}
-    return {"badness": round(seam.badness, 2), "worst": sentence_of(seam, seam.worst) if seam.worst else ""}
+        return {"cost": None, "worst": ""}
+    return {"cost": round(seam.cost, 2), "worst": sentence_of(seam, seam.worst) if seam.worst else ""}
 
 
 @lru_cache(maxsize=256)

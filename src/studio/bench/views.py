@@ -22,7 +22,7 @@ from studio.bench.packing import pack
 from studio.bench.state import bench_geometry, bench_state
 from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
 from studio.library.models import Figure, Revision
-from studio.requests import json_body, lasting, refused, sentence
+from studio.requests import json_body, lasting, refused, sentence, user_of
 
 logger = logging.getLogger(__name__)
 GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
@@ -59,7 +59,7 @@ def state(request: HttpRequest, figure_id: int) -> HttpResponse:
     figure = _seen(request, figure_id)
     if figure is None:
         return sentence(GONE, 410)
-    return JsonResponse(bench_state(figure, figure.may_edit(request.user)))
+    return JsonResponse(bench_state(figure, figure.may_edit(user_of(request))))
 
 
 @login_required
@@ -73,20 +73,20 @@ def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResp
 @require_POST
 def edit(request: HttpRequest, figure_id: int) -> HttpResponse:
     return _changed(
-        request, figure_id, lambda figure, base, data: make_edit(request.user, figure, base, data.get("edit"))
+        request, figure_id, lambda figure, base, data: make_edit(user_of(request), figure, base, data.get("edit"))
     )
 
 
 @login_required
 @require_POST
 def undo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
-    return _changed(request, figure_id, lambda figure, base, data: undo(request.user, figure, base))
+    return _changed(request, figure_id, lambda figure, base, data: undo(user_of(request), figure, base))
 
 
 @login_required
 @require_POST
 def redo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
-    return _changed(request, figure_id, lambda figure, base, data: redo(request.user, figure, base))
+    return _changed(request, figure_id, lambda figure, base, data: redo(user_of(request), figure, base))
 
 
 def _changed(
@@ -109,7 +109,7 @@ def _changed(
     except Figure.DoesNotExist:
         return sentence(GONE, 410)
     except Stale as stale:
-        newer = bench_state(stale.figure, stale.figure.may_edit(request.user))
+        newer = bench_state(stale.figure, stale.figure.may_edit(user_of(request)))
         return sentence("The figure was changed elsewhere; the bench has caught up.", 409, state=newer)
     except DatabaseError:
         raise  # said as such, so that the bench sends the edit again

@@ -16,7 +16,7 @@ from django.utils import timezone
 from django_tasks import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
-from kunstgriff.artwork.reading import ENDINGS
+from kunstgriff.artwork.importing import ENDINGS
 from kunstgriff.artwork.svg import SCALES
 from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
@@ -64,7 +64,9 @@ def _size(size: object) -> list[int] | None:
     raise EditRefused(f"A size is a width and a height from 1 to {SIDE_LIMIT} px.")
 
 
-def order_import(user: User, upload: UploadedFile, onto: Figure | None = None, scale: int = 1, name: str = "") -> Job:
+def order_import(
+    user: User, upload: UploadedFile[bytes], onto: Figure | None = None, scale: int = 1, name: str = ""
+) -> Job:
     """Keep an upload under a name of our own, where nothing serves it, and order its import.
 
     `scale` (1, 2, 4) is that of an SVG. With `onto` it is a new version of that figure's sheet. Raises EditRefused or
@@ -137,7 +139,8 @@ def _begin_anew(job: Job) -> None:
 
 
 def _tasks_of(job: Job) -> QuerySet[DBTaskResult]:
-    return DBTaskResult.objects.filter(args_kwargs__args__0=str(job.pk))
+    found: QuerySet[DBTaskResult] = DBTaskResult.objects.filter(args_kwargs__args__0=str(job.pk))
+    return found
 
 
 def _enqueue(job: Job) -> Job:

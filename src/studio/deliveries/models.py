@@ -57,5 +57,5 @@ class Job(models.Model):
 @receiver(post_delete, sender=Job)
 def remove_result(sender: type[Job], instance: Job, **more: Any) -> None:
     """A job that is deleted, with its figure or its owner, takes what it delivered along."""
-    if instance.result:
+    if instance.result.name:
         shutil.rmtree((Path(settings.MEDIA_ROOT) / instance.result.name).parent, ignore_errors=True)

@@ -17,9 +17,9 @@ from django.db.models import F
 from django.utils import timezone
 from django_tasks import task
 
-from kunstgriff.artwork.keeping import sheet_to_data
-from kunstgriff.artwork.reading import read_artwork
+from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
+from kunstgriff.artwork.sheet_records import sheet_to_data
 from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
@@ -144,7 +144,7 @@ def _renew(job: Job, upload: Path, progress: Progress) -> None:
     figure = Figure.objects.get(pk=job.order["onto"])
     scale = int(job.order.get("scale") or 0)
     if not scale:
-        scale = int(value_of(figure.head).sheet.scale) if upload.suffix == ".svg" else 1
+        scale = int(value_of(figure.newest).sheet.scale) if upload.suffix == ".svg" else 1
     sheet = read_artwork(upload, scale, progress)
     if not pieces_of(sheet):
         raise ArtworkRefused("No layer of this picture has anything painted on it.")

@@ -16,12 +16,12 @@ from studio.deliveries.actions import ask_to_stop, order_delivery, order_import,
 from studio.deliveries.models import Job
 from studio.library.actions import NotAllowed
 from studio.library.models import Figure
-from studio.requests import json_body, number, refused, sentence
+from studio.requests import json_body, number, refused, sentence, user_of
 
 
 def told(job: Job) -> dict[str, Any]:
     """A job as the pages show it."""
-    has_file = job.state == Job.State.DONE and bool(job.result) and job.result.storage.exists(job.result.name)
+    has_file = job.state == Job.State.DONE and job.result.name and job.result.storage.exists(job.result.name)
     return {
         "id": str(job.pk),
         "kind": job.kind,
@@ -53,7 +53,7 @@ def start_import(request: HttpRequest) -> HttpResponse:
     if (key := number(request.POST.get("onto", ""))) is not None:
         onto = get_object_or_404(Figure.objects.seen_by(request.user), pk=key)
     scale = int(request.POST["scale"]) if request.POST.get("scale") in ("1", "2", "4") else 1
-    return _ordered(lambda: order_import(request.user, upload, onto, scale, request.POST.get("name", "")))
+    return _ordered(lambda: order_import(user_of(request), upload, onto, scale, request.POST.get("name", "")))
 
 
 @login_required
@@ -61,7 +61,7 @@ def start_import(request: HttpRequest) -> HttpResponse:
 def start_scale(request: HttpRequest, figure_id: int) -> HttpResponse:
     """Read the figure's SVG again at another scale."""
     figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
-    return _ordered(lambda: order_scale(request.user, figure, json_body(request).get("scale")))
+    return _ordered(lambda: order_scale(user_of(request), figure, json_body(request).get("scale")))
 
 
 @login_required
@@ -72,7 +72,7 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
     def order() -> Job:
         data = json_body(request)
         return order_delivery(
-            request.user,
+            user_of(request),
             figure,
             str(data.get("ending")),
             data.get("pose"),
@@ -97,7 +97,7 @@ def _ordered(order: Callable[[], Job]) -> HttpResponse:
 @login_required
 @require_GET
 def jobs_of_figure(request: HttpRequest, figure_id: int) -> HttpResponse:
-    jobs = Job.objects.filter(owner=request.user, figure_id=figure_id, kind=Job.Kind.DELIVERY)[:12]
+    jobs = Job.objects.filter(owner=user_of(request), figure_id=figure_id, kind=Job.Kind.DELIVERY)[:12]
     return JsonResponse({"jobs": [told(job) for job in jobs]})
 
 
@@ -121,7 +121,7 @@ def stop_job(request: HttpRequest, job_id: Any) -> HttpResponse:
 def job_file(request: HttpRequest, job_id: Any) -> FileResponse:
     """The finished file, always as a download, never shown in our own origin."""
     job = _own(request, job_id)
-    if job.state != Job.State.DONE or not job.result:
+    if job.state != Job.State.DONE or not job.result.name:
         raise Http404
     name = job.result.name.rsplit("/", 1)[-1]
     return FileResponse(

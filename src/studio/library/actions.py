@@ -84,7 +84,7 @@ def make_edit(user: User, figure: Figure, base: int, data: Any) -> Revision:
         raise Stale(figure)
     before = value_of(parent)
     after = apply_edit(edit, before, DatabaseStores())
-    told = edit.told(before)[:200]
+    told = edit.describe(before)[:200]
     with transaction.atomic():
         locked = Figure.objects.select_for_update().get(pk=figure.pk)
         if locked.head_id != base:

@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from django.conf import settings
 from django.db import models
+
+if TYPE_CHECKING:
+    from django.contrib.auth.models import AnonymousUser
+
+    from studio.accounts.models import User
 
 
 class ArrayBlock(models.Model):
@@ -29,7 +36,7 @@ class Leaving(models.Model):
 
 
 class FigureQuerySet(models.QuerySet["Figure"]):
-    def seen_by(self, user: settings.AUTH_USER_MODEL) -> FigureQuerySet:
+    def seen_by(self, user: User | AnonymousUser) -> FigureQuerySet:
         """Figures that are the user's own or shared with them."""
         return self.filter(models.Q(owner=user) | models.Q(shares__user=user)).distinct()
 
@@ -49,7 +56,13 @@ class Figure(models.Model):
     class Meta:
         ordering = ["-changed"]
 
-    def may_edit(self, user: settings.AUTH_USER_MODEL) -> bool:
+    @property
+    def newest(self) -> Revision:
+        """Its newest revision, which each has as soon as it is made."""
+        assert self.head is not None
+        return self.head
+
+    def may_edit(self, user: User) -> bool:
         return self.owner_id == user.pk or self.shares.filter(user=user, may_edit=True).exists()
 
 

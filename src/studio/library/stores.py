@@ -53,11 +53,12 @@ class DatabaseStores(Decoding):
     def get_array(self, digest: str) -> NDArray[Any]:
         data = _cache.get(digest)
         if data is None:
-            data = ArrayBlock.objects.filter(digest=digest).values_list("data", flat=True).first()
-            if data is None:
+            found = ArrayBlock.objects.filter(digest=digest).values_list("data", flat=True).first()
+            if found is None:
                 raise Missing(digest)
-            _cache.put(digest, bytes(data))
-        return unpack_array(bytes(data))
+            data = bytes(found)
+            _cache.put(digest, data)
+        return unpack_array(data)
 
     def put_array(self, array: NDArray[Any]) -> str:
         data = pack_array(np.asarray(array))

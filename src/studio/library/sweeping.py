@@ -28,7 +28,8 @@ def delete_figure(figure: Figure) -> None:
         digests = set(_referred(revisions.values_list("document", flat=True)))
         digests |= set(_referred(sheets.values_list("sheet", flat=True)))
         digests |= set(_referred(sheets.values_list("source", flat=True)))
-        digests |= {figure.thumbnail_id} - {None}
+        if figure.thumbnail_id is not None:
+            digests.add(figure.thumbnail_id)
         now = timezone.now()
         leaving = [Leaving(digest=digest, since=now) for digest in sorted(digests)]
         Leaving.objects.bulk_create(leaving, batch_size=500, ignore_conflicts=True)

@@ -13,7 +13,7 @@ from studio.library.actions import copy_figure
 from studio.library.models import Figure, Share
 from studio.library.stores import picture_path
 from studio.library.sweeping import delete_figure
-from studio.requests import lasting
+from studio.requests import lasting, user_of
 
 
 @login_required
@@ -40,7 +40,7 @@ def picture(request: HttpRequest, digest: str) -> HttpResponse:
 def share(request: HttpRequest, figure_id: int) -> HttpResponse:
     figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
     name = request.POST.get("username", "").strip()
-    other = User.objects.filter(username=name).exclude(pk=request.user.pk).first()
+    other = User.objects.filter(username=name).exclude(pk=user_of(request).pk).first()
     if other is None:
         messages.error(request, f"There is no other user called “{name}”.")
     else:
@@ -55,7 +55,7 @@ def share(request: HttpRequest, figure_id: int) -> HttpResponse:
 def copy(request: HttpRequest, figure_id: int) -> HttpResponse:
     """A working copy, for something risky."""
     figure = get_object_or_404(Figure.objects.seen_by(request.user).select_related("head"), pk=figure_id)
-    made = copy_figure(request.user, figure)
+    made = copy_figure(user_of(request), figure)
     messages.success(request, f"{made.name} lies in your library.")
     return redirect("library")
 

@@ -44,7 +44,7 @@ export const ink = {
   get inkWords() {
     if (!bench.selection.onePart) return '';
     if (bench.selection.onePart.inks) return bench.selection.onePart.inks.length ? '' : 'No colour counts as ink.';
-    return bench.selection.onePart.apart
+    return bench.selection.onePart.split
       ? 'Ink and fill came apart in the drawing.'
       : 'Found by itself along the edge.';
   },

@@ -9,11 +9,16 @@ export const mesh = {
   regionEdge: 12,
   margin: 2,
   countBefore: 0,
+  get smoothingRounds() {
+    const part = bench.influences.weightedPart;
+    const found = part && part.deformers.find((one) => one.kind === 'delta_mush');
+    return found ? found.rounds : 0;
+  },
   get meshWords() {
     const part = bench.influences.weightedPart;
     if (!part) return '';
     const chosen = bench.weights.vertices.length ? `, ${bench.weights.vertices.length} chosen` : '';
-    return `${part.binding.mesh.vertex_count} vertices${chosen}${part.binding.held ? ', some weighted by hand' : ''}`;
+    return `${part.binding.mesh.vertex_count} vertices${chosen}${part.binding.manual_mask ? ', some weighted by hand' : ''}`;
   },
   remesh() {
     bench.history.edit({ kind: 'remesh', parts: bench.selection.selectedParts(), count: bench.binding.vertexCount });
@@ -75,7 +80,7 @@ export const mesh = {
     else bench.page.warn('Choose the two vertices the edge runs between.');
   },
   setMush(rounds) {
-    bench.history.edit({ kind: 'set_mush', parts: bench.selection.selectedParts(), rounds: Number(rounds) });
+    bench.history.edit({ kind: 'set_delta_mush', parts: bench.selection.selectedParts(), rounds: Number(rounds) });
   },
   savedWordsOfThin() {
     return this.countBefore &&

@@ -53,7 +53,7 @@ export const weights = {
   get tableRows() {
     return this.weightTable.rows.map((row) => ({
       vertex: row.vertex,
-      held: row.held,
+      manual: row.manual,
       cells: row.weights.map((weight, k) => ({
         key: `${row.vertex} ${k}`,
         weight,

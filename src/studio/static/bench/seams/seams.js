@@ -39,7 +39,7 @@ export const seams = {
   },
   get seamRows() {
     return Object.values(this.seamsRead)
-      .sort((a, b) => b.badness - a.badness || b.limb - a.limb)
+      .sort((a, b) => b.cost - a.cost || b.limb - a.limb)
       .map((one) => ({
         id: one.bone,
         name: bench.page.boneName(one.bone),

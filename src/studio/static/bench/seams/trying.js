@@ -29,7 +29,7 @@ export const trying = {
       shown: this.tryWay === one.key,
       best: one.key === this.tried.best,
       now: one.key === this.tried.now,
-      words: one.refused || (one.worst ? `${one.badness.toFixed(1)} × what may show` : 'nothing shows'),
+      words: one.refused || (one.worst ? `${one.cost.toFixed(1)} × what may show` : 'nothing shows'),
       label: `${wayWord(one)}: ${one.refused || one.worst || 'nothing shows'}`,
     }));
   },

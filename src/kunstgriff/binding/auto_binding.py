@@ -14,7 +14,7 @@ from kunstgriff.binding.mesh import PartMesh, build_mesh, strip_mesh
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.sweep import Sweep, solve_zone
 from kunstgriff.binding.weights import automatic_weights, linked_bones, spine_points, strongest, trimmed_bones
-from kunstgriff.binding.zones import Elbow, elbows, influences_of, passed_over, points_of, rigidity_of
+from kunstgriff.binding.zones import JointFrame, influences_of, joint_frames, passed_over, points_of, rigidity_of
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Mesh, Part, Solved, Value, Weighted, WeightWay, Zone
 from kunstgriff.figure.stores import Stores
@@ -32,7 +32,7 @@ Floats = NDArray[np.float64]
 UNSOLVED = Solved(low=0, high=0, members="0" * 64, shapes="0" * 64)  # of a zone that is still to be solved
 
 
-class Wish(Value):
+class BindingOptions(Value):
     """What is asked of a weighted binding. `edge` (px) goes before `count`; `zones` are those other than usual."""
 
     count: int = DEFAULT_COUNT
@@ -43,7 +43,7 @@ class Wish(Value):
     zones: tuple[Zone, ...] = ()
 
     @classmethod
-    def as_bound(cls, binding: Weighted) -> Wish:
+    def as_bound(cls, binding: Weighted) -> BindingOptions:
         """What a binding was asked to be, to make it anew."""
         return cls(
             count=max(binding.mesh.vertex_count, 12),
@@ -54,23 +54,23 @@ class Wish(Value):
         )
 
 
-def weigh(figure: Figure, part: Part, bones: list[Bone], wish: Wish, stores: Stores) -> Weighted:
+def auto_bind(figure: Figure, part: Part, bones: list[Bone], options: BindingOptions, stores: Stores) -> Weighted:
     """Mesh, weights and bend zones of a part for these bones. Raises EditRefused when none of them can move it."""
     bones = [bone for bone in bones if not bone.connector]
     if not bones:
         raise EditRefused(f"No bone runs through “{part.name}”; draw one through it, or bind it to a bone as a whole.")
-    zones = zones_wanted(figure, part, bones, wish.zones, stores)
-    mesh, edge = lay_mesh(part, bones, zones, wish, stores)
-    weights = automatic(figure, part, mesh, edge, bones, zones, wish, stores)
+    zones = zones_wanted(figure, part, bones, options.zones, stores)
+    mesh, edge = lay_mesh(part, bones, zones, options, stores)
+    weights = automatic(figure, part, mesh, edge, bones, zones, options, stores)
     used = np.flatnonzero(weights.max(0) > 0)
     kept = tuple(bones[column].id for column in used)
     binding = Weighted(
         mesh=stored(mesh, stores),
         influences=kept,
         weights=stores.put_array(np.ascontiguousarray(weights[:, used])),
-        way=wish.way,
-        most=wish.most,
-        margin=wish.margin,
+        way=options.way,
+        most=options.most,
+        margin=options.margin,
         zones=tuple(zone for ref, (_, zone) in zones.items() if ref in kept and _parent(figure, ref) in kept),
     )
     return settled(figure, part, binding, stores)
@@ -93,34 +93,34 @@ def stored(mesh: PartMesh, stores: Stores, kept: NDArray[np.int32] | None = None
 
 def zones_wanted(
     figure: Figure, part: Part, bones: list[Bone], wanted: tuple[Zone, ...], stores: Stores
-) -> dict[str, tuple[Elbow, Zone]]:
+) -> dict[str, tuple[JointFrame, Zone]]:
     """The zone of every elbow in a part by its bone: as wanted, or as usual and to be solved."""
     given = {zone.bone: zone for zone in wanted}
-    found = elbows(figure, part, bones, stores)
+    found = joint_frames(figure, part, bones, stores)
     return {
-        ref: (elbow, given.get(ref, Zone(bone=ref, solved=UNSOLVED)))
-        for ref, elbow in found.items()
-        if ref in given or elbow.longest >= SHORTEST
+        ref: (joint_frame, given.get(ref, Zone(bone=ref, solved=UNSOLVED)))
+        for ref, joint_frame in found.items()
+        if ref in given or joint_frame.longest >= SHORTEST
     }
 
 
 def lay_mesh(
-    part: Part, bones: list[Bone], zones: dict[str, tuple[Elbow, Zone]], wish: Wish, stores: Stores
+    part: Part, bones: list[Bone], zones: dict[str, tuple[JointFrame, Zone]], options: BindingOptions, stores: Stores
 ) -> tuple[PartMesh, float]:
     """A mesh with vertices along the bones and joint rows at the zones, and its edge length in px."""
     outline = part_outline(part, stores)
     segments = _segments(part, bones, stores)
-    edge = wish.edge or float(np.sqrt(outline.area * 2 / np.sqrt(3) / wish.count))
+    edge = options.edge or float(np.sqrt(outline.area * 2 / np.sqrt(3) / options.count))
     if part.strip is not None:
         edge = max(edge, part.strip.half_width)
-    fine = tuple(_fine(part, elbow, zone) for elbow, zone in zones.values())
-    finest = min((max(ROUND * elbow.half_width, SMALLEST) for elbow, _ in zones.values()), default=edge)
-    count = wish.count
-    if wish.edge is None and finest < edge:
+    fine = tuple(_fine(part, joint_frame, zone) for joint_frame, zone in zones.values())
+    finest = min((max(ROUND * joint_frame.half_width, SMALLEST) for joint_frame, _ in zones.values()), default=edge)
+    count = options.count
+    if options.edge is None and finest < edge:
         count = round(count * min((edge / finest) ** 2, RAISED))
     try:
         mesh = strip_mesh(part) or build_mesh(
-            outline, count, spine_points(segments, edge), fine, wish.edge, wish.margin, part_solid(part, stores)
+            outline, count, spine_points(segments, edge), fine, options.edge, options.margin, part_solid(part, stores)
         )
     except ValueError as error:
         raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
@@ -137,22 +137,22 @@ def _placed(part: Part, bones: list[Bone]) -> list[tuple[tuple[float, float], tu
     return [((b.joint[0] - x, b.joint[1] - y), (b.tip[0] - x, b.tip[1] - y)) for b in bones]
 
 
-def _fine(part: Part, elbow: Elbow, zone: Zone) -> Fine:
+def _fine(part: Part, joint_frame: JointFrame, zone: Zone) -> Fine:
     """Where the mesh of a part is finer for a zone, with its joint rows, in the part's own space."""
-    at = np.subtract(elbow.at, part.place)
-    sector = (elbow.back - elbow.ahead) % (2 * math.pi)
+    at = np.subtract(joint_frame.at, part.place)
+    sector = (joint_frame.back - joint_frame.ahead) % (2 * math.pi)
     rows = []
     for number in range(zone.rows):
-        off = (number - (zone.rows - 1) / 2) * zone.spacing * 2 * elbow.half_width
+        off = (number - (zone.rows - 1) / 2) * zone.spacing * 2 * joint_frame.half_width
         if abs(off) < 1e-9:
-            middle, across = at, elbow.ahead + sector / 2
+            middle, across = at, joint_frame.ahead + sector / 2
         else:
-            direction = elbow.ahead if off > 0 else elbow.back
+            direction = joint_frame.ahead if off > 0 else joint_frame.back
             middle = at + abs(off) * np.array([math.cos(direction), math.sin(direction)])
             across = direction + math.pi / 2
-        far = ROW_REACH * elbow.half_width * np.array([math.cos(across), math.sin(across)])
+        far = ROW_REACH * joint_frame.half_width * np.array([math.cos(across), math.sin(across)])
         rows.append((middle, middle + far, middle - far))
-    return Fine((float(at[0]), float(at[1])), FINE_REACH * elbow.half_width, tuple(rows))
+    return Fine((float(at[0]), float(at[1])), FINE_REACH * joint_frame.half_width, tuple(rows))
 
 
 def automatic(
@@ -161,23 +161,23 @@ def automatic(
     mesh: PartMesh,
     edge: float,
     bones: list[Bone],
-    zones: dict[str, tuple[Elbow, Zone]],
-    wish: Wish,
+    zones: dict[str, tuple[JointFrame, Zone]],
+    options: BindingOptions,
     stores: Stores,
 ) -> NDArray[np.float32]:
     """Weights (n, bones) of a mesh in the part's space, passed over at the zones."""
     linked = linked_bones(_placed(part, bones))
-    found = automatic_weights(mesh, _segments(part, bones, stores), edge, wish.way, linked)
+    found = automatic_weights(mesh, _segments(part, bones, stores), edge, options.way, linked)
     weights = found.astype(np.float64)
     points = mesh.vertices + np.asarray(part.place)
-    return strongest(passed_over(figure, weights, bones, zones, points, mesh.triangles), wish.most)
+    return strongest(passed_over(figure, weights, bones, zones, points, mesh.triangles), options.most)
 
 
 def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> Weighted:
     """The binding with the shapes of those zones solved that have any: after its mesh, weights or zones changed."""
     if not any(zone.solved for zone in binding.zones):
         return binding
-    found = elbows(figure, part, influences_of(figure, binding), stores)
+    found = joint_frames(figure, part, influences_of(figure, binding), stores)
     bound = part.model_copy(update={"binding": binding})
     points = points_of(part, binding, stores)
     weights = stores.get_array(binding.weights)
@@ -185,12 +185,12 @@ def settled(figure: Figure, part: Part, binding: Weighted, stores: Stores) -> We
     rigidity = rigidity_of(figure, bound, points)
     zones = []
     for zone in binding.zones:
-        bone, elbow = figure.bone(zone.bone), found.get(zone.bone)
-        if zone.solved is None or bone is None or elbow is None:
+        bone, joint_frame = figure.bone(zone.bone), found.get(zone.bone)
+        if zone.solved is None or bone is None or joint_frame is None:
             zones.append(zone.model_copy(update={"solved": None}))
             continue
         share, others = shares_at(figure, binding, weights, bone)
-        sweep = Sweep(points, triangles, elbow, zone, share, others, rigidity, range_of(bone))
+        sweep = Sweep(points, triangles, joint_frame, zone, share, others, rigidity, range_of(bone))
         zones.append(solve_zone(sweep, bone, zone, stores))
     return binding.model_copy(update={"zones": tuple(zones)})
 

@@ -29,7 +29,7 @@ def sheet_to_data(sheet: ArtSheet, stores: Stores) -> dict[str, Any]:
                 "opacity": layer.opacity,
                 "visible": layer.visible,
                 "blend": layer.blend,
-                "apart": [kept(one) for one in layer.apart] if layer.apart else None,
+                "apart": [kept(one) for one in layer.split] if layer.split else None,
             }
             for layer in sheet.layers
         ],
@@ -52,7 +52,7 @@ def sheet_from_data(data: dict[str, Any], stores: Stores) -> ArtSheet:
             opacity=one["opacity"],
             visible=one["visible"],
             blend=one["blend"],
-            apart=(stores.get_picture(one["apart"][0]), stores.get_picture(one["apart"][1])) if one["apart"] else None,
+            split=(stores.get_picture(one["apart"][0]), stores.get_picture(one["apart"][1])) if one["apart"] else None,
         )
         for one in data["layers"]
     ]

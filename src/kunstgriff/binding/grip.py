@@ -14,7 +14,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 
 
-def held_at(rig: RigState, pose: Pose, ref: str) -> tuple[Frame, NDArray[np.float64]]:
+def gripped_at(rig: RigState, pose: Pose, ref: str) -> tuple[Frame, NDArray[np.float64]]:
     """A pose evaluated, and how a part or a group is carried in it (6,): x and y of its pivot as it is seen, and
     a b c d, which take what it is moved by itself to how it moves on the figure: x' = a x + c y, y' = b x + d y."""
     row = rows_of(rig.program.figure)[ref]

@@ -8,7 +8,7 @@ from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.trial.motion import SWING, IntoPose, Motion
 
 
-def told_of(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion = SWING) -> tuple[str, ...]:
+def left_out(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion = SWING) -> tuple[str, ...]:
     """All that whoever gets such a delivery should know; nothing where it is all there as on the bench."""
     return tuple(_told(figure, ending, size, motion))
 
@@ -41,7 +41,7 @@ def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
     if clips:
         parts = [part for one in clips if (part := figure.part(one.part)) is not None]
         yield f"glTF knows no clips: {_names(parts)} drawn whole."
-    mushed = [part for part in shown if isinstance(part.binding, Weighted) and part.binding.mush is not None]
+    mushed = [part for part in shown if isinstance(part.binding, Weighted) and part.deformers]
     if mushed:
         yield f"{_names(mushed)} without delta mush."
     switches = (getattr(one, "switch", None) for one in figure.treatments)

@@ -16,7 +16,7 @@ from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.channels import addressed, quantities
 from kunstgriff.figure.edit import Edit, EditRefused
-from kunstgriff.figure.model import Apart, Bone, Figure, KeptPose, Part, Point, Rider, Weighted
+from kunstgriff.figure.model import Bone, Figure, InkFillSplit, KeptPose, Part, Point, Rider, Weighted
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import from_new_rest
 from kunstgriff.figure.renewal import set_at_rest
@@ -80,9 +80,9 @@ class TakePose(Edit):
             return stores.put_picture(encode_png(np.rint(rgba).astype(np.uint8)))
 
         changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size, "remade": ()}
-        if part.apart is not None:
-            changes["apart"] = Apart(
-                ink_picture=redrawn(part.apart.ink_picture), fill_picture=redrawn(part.apart.fill_picture)
+        if part.split is not None:
+            changes["split"] = InkFillSplit(
+                ink_picture=redrawn(part.split.ink_picture), fill_picture=redrawn(part.split.fill_picture)
             )
         if part.pivot is not None:
             changes["pivot"] = _carried(before, now, faces, part.pivot)
@@ -103,7 +103,7 @@ class TakePose(Edit):
             return binding.model_copy(update={"spot": spot, "pivot": pivot})
         return binding
 
-    def told(self, figure: Figure) -> str:
+    def describe(self, figure: Figure) -> str:
         return "take the pose as the new rest"
 
 
