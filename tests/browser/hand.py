@@ -75,7 +75,7 @@ class Hand:
           && k.engine.stage.textures.size && ![...k.engine.stage.textures.values()].includes(null));"""
         until(lambda: self.script(ready), "the bench is painted")
         # the findings come a moment later, and fold where there are none: the sheet has its place from then on
-        told = "return document.body._x_dataStack[0].found !== null"
+        told = "return kunstgriff.bench.findings.found !== null"
         until(lambda: self.script(told), "the findings are told")
 
     def state(self) -> dict[str, Any]:

@@ -131,3 +131,13 @@ _BLENDS: dict[str, Callable[[Floats, Floats], Floats]] = {
     "color": lambda b, s: _set_lum(s, _lum(b)),
     "luminosity": lambda b, s: _set_lum(b, _lum(s)),
 }
+
+
+def painted_box(pixels: NDArray[np.uint8]) -> tuple[slice, slice] | None:
+    """Rows and columns outside of which alpha is 0; None where nothing is painted."""
+    alpha = pixels[..., 3]
+    rows = np.flatnonzero(alpha.any(1))
+    if not rows.size:
+        return None
+    columns = np.flatnonzero(alpha[rows[0] : rows[-1] + 1].any(0))
+    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)

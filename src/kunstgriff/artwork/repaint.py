@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.blending import painted_box
 from kunstgriff.artwork.ink import Floats, InkSplit, Pixels, carried_on, drawing_width, edge_depth, fine_depth, part_ink
-from kunstgriff.artwork.sheet import painted_box
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part, Point

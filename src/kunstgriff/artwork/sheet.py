@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.blending import REACHES_PAST, laid, premultiplied, straightened
+from kunstgriff.artwork.blending import REACHES_PAST, laid, painted_box, premultiplied, straightened
 from kunstgriff.artwork.hints import Hints, hints_in
 from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.sets import set_from_kin
@@ -151,16 +151,6 @@ def _lay_layer(floor: Floats32, layer: Layer) -> None:
     elif right > left and bottom > top:
         source = premultiplied(layer.pixels[top - y : bottom - y, left - x : right - x], layer.opacity)
         floor[top:bottom, left:right] = laid(layer.blend, floor[top:bottom, left:right], source)
-
-
-def painted_box(pixels: Pixels) -> tuple[slice, slice] | None:
-    """Rows and columns outside of which alpha is 0; None where nothing is painted."""
-    alpha = pixels[..., 3]
-    rows = np.flatnonzero(alpha.any(1))
-    if not rows.size:
-        return None
-    columns = np.flatnonzero(alpha[rows[0] : rows[-1] + 1].any(0))
-    return slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from kunstgriff.artwork.sheet import painted_box
+from kunstgriff.artwork.blending import painted_box
 from kunstgriff.binding.edits import BindWeighted
 from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part

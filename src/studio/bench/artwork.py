@@ -36,6 +36,7 @@ from studio.requests import json_body, refused, sentence, user_of
 PREVIEW = 420  # px of a side of each picture
 REFERENCE_BYTES = 32 * 1024 * 1024
 REFERENCE_SIDE = 4096  # px; a larger picture to go by is made smaller
+DRAWING_SIDE = 10_000  # px; as much as 100 million pixels may have
 
 
 @login_required
@@ -117,6 +118,18 @@ def _lifted(_drawing: object, beside: Beside[tuple[Part, DatabaseStores]]) -> st
 @require_POST
 def keep_reference(request: HttpRequest, figure_id: int) -> HttpResponse:
     """Keep an uploaded picture to go by; answers with its digest, for the edit that lays it on the sheet."""
+    return _kept_picture(request, figure_id, REFERENCE_SIDE)
+
+
+@login_required
+@require_POST
+def keep_drawing(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Keep an uploaded picture as it is; answers with its digest, for the edit that makes it a drawing of a set."""
+    return _kept_picture(request, figure_id, DRAWING_SIDE)
+
+
+def _kept_picture(request: HttpRequest, figure_id: int, side: int) -> HttpResponse:
+    """An uploaded picture in the stores, made smaller where it is larger than `side` px."""
     figure = Figure.objects.seen_by(request.user).filter(pk=figure_id).first()
     upload = request.FILES.get("picture")
     if figure is None:
@@ -132,7 +145,7 @@ def keep_reference(request: HttpRequest, figure_id: int) -> HttpResponse:
             if opened.width * opened.height > 100_000_000:
                 return sentence("The picture has more pixels than Kunstgriff takes.", 400)
             image = opened.convert("RGBA")
-            image.thumbnail((REFERENCE_SIDE, REFERENCE_SIDE))
+            image.thumbnail((side, side))
             buffer = io.BytesIO()
             image.save(buffer, "PNG")
     except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):

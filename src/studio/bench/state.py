@@ -14,6 +14,7 @@ from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
 from kunstgriff.evaluate.program import RigProgram, compile_program
 from kunstgriff.evaluate.state import RigState
+from kunstgriff.evaluate.switching import SetSwitch
 from kunstgriff.figure.channels import quantities
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
@@ -51,6 +52,11 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
         "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in program.blocks.items()},
+        "showing": [
+            [number, one.ref, one.number]
+            for number, one in enumerate(program.board.readings)
+            if isinstance(one, SetSwitch)
+        ],
         "notices": sheet.notices if sheet else [],
         "source": figure.art_sheets.exclude(source="").exists(),
         "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",

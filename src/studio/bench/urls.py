@@ -28,5 +28,6 @@ urlpatterns = [
     path("<int:figure_id>/seam/<int:revision_id>/<str:bone_id>/<str:way>.png", seams.seam_picture, name="seam-picture"),
     path("<int:figure_id>/tint/<int:revision_id>/", rigging.tint, name="bench-tint"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
+    path("<int:figure_id>/drawing/", artwork.keep_drawing, name="bench-drawing"),
     path("<int:figure_id>/geometry/<int:revision_id>/", views.geometry, name="bench-geometry"),
 ]

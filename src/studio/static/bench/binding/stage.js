@@ -5,6 +5,7 @@ import { binding } from './binding.js';
 import { fan } from './fan.js';
 import { influences } from './influences.js';
 import { mesh } from './mesh.js';
+import { sets } from './sets.js';
 import { brush } from './tools/brush.js';
 import { gradient } from './tools/gradient.js';
 import { spot } from './tools/spot.js';
@@ -22,7 +23,7 @@ function take(key) {
 export const BINDING = {
   key: 'binding',
   word: 'Binding',
-  stores: { binding, influences, weights, mesh, zones, fan },
+  stores: { binding, influences, weights, mesh, zones, fan, sets },
   tools: { brush, gradient, vertices, zone, spot },
   bar: (tool, view) => [
     ...(bench.posing.posed ? [] : [tool('brush'), tool('vertices')]),
@@ -49,6 +50,14 @@ export const BINDING = {
         bench.page.goTo('binding');
         bench.zones.tuneAll();
       },
+    },
+    {
+      key: 'nextDrawing',
+      word: 'Show the next drawing of the set',
+      keys: 'D',
+      press: 'd',
+      also: 'swap mouth hand alternate',
+      act: () => bench.sets.next(),
     },
     {
       key: 'brush',

@@ -44,6 +44,7 @@
  * @property {typeof import('../binding/weights.js').weights} weights
  * @property {typeof import('../binding/mesh.js').mesh} mesh
  * @property {typeof import('../binding/zones.js').zones} zones
+ * @property {typeof import('../binding/sets.js').sets} sets
  * @property {typeof import('../binding/fan.js').fan} fan
  * @property {typeof import('../bones/bone.js').bone} bone
  * @property {typeof import('../bones/setup.js').setup} setup
@@ -60,6 +61,7 @@
  * @property {typeof import('./tray.js').tray} tray
  * @property {typeof import('./opening.js').opening} opening
  * @property {typeof import('../posing/posing.js').posing} posing
+ * @property {typeof import('../posing/placing.js').placing} placing
  * @property {typeof import('../posing/playing.js').playing} playing
  * @property {typeof import('../seams/seams.js').seams} seams
  * @property {typeof import('../seams/live.js').liveSeam} liveSeam

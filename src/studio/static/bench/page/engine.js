@@ -15,4 +15,5 @@ export const engine = {
   dirty: false,
   swing: null,
   reference: null,
+  carried: null,
 };

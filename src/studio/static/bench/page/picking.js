@@ -23,6 +23,16 @@ export const picking = {
           stage.opacityOf(item) > 0 && !locked.has(item.part) && (!this.alone.length || this.alone.includes(item.part)),
       );
   },
+  /** The groups a part lies in, the innermost first. */
+  groupsAround(part) {
+    const found = [];
+    for (let ref = part.group; ref;) {
+      const group = bench.page.figure.groups.find((one) => one.id === ref);
+      found.push(ref);
+      ref = group.parent;
+    }
+    return found;
+  },
   nearerEnd(id, point) {
     const bone = bench.page.figure.bones.find((one) => one.id === id);
     const gap = (end) => Math.hypot(point[0] - end[0], point[1] - end[1]);

@@ -2,11 +2,12 @@
 
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
+import { placing } from './placing.js';
 import { playing } from './playing.js';
 import { posing } from './posing.js';
 
 export const POSING = {
-  stores: { posing, playing },
+  stores: { posing, placing, playing },
   actions: [
     {
       key: 'turnOver',
@@ -16,9 +17,25 @@ export const POSING = {
       also: 'pose posing animate try',
       act: () => bench.posing.turnOver(),
     },
+    {
+      key: 'grip',
+      word: 'Change what dragging the art moves',
+      keys: 'E',
+      press: 'e',
+      also: 'part group bone pivot',
+      act: () => bench.placing.next(),
+    },
     { key: 'play', word: 'Play or stop the test swing', keys: 'P', press: 'p', act: () => bench.playing.playSwing() },
     { key: 'restAll', word: 'Back to rest, all bones', keys: '0', press: '0', act: () => bench.posing.toRest('all') },
   ],
+  watch(watch) {
+    watch(
+      () => bench.selection.parts,
+      () => {
+        if (bench.placing.gripped) bench.posing.sendPose();
+      },
+    );
+  },
   taken(state) {
     const some = [state.figure.bones, state.figure.parts, state.figure.groups];
     const there = new Set(some.flatMap((things) => things.map((one) => one.id)));

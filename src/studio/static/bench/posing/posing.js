@@ -71,6 +71,7 @@ export const posing = {
       revision: scene.revision,
       pose: JSON.parse(JSON.stringify(this.pose)),
       seam: bench.liveSeam.seamWatched,
+      grip: bench.placing.gripped,
     });
   },
   toRest(how) {

@@ -93,6 +93,9 @@ export const SHEET = {
       },
     },
   ],
+  taken() {
+    if (!bench.posing.posed) bench.sheet.showRest();
+  },
   watch(watch) {
     const shown = [
       () => bench.selection.bones,

@@ -178,13 +178,14 @@ export const sheet = {
     scene.matrices = frame.matrices;
     engine.stage.setVertices(frame.vertices);
     engine.stage.setSwitches(frame.amounts, frame.order);
+    engine.carried = frame.carried || null;
     this.redraw();
   },
   showRest() {
     scene.vertices = scene.geometry.rest;
     scene.matrices = restMatrices(scene.figure.bones.length);
     engine.stage.setVertices(scene.vertices);
-    engine.stage.setSwitches(bench.page.state.amounts, bench.page.state.order);
+    engine.stage.setSwitches(bench.sets.amountsAtRest(), bench.page.state.order);
     this.redraw();
   },
   /** Show parts turned about a pivot by so many degrees; nothing is changed. */

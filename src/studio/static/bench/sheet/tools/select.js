@@ -1,7 +1,7 @@
 // Select parts and bones; another click takes what lies beneath, a box on the sheet all in it. Posed: drag a bone to turn
 // it, drag the root's joint to move the figure.
 
-import { carried, scene } from '../../page/scene.js';
+import { carried, scene, triangleAt } from '../../page/scene.js';
 import { engine } from '../../page/engine.js';
 import { partsAt } from '../picking.js';
 
@@ -12,13 +12,17 @@ export const select = {
   word: (bench) => (bench.posing.posed ? 'Turn' : 'Select'),
   hint: (bench) =>
     bench.posing.posed
-      ? 'Drag a bone to turn it; drag the disc of a root bone to move the figure.'
+      ? bench.placing.words || 'Drag a bone to turn it; drag the disc of a root bone to move the figure.'
       : select.beneath
         ? 'Another click takes what lies beneath.'
         : '',
   beneath: false,
 
   down(bench, point, event, boneId) {
+    if (!boneId && this.grips(bench, point)) {
+      this.drag = this.gripped(bench, point, event);
+      return;
+    }
     if (!boneId) {
       this.box = { from: point, to: point, more: event.shiftKey || event.ctrlKey };
       return;
@@ -40,6 +44,64 @@ export const select = {
     }
   },
 
+  /** Whether a press here takes hold of the chosen part's art. */
+  grips(bench, point) {
+    const part = bench.posing.posed && bench.selection.onePart;
+    if (!part || !bench.placing.grip) return false;
+    const items = bench.picking.items().filter((item) => item.part === part.id && item.variant === 'full');
+    return items.some((item) => triangleAt(item, point));
+  },
+
+  /** Holding the art: its bone is turned about its joint; itself or its group is moved, turned or sized. */
+  gripped(bench, point, event) {
+    const { grip } = bench.placing;
+    if (grip.key === 'bone') {
+      const joint = carried(grip.id, scene.figure.bones.find((one) => one.id === grip.id).joint);
+      const last = Math.atan2(point[1] - joint[1], point[0] - joint[0]);
+      return { boneId: grip.id, joint, last, turn: bench.posing.turnOf(grip.id), art: true };
+    }
+    const channel = (name) => bench.posing.channel(grip.id, name);
+    const [x, y, ...frame] = engine.carried || [...point, 1, 0, 0, 1];
+    return {
+      grip: grip.id,
+      art: true,
+      way: event.shiftKey ? 'turn' : event.altKey ? 'size' : 'move',
+      from: point,
+      pivot: [x, y],
+      frame,
+      move: bench.posing.moveOf(grip.id),
+      turn: channel('turn'),
+      size: [channel('size.x'), channel('size.y')],
+      last: Math.atan2(point[1] - y, point[0] - x),
+    };
+  },
+
+  dragArt(bench, drag, point) {
+    drag.moved = true;
+    const round = (value, by) => Math.round(value * by) / by;
+    if (drag.way === 'move') {
+      const [a, b, c, d] = drag.frame;
+      const [dx, dy] = [point[0] - drag.from[0], point[1] - drag.from[1]];
+      const area = a * d - b * c || 1;
+      bench.posing.setChannels(drag.grip, {
+        'move.x': round(drag.move[0] + (d * dx - c * dy) / area, 10),
+        'move.y': round(drag.move[1] + (a * dy - b * dx) / area, 10),
+      });
+    } else if (drag.way === 'turn') {
+      const angle = Math.atan2(point[1] - drag.pivot[1], point[0] - drag.pivot[0]);
+      let step = angle - drag.last;
+      step -= 2 * Math.PI * Math.round(step / (2 * Math.PI));
+      drag.last = angle;
+      drag.turn += (step * 180) / Math.PI;
+      bench.posing.setChannels(drag.grip, { turn: round(drag.turn, 100) });
+    } else {
+      const away = (at) => Math.max(Math.hypot(at[0] - drag.pivot[0], at[1] - drag.pivot[1]), 1);
+      const by = away(point) / away(drag.from);
+      const [x, y] = drag.size.map((one) => Math.min(Math.max(round(one * by, 1000), -20), 20));
+      bench.posing.setChannels(drag.grip, { 'size.x': x, 'size.y': y });
+    }
+  },
+
   move(bench, point) {
     if (this.box) {
       this.box.to = point;
@@ -56,6 +118,10 @@ export const select = {
     }
     const drag = this.drag;
     if (!drag) return;
+    if (drag.grip) {
+      this.dragArt(bench, drag, point);
+      return;
+    }
     if (drag.move) {
       bench.posing.poseMove(drag.boneId, [
         drag.move[0] + point[0] - drag.from[0],
@@ -68,6 +134,7 @@ export const select = {
     step -= 2 * Math.PI * Math.round(step / (2 * Math.PI));
     drag.last = angle;
     drag.turn += (step * 180) / Math.PI;
+    drag.moved = true;
     bench.posing.poseTurn(drag.boneId, drag.turn);
   },
 
@@ -77,13 +144,14 @@ export const select = {
   },
 
   up(bench, point, event) {
-    const { box } = this;
+    const { box, drag } = this;
     const drawn = box && this.isDrawn();
     this.cancel(bench);
     if (drawn) {
       const [[a, b], [c, d]] = [box.from, box.to];
       bench.picking.pickBox([Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)], box.more);
     } else if (box) this.click(bench, box.from, event);
+    else if (drag && drag.art && !drag.moved) this.click(bench, point, event);
   },
 
   /** The frontmost part at a spot; where it was clicked just before, the one beneath the one taken then. */

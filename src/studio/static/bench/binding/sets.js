@@ -1,0 +1,108 @@
+// Sets: the drawings that can be swapped for one another.
+
+import { bench } from '../page/bench.js';
+import { fetchJson } from '../page/api.js';
+
+export const sets = {
+  get groups() {
+    return bench.page.figure ? bench.page.figure.groups.filter((group) => group.drawings.length) : [];
+  },
+  /** The set that the chosen part is a drawing of, or part of one. */
+  get set() {
+    const part = bench.selection.onePart;
+    if (!part) return null;
+    const around = bench.picking.groupsAround(part);
+    return (
+      this.groups.find((group) => group.drawings.some((one) => one.of === part.id || around.includes(one.of))) || null
+    );
+  },
+  /** The number of the drawing a set shows: what the pose says, or the first. */
+  shownIn(group) {
+    const asked = bench.posing.channel(group.id, 'shows');
+    return (group.drawings.find((one) => one.number === asked) || group.drawings[0]).number;
+  },
+  partsOf(ref) {
+    return bench.page.figure.parts.filter((part) => part.id === ref || bench.picking.groupsAround(part).includes(ref));
+  },
+  get rows() {
+    const { set } = this;
+    if (!set) return [];
+    const shown = this.shownIn(set);
+    return set.drawings.map((one, place) => {
+      const parts = this.partsOf(one.of);
+      const group = bench.page.figure.groups.find((each) => each.id === one.of);
+      const name = group ? group.name : bench.page.partName(one.of);
+      const src = parts.length ? `/figures/pictures/${parts.at(-1).picture}.png` : '';
+      return { ...one, key: one.number, name, src, on: one.number === shown, first: place === 0 };
+    });
+  },
+  get title() {
+    return this.set ? `Set ${this.set.name}` : '';
+  },
+  /** Show one drawing, posed and at rest; what is shown is what is worked on. */
+  show(number) {
+    const { set } = this;
+    const { of } = set.drawings.find((one) => one.number === number);
+    bench.posing.setChannels(set.id, { shows: number });
+    bench.selection.pickPart(this.partsOf(of)[0].id);
+    if (!bench.posing.posed) bench.sheet.showRest();
+  },
+  /** The drawing after the one that shows. */
+  next() {
+    const { rows } = this;
+    if (rows.length) this.show(rows[(rows.findIndex((one) => one.on) + 1) % rows.length].number);
+  },
+  /** How far switches are on at rest, with each set showing what it was asked to. */
+  amountsAtRest() {
+    const { amounts, showing } = bench.page.state;
+    const now = [...amounts];
+    const shown = new Map(this.groups.map((group) => [group.id, this.shownIn(group)]));
+    for (const [number, ref, drawing] of showing) now[number] = shown.get(ref) === drawing ? 1 : 0;
+    return now;
+  },
+  get mayMake() {
+    return (
+      bench.selection.parts.length > 1 &&
+      !bench.selection.parts.some((id) => this.groups.some((group) => group.drawings.some((one) => one.of === id)))
+    );
+  },
+  make() {
+    bench.history.edit({ kind: 'make_set', drawings: bench.selection.selectedParts() });
+  },
+  alike() {
+    bench.history.edit({ kind: 'set_up_alike', like: bench.selection.onePart.id });
+  },
+  first() {
+    const row = this.rows.find((one) => one.on);
+    bench.history.edit({ kind: 'order_set', drawing: row.of, position: 0 });
+  },
+  takeOut() {
+    const row = this.rows.find((one) => one.on);
+    bench.history.edit({ kind: 'take_from_set', drawing: row.of });
+  },
+  dissolve() {
+    bench.history.edit({ kind: 'dissolve_set', set: this.set.id });
+  },
+  /** A picture chosen or dropped becomes one more drawing. */
+  async add(file) {
+    if (!file) return;
+    const { set } = this;
+    const body = new FormData();
+    body.set('picture', file);
+    const answer = await fetchJson(`/bench/${bench.page.figureId}/drawing/`, { method: 'POST', body });
+    if (!answer.ok) bench.page.warn(answer.data.sentence);
+    else {
+      const name = file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'drawing';
+      bench.history.edit({ kind: 'add_drawing', set: set.id, picture: answer.data.picture, name });
+    }
+  },
+  chose(input) {
+    const [file] = input.files;
+    input.value = '';
+    return this.add(file);
+  },
+  dropped(event) {
+    event.preventDefault();
+    return this.add(event.dataTransfer.files[0]);
+  },
+};
