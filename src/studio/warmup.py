@@ -14,7 +14,10 @@ def warm_up() -> None:
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
     from kunstgriff.figure.stores import MemoryStores, encode_png
+    from kunstgriff.stages import install
     from kunstgriff.trial.motion import play
+
+    install()
 
     stores = MemoryStores()
     pixels = np.zeros((60, 40, 4), np.uint8)

@@ -80,13 +80,13 @@ def test_a_part_under_shift_is_turned_about_its_pivot_however_its_bone_is_turned
     hand.keys("r")
     bone = next(one["id"] for one in hand.state()["bones"] if one["name"] == "head")
     hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], 30)", bone)
-    hand.find('[aria-label="brow"]').click()
+    hand.find('[aria-label="mouth smile"]').click()
     until(lambda: hand.script("return Boolean(kunstgriff.engine.carried)"), "the server tells how it is carried")
-    x, y = hand.to_window(middle(hand, "brow"))
+    x, y = hand.to_window(middle(hand, "mouth smile"))
     ActionChains(hand.driver).key_down(Keys.SHIFT).perform()
     hand.drag((x + 5, y), (x - 1, y + 18))
     ActionChains(hand.driver).key_up(Keys.SHIFT).perform()
-    part = chosen(hand, "brow")["id"]
+    part = chosen(hand, "mouth smile")["id"]
     until(lambda: abs(pose(hand).get(f"{part}.turn", 0)) > 20, "it is turned")
     hand.keys("0", "r", Keys.ESCAPE)
 

@@ -20,7 +20,7 @@ from kunstgriff.figure.sets import set_of, waiting
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.seam.joints import pair_at
-from kunstgriff.trial.motion import IntoPose, play
+from kunstgriff.trial.motion import IntoPose, motion_named, play
 from tests.art import at, capsule, drawn, edited, figure_of
 
 COLOURS = {"smile": "#c00000", "open": "#00c000", "worried": "#0000c0"}
@@ -205,3 +205,13 @@ def test_a_gltf_file_tells_which_drawing_shows_when(tmp_path):
     document = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
     told = [node["extras"]["shown"]["while"] for node in document["nodes"] if "shown" in node.get("extras", {})]
     assert [{"set": "mouth", "drawing": 2}] in told
+
+
+def test_a_gltf_file_says_that_it_is_not_told_what_is_posed_by_itself(tmp_path):
+    figure, stores = mouths()
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "jaw", "joints": at(figure, (180, 150), (180, 200))},
+        {"kind": "keep_pose", "name": "wide", "pose": {"group:mouth.size.x": 1.5, "group:mouth.shows": 2}},
+    )  # fmt: skip
+    told = deliver(tmp_path / "mouth.glb", Order(figure, stores, motion=motion_named(figure, "into wide")))
+    assert any("posed by itself: mouth" in sentence for sentence in told)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from kunstgriff.figure.channels import parted
 from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.trial.motion import SWING, IntoPose, Motion
 
@@ -29,6 +30,15 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
         yield from _of_gltf(figure, shown)
         if isinstance(motion, IntoPose) and any(".stretch." in one for one in motion.pose.sparse().channels):
             yield "glTF is not told of stretched bones: they keep their length."
+        if isinstance(motion, IntoPose) and (placed := _placed(figure, motion)):
+            yield f"glTF is not told what is posed by itself: {_list(placed)} only with what it follows."
+
+
+def _placed(figure: Figure, motion: IntoPose) -> list[str]:
+    """The names of parts and groups that a motion poses by themselves."""
+    posed = {parted(address) for address in motion.pose.sparse().channels}
+    refs = {ref for ref, name in posed if name != "shows"}
+    return [one.name for some in (figure.parts, figure.groups) for one in some if one.id in refs]
 
 
 def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
