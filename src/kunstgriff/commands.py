@@ -17,7 +17,7 @@ from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Progress, figure_from_sheet
 from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
-from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver, write_whole
+from kunstgriff.delivery.deliver import DeliveryOrder, DeliveryRefused, deliver, write_whole
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
@@ -105,6 +105,7 @@ def parse_angles(context: click.Context, parameter: click.Parameter, value: str 
 
 
 def load(path: str) -> tuple[Figure, MemoryStores]:
+    """A figure archive and its stores. Raises ArchiveRefused."""
     return read_archive(Path(path))
 
 
@@ -149,7 +150,7 @@ def import_art(art: str, out: str, name: str | None, scale: str, onto: str | Non
             matching = match_sheet(before, sheet, stores)
             figure = apply_edit(renewal(before, sheet, matching, stores), before, stores)
             told = matching.told(before) + sheet.notices
-        deliver(_archive_path(out), Order(figure, stores))
+        deliver(_archive_path(out), DeliveryOrder(figure, stores))
     for sentence in told:
         click.echo(sentence, err=True)
 
@@ -196,6 +197,8 @@ def _words(schema: dict[str, Any]) -> str:
 
 
 class EditCommand(click.Command):
+    """The command whose help tells every edit."""
+
     def format_epilog(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         formatter.write_paragraph()
         formatter.write("The edits:\n\n")
@@ -223,7 +226,7 @@ def edit_figure(figure: str, edits: str, out: str) -> None:
                 value = apply_edit(item, value, stores)
             except EditRefused as error:
                 raise EditRefused(f"Edit {number} of {len(listed)}: {error}") from error
-        deliver(_archive_path(out), Order(value, stores))
+        deliver(_archive_path(out), DeliveryOrder(value, stores))
 
 
 @COMMANDS.command("bind")
@@ -236,7 +239,7 @@ def bind_whole(figure: str, out: str, anew: bool, count: int) -> None:
     with sentences():
         value, stores = load(figure)
         value = apply_edit({"kind": "bind_figure", "anew": anew, "count": count}, value, stores)
-        deliver(_archive_path(out), Order(value, stores))
+        deliver(_archive_path(out), DeliveryOrder(value, stores))
     left = [part for part in value.parts if not part.left_out and isinstance(part.binding, Unbound)]
     for part in left:
         why = part.binding.why if isinstance(part.binding, Unbound) else ""
@@ -259,7 +262,7 @@ def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: 
         bones = [need_bone(value, one) for one in joints] if joints else None
         treated, proposals = treated_as_proposed(value, stores, painter(), bones, progress)
         if out is not None and not dry_run:
-            deliver(_archive_path(out), Order(treated, stores))
+            deliver(_archive_path(out), DeliveryOrder(treated, stores))
     names = {bone.id: bone.name for bone in value.bones}
     if as_json:
         click.echo(json.dumps([_proposal_row(names[one.bone], one) for one in proposals], indent=1))
@@ -476,7 +479,7 @@ def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: in
     """
     with sentences(), bar() as progress:
         value, stores = load(figure)
-        asked = Order(value, stores, Pose(), size, progress, rate, motion_named(value, motion))
+        asked = DeliveryOrder(value, stores, Pose(), size, progress, rate, motion_named(value, motion))
         told = deliver(Path(out), asked)
     for sentence in told:
         click.echo(sentence, err=True)

@@ -49,8 +49,8 @@ class Studio:
     def stop(self) -> None:
         self.process.send_signal(signal.SIGINT)
         try:
-            self.process.wait(40)
-        except subprocess.TimeoutExpired:
+            self.process.wait(5)
+        except subprocess.TimeoutExpired:  # a database with much to write; nobody needs this one any more
             self.process.kill()
 
 

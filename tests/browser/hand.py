@@ -64,8 +64,7 @@ class Hand:
         return self.driver.execute_script(text, *values)
 
     def open_bench(self, figure_id: int | str = 1) -> None:
-        self.driver.get(f"{self.url}/bench/{figure_id}/")
-        self.script("sessionStorage.clear()")
+        self.script("sessionStorage.clear()")  # whoever is signed in is on a page of the studio's
         self.driver.get(f"{self.url}/bench/{figure_id}/")
         self.wait_for_bench()
 

@@ -146,7 +146,7 @@ def test_an_svg_is_imported_at_twice_its_size_and_read_again_at_once(hand):
     until(lambda: "/bench/" in hand.driver.current_url, "the drawing opens on the bench", 40)
     hand.wait_for_bench()
     assert (hand.state()["name"], hand.state()["sheet"]["width"]) == ("Moth by lamplight", 1800)
-    assert part(hand, "body")["apart"], "strokes and fills came apart"
+    assert part(hand, "body")["split"], "strokes and fills came apart"
     hand.click("Artwork")
     hand.choose("#sheet-scale", "1 ×")
     until(lambda: "/renewal/" in hand.driver.current_url, "the matches are shown", 40)

@@ -14,7 +14,7 @@ from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.pngs import read_pngs
 from kunstgriff.artwork.sheet import ArtworkRefused, composite, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
-from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
@@ -163,7 +163,7 @@ def test_the_sheet_leaves_as_it_came_and_keeps_where_the_figure_stands(pell, tmp
     figure, stores = pell
     figure = apply_edit({"kind": "set_standing_point", "to": [30, -12]}, figure, stores)
     target = tmp_path / f"pell.{ending}"
-    deliver(target, Order(figure, stores))
+    deliver(target, DeliveryOrder(figure, stores))
     sheet = read_artwork(target)
     again = figure_from_sheet(sheet, "Pell", MemoryStores())
     assert again.sheet == figure.sheet
@@ -180,7 +180,7 @@ def test_a_posed_figure_leaves_as_layers_that_paint_the_pose(tmp_path):
     figure, stores = two_piece_arm()
     figure = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
     pose = parse_pose({"turn": {"arm 2": 50}}).by_id(figure)
-    deliver(tmp_path / "posed.ora", Order(figure, stores, pose))
+    deliver(tmp_path / "posed.ora", DeliveryOrder(figure, stores, pose))
     sheet = read_ora(tmp_path / "posed.ora")
     assert [layer.name for layer in sheet.layers] == ["forearm", "upper arm", "forearm cover"]
     assert np.abs(composite(sheet).astype(int) - pose_picture(figure, stores, pose)).mean() < 1

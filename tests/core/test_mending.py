@@ -17,7 +17,7 @@ from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
 from kunstgriff.artwork.sheet_records import sheet_from_data, sheet_to_data
 from kunstgriff.artwork.svg import read_svg
-from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
@@ -148,7 +148,7 @@ def test_a_tint_is_painted_as_it_leaves_in_layers(tmp_path):
     figure = edited(figure, stores, {"kind": "tint_parts", "parts": ["forearm"], "tint": {"colour": "#2040c0", "amount": 0.4}})  # fmt: skip
     painted = picture(figure, stores)
     assert painted[200, 300].tolist()[:3] == pytest.approx([0.6 * 0xD8 + 0.4 * 0x20, 0.6 * 0xC3 + 0.4 * 0x40, 0.6 * 0xA4 + 0.4 * 0xC0], abs=1.5)  # fmt: skip
-    deliver(tmp_path / "arm.ora", Order(figure, stores))
+    deliver(tmp_path / "arm.ora", DeliveryOrder(figure, stores))
     assert difference(composite(read_ora(tmp_path / "arm.ora")), painted) < 0.5
 
 
@@ -372,7 +372,7 @@ def test_a_whole_limb_is_copied_with_its_group_under_the_other_sides_name():
 
 def test_the_layer_of_findings_is_for_the_illustrator_and_no_part_when_it_comes_back(tmp_path):
     figure = figure_from_sheet(read_ora(DEMO / "faulty.ora"), "moth", stores := MemoryStores())
-    deliver(tmp_path / "moth.findings.ora", Order(figure, stores))
+    deliver(tmp_path / "moth.findings.ora", DeliveryOrder(figure, stores))
     sheet = read_ora(tmp_path / "moth.findings.ora")
     assert sheet.layers[-1].name == "findings, not a part"
     assert sheet.layers[-1].pixels[..., 3].any()

@@ -94,7 +94,7 @@ STEPS = st.lists(
 )
 
 
-@settings(max_examples=25, deadline=None, derandomize=True)
+@settings(max_examples=12, deadline=None, derandomize=True)
 @given(STEPS)
 def test_whatever_one_does_to_a_mesh_it_stays_whole_or_says_why_not(steps):
     figure, stores = one_piece_arm(80)

@@ -134,6 +134,15 @@ def test_dragging_by_what_is_told_moves_a_part_exactly_as_far_as_the_pointer(bon
     assert np.hypot(x2 - x - right, y2 - y - down) < 1e-6
 
 
+def test_without_bones_a_pose_is_the_same_however_often_it_is_shown():
+    figure, stores = figure_of({"stone": drawn('<rect x="100" y="60" width="60" height="40" fill="#a33"/>')})
+    rig, stone = compile_rig(figure, stores), figure.parts[0]
+    pose = Pose(channels={f"{stone.id}.turn": 30.0, f"{stone.id}.move.x": 5.0})
+    first = rig.evaluate(pose).vertices.copy()
+    assert np.array_equal(rig.evaluate(pose).vertices, first)
+    assert np.array_equal(rig.evaluate(Pose()).vertices, rig.program.rest)
+
+
 def test_a_rider_follows_one_that_rides_itself_in_whatever_order_they_are_drawn():
     layers = {name: drawn(f'<rect x="{x}" y="60" width="30" height="30" fill="#a33"/>')
               for name, x in (("tassel", 200), ("buckle", 150), ("belt", 80))}  # fmt: skip

@@ -9,7 +9,7 @@ import pytest
 
 from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.sheet import figure_from_sheet
-from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
@@ -142,7 +142,7 @@ def test_sets_come_from_the_names_of_layers_and_go_back_into_them(tmp_path):
     assert group.name == "mouth"
     assert [figure.part(one.of).name for one in group.drawings] == ["mouth", "grin", "frown"]
     assert waiting(figure) == {one.id for one in figure.parts if one.name != "mouth"}
-    deliver(tmp_path / "sheet.ora", Order(figure, stores))
+    deliver(tmp_path / "sheet.ora", DeliveryOrder(figure, stores))
     sheet = read_ora(tmp_path / "sheet.ora")
     assert [layer.visible for layer in sheet.layers] == [True, False, False]
     again = figure_from_sheet(sheet, "again", MemoryStores())
@@ -200,7 +200,7 @@ def test_dissolved_a_set_leaves_its_first_drawing_shown():
 def test_a_gltf_file_tells_which_drawing_shows_when(tmp_path):
     figure, stores = mouths()
     figure = edited(figure, stores, {"kind": "draw_chain", "name": "jaw", "joints": at(figure, (180, 150), (180, 200))})
-    deliver(tmp_path / "mouth.glb", Order(figure, stores))
+    deliver(tmp_path / "mouth.glb", DeliveryOrder(figure, stores))
     data = (tmp_path / "mouth.glb").read_bytes()
     document = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
     told = [node["extras"]["shown"]["while"] for node in document["nodes"] if "shown" in node.get("extras", {})]
@@ -213,5 +213,5 @@ def test_a_gltf_file_says_that_it_is_not_told_what_is_posed_by_itself(tmp_path):
         figure, stores, {"kind": "draw_chain", "name": "jaw", "joints": at(figure, (180, 150), (180, 200))},
         {"kind": "keep_pose", "name": "wide", "pose": {"group:mouth.size.x": 1.5, "group:mouth.shows": 2}},
     )  # fmt: skip
-    told = deliver(tmp_path / "mouth.glb", Order(figure, stores, motion=motion_named(figure, "into wide")))
+    told = deliver(tmp_path / "mouth.glb", DeliveryOrder(figure, stores, motion=motion_named(figure, "into wide")))
     assert any("posed by itself: mouth" in sentence for sentence in told)

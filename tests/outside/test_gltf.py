@@ -10,7 +10,7 @@ import numpy as np
 import pygltflib
 import pytest
 
-from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.gltf import UNIT
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.trial.motion import play
@@ -29,7 +29,7 @@ def judge(*words: str):
 @pytest.fixture(scope="module")
 def glb(pell, tmp_path_factory) -> Path:
     target = tmp_path_factory.mktemp("glb") / "pell.glb"
-    deliver(target, Order(*pell))
+    deliver(target, DeliveryOrder(*pell))
     return target
 
 
@@ -94,7 +94,7 @@ def test_three_js_skins_every_vertex_where_we_do(pell, tmp_path):
         for part in figure.parts
     ]  # fmt: skip
     plain = figure.replace(parts=tuple(parts))
-    deliver(tmp_path / "plain.glb", Order(plain, stores))
+    deliver(tmp_path / "plain.glb", DeliveryOrder(plain, stores))
     assert farthest_apart(tmp_path / "plain.glb", plain, stores) < 1e-3
 
 
@@ -111,7 +111,7 @@ def test_what_the_pose_turns_on_and_brings_to_the_front_comes_and_goes_in_three_
         {"kind": "stand_in_for", "part": "whole", "parts": ["forearm"], "switch": {"bone": "arm", "low": -360, "high": -6}},
         {"kind": "order_by_pose", "part": "forearm", "in_front_of": "upper arm", "switch": {"bone": "arm", "low": 6}},
     )  # fmt: skip
-    deliver(tmp_path / "arm.glb", Order(figure, stores))
+    deliver(tmp_path / "arm.glb", DeliveryOrder(figure, stores))
     ours = [names for names, _ in seen_by_us(figure, stores)]
     assert {tuple(names) for names in ours} == {
         ("forearm", "upper arm"), ("upper arm", "forearm"), ("upper arm", "whole"),
@@ -128,9 +128,9 @@ def test_what_the_pose_turns_on_and_brings_to_the_front_comes_and_goes_in_three_
 @pytest.mark.parametrize("whole", [False, True])
 def test_a_trim_is_said_as_a_cover_of_the_neighbours_fill(tmp_path, whole):
     figure, stores = two_piece_arm()
-    deliver(tmp_path / "bare.glb", Order(figure, stores))
+    deliver(tmp_path / "bare.glb", DeliveryOrder(figure, stores))
     trimmed = edited(figure, stores, {"kind": "lay_trim", "bone": "arm 2", "whole": whole})
-    deliver(tmp_path / "arm.glb", Order(trimmed, stores))
+    deliver(tmp_path / "arm.glb", DeliveryOrder(trimmed, stores))
     meshes = {
         name: [mesh.name for mesh in pygltflib.GLTF2().load(str(tmp_path / f"{name}.glb")).meshes]
         for name in ("bare", "arm")

@@ -8,7 +8,7 @@ import pytest
 from kunstgriff.artwork.ora import read_ora
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Layer
-from kunstgriff.delivery.deliver import Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.stores import decode_png
@@ -79,7 +79,7 @@ def test_a_part_grown_underneath_by_the_remedy_of_the_finding_opens_no_gap_at_an
 def test_what_is_painted_on_the_sheet_with_voids_closes_the_gap_when_it_comes_back(tmp_path):
     figure, stores = flat_ended_arm()
     bone = figure.bones[1]
-    deliver(tmp_path / "arm.voids.ora", Order(figure, stores))
+    deliver(tmp_path / "arm.voids.ora", DeliveryOrder(figure, stores))
     sheet = read_ora(tmp_path / "arm.voids.ora")
     ((number, void),) = [(k, layer) for k, layer in enumerate(sheet.layers) if "void" in layer.name]
     behind = sheet.layers[number - 1]

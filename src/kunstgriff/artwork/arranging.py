@@ -16,6 +16,7 @@ Renamable = TypeVar("Renamable", Part, Bone)
 
 
 def moved(point: Point, by: Point) -> Point:
+    """A point moved by (x, y) px."""
     return point[0] + by[0], point[1] + by[1]
 
 

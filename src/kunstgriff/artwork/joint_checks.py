@@ -146,6 +146,7 @@ def _cut_length(
 
 
 def rings_of(polygon: Polygon) -> list[LinearRing]:
+    """Every ring of a polygon: its outline, then its holes."""
     return [polygon.exterior, *polygon.interiors]
 
 

@@ -25,6 +25,7 @@ ROOM = 2  # px of the small drawing left free around what is painted
 
 
 def main() -> None:
+    """Render what is asked for on standard input, until it ends."""
     import resvg_py
 
     ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG of linux/prctl.h: it ends with who waits for it

@@ -49,20 +49,24 @@ def bone_of_group(figure: Figure, part: Part) -> str | None:
 
 
 def unbound_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    """A part that follows nothing of its own: it stands still, or goes with the bone of its group."""
     bone = bone_of_group(figure, part)
     return _still(part) if bone is None else _carried(part, bone_index[bone])
 
 
 def rider_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    """A rider, which is put where its spot is later."""
     return _still(part)
 
 
 def rigid_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    """A part that follows one bone as a whole."""
     assert isinstance(part.binding, Rigid)
     return _carried(part, bone_index[part.binding.bone])
 
 
 def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
+    """A part with a mesh, its vertices shared between bones. Raises Missing where an array is not there."""
     binding = part.binding
     assert isinstance(binding, Weighted)
     influences = np.array([bone_index[ref] for ref in binding.influences], np.int32)

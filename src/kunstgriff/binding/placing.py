@@ -173,8 +173,9 @@ class Placing:
             carrier = self.carriers[row]
             if carrier is not None:
                 own_affine(rig, int(row), carrier.now(rig))
-        for item in self.placed:
-            _apply(rig, item)
+        for block in self.placed:
+            if rows[block.own] or any(rows[group] for group in block.groups):
+                _apply(rig, block)
 
 
 @njit(cache=True)
@@ -193,18 +194,17 @@ def own_affine(rig: RigState, row: int, carried: Carried) -> None:
     affine_about(*carried, rig.placed_turn[row], rig.placed_move[row], rig.size[row], rig.skew[row], rig.placings[row])
 
 
-def _apply(rig: RigState, one: Placed) -> None:
-    done = rig.placings[one.own]
-    for group in one.groups:
+def _apply(rig: RigState, block: Placed) -> None:
+    done = rig.placings[block.own]
+    for group in block.groups:
         done = after(done, rig.placings[group])
-    if tuple(done) != AS_IT_IS:
-        transform(rig.vertices, one.start, one.count, done)
+    transform(rig.vertices, block.start, block.count, done)
 
 
-def place(rig: RigState, one: Placed, carried: Carried) -> None:
+def place(rig: RigState, block: Placed, carried: Carried) -> None:
     """Pose a rider by itself, and with the groups its carrier is not in, now that it is carried like this."""
-    own_affine(rig, one.own, carried)
-    _apply(rig, one)
+    own_affine(rig, block.own, carried)
+    _apply(rig, block)
 
 
 def placing(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:

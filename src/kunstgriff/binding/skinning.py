@@ -43,11 +43,25 @@ class Skinning:
             corrected(self.bends, rig.angles, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
 
 
+@dataclass(frozen=True)
+class AsDrawn:
+    """Every vertex where it was drawn, for a figure without bones."""
+
+    nets: Nets
+    writes: frozenset[str]
+    reads: ClassVar[frozenset[str]] = frozenset()
+
+    def run(self, rig: RigState) -> None:
+        rig.vertices[:] = self.nets.rest
+
+
 def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """All vertices at once, those of riders too, which are put elsewhere later."""
-    if figure.bones:
-        nets = build.nets
-        writes = frozenset(vertices_of(ref) for ref in nets.blocks)
+    nets = build.nets
+    writes = frozenset(vertices_of(ref) for ref in nets.blocks)
+    if not figure.bones:
+        yield AsDrawn(nets, writes)
+    else:
         yield Skinning(nets, _uniform(nets.weights, nets.rigidity), _bends(build, figure, stores), writes)
 
 

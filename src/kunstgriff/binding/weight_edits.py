@@ -75,6 +75,7 @@ class Table:
 
 
 def with_part(figure: Figure, part: Part) -> Figure:
+    """The figure with one part replaced by id."""
     return with_parts(figure, {part.id: part})
 
 

@@ -30,7 +30,7 @@ class DeliveryRefused(Refusal, ValueError):
 
 
 @dataclass(frozen=True)
-class Order:
+class DeliveryOrder:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
     `pose` is for single pictures, `motion` for what moves."""
 
@@ -43,7 +43,7 @@ class Order:
     motion: Motion = SWING
 
 
-Writer = Callable[[Path, "Order"], None]
+Writer = Callable[[Path, "DeliveryOrder"], None]
 WRITERS: dict[str, Writer] = {
     ".png": lambda path, order: write_png(path, order.figure, order.stores, order.pose, order.size),
     ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress, order.motion),
@@ -57,7 +57,7 @@ WRITERS: dict[str, Writer] = {
 }
 
 
-def deliver(target: Path, order: Order) -> tuple[str, ...]:
+def deliver(target: Path, order: DeliveryOrder) -> tuple[str, ...]:
     """Write one delivery; what it leaves out or changes of the figure, in sentences.
 
     Raises DeliveryRefused for an unknown ending or a place that cannot be written.

@@ -22,4 +22,5 @@ def pose_picture(figure: Figure, stores: Stores, pose: Pose, size: tuple[int, in
 
 
 def write_png(target: Path, figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None = None) -> None:
+    """Paint a figure in a pose as PNG, `size` (w, h) px or as large as the sheet."""
     target.write_bytes(encode_png(pose_picture(figure, stores, pose, size)))

@@ -70,11 +70,11 @@ class SetSwitch:
 @dataclass(frozen=True)
 class Board:
     """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `Reading.row`, and of each set
-    its group's row, the place of each of its numbers, and which switches they are."""
+    its group's row, the switch of each of its numbers, that of its first drawing, and all of them."""
 
     readings: tuple[BoneSwitch | SetSwitch, ...]
     table: NDArray[np.float64]
-    sets: tuple[tuple[int, dict[int, int], NDArray[np.intp]], ...]
+    sets: tuple[tuple[int, dict[int, int], int, NDArray[np.intp]], ...]
 
     @classmethod
     def of(cls, readings: Sequence[BoneSwitch | SetSwitch]) -> Board:
@@ -87,8 +87,8 @@ class Board:
         for group, places in sets.items():
             numbers = next(one.numbers for one in readings if isinstance(one, SetSwitch) and one.group == group)
             switch_of = dict(places)
-            switches = np.array([switch_of.get(k, -1) for k in range(len(numbers))], np.intp)
-            found.append((group, {number: k for k, number in enumerate(numbers)}, switches))
+            shown_by = {number: switch_of[k] for k, number in enumerate(numbers)}
+            found.append((group, shown_by, switch_of[0], np.array(list(switch_of.values()), np.intp)))
         return cls(tuple(readings), np.array(rows, np.float64).reshape(-1, len(OFF)), tuple(found))
 
     def __len__(self) -> int:
@@ -106,11 +106,9 @@ class Board:
         if not len(self.readings):
             return
         read_amounts(self.table, angles, stretch, amounts)
-        for group, places, switches in self.sets:
-            shown = switches[places.get(int(shows[group]), 0)]
-            amounts[switches[switches >= 0]] = 0.0
-            if shown >= 0:
-                amounts[shown] = 1.0
+        for group, shown_by, first, switches in self.sets:
+            amounts[switches] = 0.0
+            amounts[shown_by.get(int(shows[group]), first)] = 1.0
 
 
 def share_of(switches: Sequence[int], amounts: NDArray[np.float32]) -> float:

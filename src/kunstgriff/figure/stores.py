@@ -37,6 +37,7 @@ class Stores(Protocol):
 
 
 def digest_of(data: bytes) -> str:
+    """SHA-256 of bytes, in hex (FIPS 180-4)."""
     return hashlib.sha256(data).hexdigest()
 
 

@@ -16,6 +16,7 @@ from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, new_id, wit
 
 
 def made_cover(figure: Figure, cover: Cover, stores: Stores) -> dict[str, Any]:
+    """The pictures of a cover, from its parts as they are drawn now. Raises EditRefused where nothing is left."""
     source, bone = figure.part(cover.source), figure.bone(cover.bone)
     assert source is not None
     assert bone is not None

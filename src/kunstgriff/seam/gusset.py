@@ -35,6 +35,7 @@ CELLS = 24  # cells of the net of a gusset that follows both bones, across its p
 
 
 def made_gusset(figure: Figure, gusset: Gusset, stores: Stores) -> dict[str, Any]:
+    """The pictures of a gusset, from its parts as they are drawn now. Raises EditRefused where nothing is left."""
     source, over, bone = (
         need_part(figure, gusset.source),
         need_part(figure, gusset.over),

@@ -16,6 +16,7 @@ from kunstgriff.seam.recipes import UNMADE, kept_picture, made_anew, new_id, wit
 
 
 def made_opening(figure: Figure, opening: Opening, stores: Stores) -> dict[str, Any]:
+    """The picture of a part with its outline taken off along an opening."""
     part = need_part(figure, opening.part)
     rgba, split = drawn(figure, part, stores, opening.inks, before=opening.id)
     return {"picture": kept_picture(opened(rgba, split, opening, part, stores)[0], stores)}

@@ -63,4 +63,5 @@ def kept_picture(pixels: NDArray[np.uint8], stores: Stores) -> str:
 
 
 def new_id(figure: Figure) -> str:
+    """An id for one more treatment."""
     return f"c{figure.next_id}"

@@ -24,6 +24,7 @@ from kunstgriff.seam.recipes import UNMADE, kept_picture, new_id, with_treatment
 
 
 def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
+    """The pictures of a trim: the fill that takes away, and the part without its ink."""
     part, by = need_part(figure, trim.part), need_part(figure, trim.by)
     bone = figure.bone(trim.bone) if trim.bone else None
     near = near_joint(bone.joint, by.place, trim.radius, trim.soft) if bone else None
@@ -34,6 +35,7 @@ def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
 
 
 def made_ink_cut(figure: Figure, cut: InkCut, stores: Stores) -> dict[str, Any]:
+    """The pictures of an ink cut: fills and parts without ink, in the order of its parts."""
     parts = [need_part(figure, ref) for ref in cut.parts]
     return {
         "fills": tuple(kept_picture(fill_picture(*drawn(figure, one, stores)), stores) for one in parts),

@@ -45,6 +45,7 @@ def length_of(bone: Bone) -> float:
 
 
 def children_of(figure: Figure, ref: str | None) -> list[Bone]:
+    """The bones that hang on one; on None the roots."""
     return [bone for bone in figure.bones if bone.parent == ref]
 
 

@@ -2,4 +2,6 @@ from django.apps import AppConfig
 
 
 class AccountsConfig(AppConfig):
+    """Accounts."""
+
     name = "studio.accounts"

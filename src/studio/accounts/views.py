@@ -67,6 +67,8 @@ def _key(what: str) -> str:
 
 
 class NewUserForm(UserCreationForm[User]):
+    """A name and a password, twice."""
+
     class Meta:
         model = User
         fields = ("username",)
@@ -96,6 +98,8 @@ class SignUp(CreateView[User, NewUserForm]):
 
 
 class SignIn(LoginView):
+    """Sign in; a name that others try is slowed down."""
+
     template_name = "accounts/sign_in.html"
     form_class = ThrottledForm
     redirect_authenticated_user = True

@@ -47,6 +47,7 @@ STAGES = ("artwork", "bones", "binding", "seams", "follow", "delivery")  # each 
 @require_GET
 @ensure_csrf_cookie
 def bench(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """The working page of a figure."""
     figure = get_object_or_404(Figure.objects.seen_by(request.user).defer("head__document"), pk=figure_id)
     return render(
         request, "bench/bench.html", {"figure": figure, "stages": [f"bench/{one}/card.html" for one in STAGES]}
@@ -56,6 +57,7 @@ def bench(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def state(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """What the bench needs to know of the newest revision, as JSON."""
     figure = _seen(request, figure_id)
     if figure is None:
         return sentence(GONE, 410)
@@ -65,6 +67,7 @@ def state(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """Vertices, triangles and tints of a revision, packed."""
     revision_id = require_revision(request, figure_id, revision_id)
     return lasting(pack(bench_geometry(revision_id)), "application/octet-stream")
 
@@ -72,6 +75,7 @@ def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResp
 @login_required
 @require_POST
 def edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Make an edit on the revision it was made for."""
     return _changed(
         request, figure_id, lambda figure, base, data: make_edit(user_of(request), figure, base, data.get("edit"))
     )
@@ -80,12 +84,14 @@ def edit(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def undo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Take the last edit back."""
     return _changed(request, figure_id, lambda figure, base, data: undo(user_of(request), figure, base))
 
 
 @login_required
 @require_POST
 def redo_edit(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Make the edit again that was taken back."""
     return _changed(request, figure_id, lambda figure, base, data: redo(user_of(request), figure, base))
 
 

@@ -20,7 +20,7 @@ from django_tasks import task
 from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.artwork.sheet_records import sheet_to_data
-from kunstgriff.delivery.deliver import DeliveryRefused, Order, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, DeliveryRefused, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
@@ -226,7 +226,7 @@ def _delivery(job: Job, progress: Progress) -> None:
         written = unfinished / f"{name}.{job.order['ending']}"
         pose = parse_pose(job.order["pose"]).by_id(value)
         motion = motion_named(value, job.order.get("motion"))
-        asked = Order(value, DatabaseStores(), pose, size, progress, job.order.get("rate"), motion)
+        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, job.order.get("rate"), motion)
         told = deliver(written, asked)
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)

@@ -46,6 +46,7 @@ def _own(request: HttpRequest, job_id: Any) -> Job:
 @login_required
 @require_POST
 def start_import(request: HttpRequest) -> HttpResponse:
+    """Take an upload and order its import."""
     upload = request.FILES.get("art")
     if upload is None:
         return sentence("Choose a file to import.", 400)
@@ -67,6 +68,7 @@ def start_scale(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Order a delivery of a figure."""
     figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
 
     def order() -> Job:
@@ -97,6 +99,7 @@ def _ordered(order: Callable[[], Job]) -> HttpResponse:
 @login_required
 @require_GET
 def jobs_of_figure(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """The user's latest deliveries of a figure."""
     jobs = Job.objects.filter(owner=user_of(request), figure_id=figure_id, kind=Job.Kind.DELIVERY)[:12]
     return JsonResponse({"jobs": [told(job) for job in jobs]})
 
@@ -104,12 +107,14 @@ def jobs_of_figure(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def job_state(request: HttpRequest, job_id: Any) -> HttpResponse:
+    """How far a job is."""
     return JsonResponse(told(_own(request, job_id)))
 
 
 @login_required
 @require_POST
 def stop_job(request: HttpRequest, job_id: Any) -> HttpResponse:
+    """Stop a job."""
     job = _own(request, job_id)
     ask_to_stop(job)
     job.refresh_from_db()

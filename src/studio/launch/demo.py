@@ -29,6 +29,7 @@ PATIENCE = (6, 30.0)  # so many losses within so many seconds are no accident an
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
+    """Start everything and keep it going until it is told to stop; 1 where it cannot."""
     parser = argparse.ArgumentParser(prog="./run demo", description=__doc__)
     parser.add_argument("--port", type=int, default=8000, help="port of the web server on 127.0.0.1 (8000)")
     options = parser.parse_args(arguments)

@@ -14,6 +14,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 
 
 def main() -> int:
+    """Serve on the socket that was handed over, as soon as the launcher says so."""
     import uvicorn
 
     from studio.asgi import application

@@ -36,6 +36,8 @@ class Leaving(models.Model):
 
 
 class FigureQuerySet(models.QuerySet["Figure"]):
+    """Figures by who may see them."""
+
     def seen_by(self, user: User | AnonymousUser) -> FigureQuerySet:
         """Figures that are the user's own or shared with them."""
         return self.filter(models.Q(owner=user) | models.Q(shares__user=user)).distinct()

@@ -19,6 +19,7 @@ from studio.requests import lasting, user_of
 @login_required
 @require_GET
 def library(request: HttpRequest) -> HttpResponse:
+    """The user's figures and those shared with them."""
     figures = Figure.objects.seen_by(request.user).select_related("owner", "thumbnail").prefetch_related("shares__user")
     return render(request, "library/library.html", {"figures": figures})
 
@@ -38,6 +39,7 @@ def picture(request: HttpRequest, digest: str) -> HttpResponse:
 @login_required
 @require_POST
 def share(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Share a figure with another user, to look at or to edit."""
     figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
     name = request.POST.get("username", "").strip()
     other = User.objects.filter(username=name).exclude(pk=user_of(request).pk).first()
@@ -63,6 +65,7 @@ def copy(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def unshare(request: HttpRequest, figure_id: int, user_id: int) -> HttpResponse:
+    """Share a figure no more."""
     figure = get_object_or_404(Figure, pk=figure_id, owner=request.user)
     figure.shares.filter(user_id=user_id).delete()
     return redirect("library")

@@ -24,6 +24,8 @@ NAME, PASSWORD = "pell", "lamplighter"
 
 
 class Command(BaseCommand):
+    """Make the demo user and figures, once."""
+
     help = "Make the demo user and figure when they are not there yet."
 
     def handle(self, *args: Any, **options: Any) -> None:

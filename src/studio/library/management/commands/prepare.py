@@ -9,6 +9,8 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
+    """Bring the database up to date."""
+
     help = "Migrate, make the cache's table and load the demo, unless that is done."
 
     def handle(self, *args: Any, **options: Any) -> None:

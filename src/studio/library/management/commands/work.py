@@ -37,6 +37,8 @@ def _look_after() -> None:
 
 
 class Command(BaseCommand):
+    """Do jobs, one after another."""
+
     help = "Run jobs until stopped."
 
     def handle(self, *args: Any, **options: Any) -> None:
