@@ -22,8 +22,6 @@ def main() -> None:
     driver = chromium(1280, 800)
     hand = Hand(driver, studio.url)
     try:
-        driver.get(f"{studio.url}/")
-        save(hand, "sign-in")
         hand.sign_in()
         save(hand, "library")
         hand.open_bench()
@@ -88,6 +86,13 @@ def main() -> None:
         hand.click("Weights")
         hand.click("Mesh")
         save(hand, "bench-posed-with-weights")
+        hand.click("Weights")
+        hand.click("Mesh")
+        hand.find('[aria-label="mouth smile"]').click()
+        hand.keys("d")
+        look_at(hand, 330, -1640, 0.42)
+        save(hand, "set", wait=1.2)
+        hand.keys("f")
         hand.click("Seams")
         hand.keys("0")
         hand.keys("r")
@@ -147,7 +152,7 @@ def main() -> None:
 
 def look_at(hand: Hand, x: float, y: float, scale: float) -> None:
     """Bring a figure point to the middle of the window."""
-    hand.script("Object.assign(kunstgriff.engine.camera, { x: arguments[0], y: arguments[1], scale: arguments[2] }); dispatchEvent(new Event('resize'))", x, y, scale)  # fmt: skip
+    hand.script("Object.assign(kunstgriff.engine.camera, { fitted: null, x: arguments[0], y: arguments[1], scale: arguments[2] }); dispatchEvent(new Event('resize'))", x, y, scale)  # fmt: skip
 
 
 def save(hand: Hand, name: str, wait: float = 0.8) -> None:
