@@ -27,6 +27,7 @@ def main() -> int:
     rows = [
         *shell(),
         core.evaluate(),
+        *core.compile_demo(),
         *studio(),
         *crowd(),
         core.bind(),

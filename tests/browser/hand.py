@@ -64,8 +64,11 @@ class Hand:
         return self.driver.execute_script(text, *values)
 
     def open_bench(self, figure_id: int | str = 1) -> None:
-        self.script("sessionStorage.clear()")  # whoever is signed in is on a page of the studio's
-        self.driver.get(f"{self.url}/bench/{figure_id}/")
+        page = f"{self.url}/bench/{figure_id}/"
+        if not self.driver.current_url.startswith(self.url):  # a tab just opened
+            self.driver.get(page)
+        self.script("sessionStorage.clear()")
+        self.driver.get(page)
         self.wait_for_bench()
 
     def wait_for_bench(self) -> None:
