@@ -25,7 +25,7 @@ from kunstgriff.artwork.outline import outline_of
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import figure_from_sheet
 from kunstgriff.binding import influences
-from kunstgriff.binding.mesh import build_mesh, smallest_angles
+from kunstgriff.binding.mesh import PartMesh, build_mesh, smallest_angles
 from kunstgriff.binding.skinning import Skinning
 from kunstgriff.binding.weights import automatic_weights, held_vertices, spine_points, trimmed_bones
 from kunstgriff.evaluate.program import compile_program
@@ -86,7 +86,8 @@ def boned_demo(*kinds: str) -> tuple[Figure, MemoryStores]:
         if edit["kind"] in kinds:
             figure = apply_edit(edit, figure, stores)
     outline._outline.cache_clear()
-    influences._measured.cache_clear()
+    influences._fit.cache_clear()
+    influences._spots.cache_clear()
     return figure, stores
 
 
@@ -113,16 +114,14 @@ def mesh_and_weights() -> list[Row]:
     cv2.rectangle(alpha, (354, 350), (650, 950), 255, -1)
     bones = [((350.0, 80.0), (350.0, 330.0)), ((200.0, 360.0), (200.0, 900.0)), ((500.0, 360.0), (500.0, 900.0))]
     edge = 10.5
-    kept: dict[str, np.ndarray] = {}
 
-    def ours() -> None:
+    def ours() -> tuple[PartMesh, Floats]:
         outline = outline_of(alpha)
         trimmed = trimmed_bones(outline, bones)
-        kept["mesh"] = build_mesh(outline, 5000, spine_points(trimmed, edge))
-        kept["weights"] = automatic_weights(kept["mesh"], trimmed, edge)
+        made = build_mesh(outline, 5000, spine_points(trimmed, edge))
+        return made, automatic_weights(made, trimmed, edge)
 
-    ours()
-    mesh, weights = kept["mesh"], kept["weights"]
+    mesh, weights = ours()
     held_by = held_vertices(mesh.vertices, trimmed_bones(outline_of(alpha), bones), edge)
     held = np.flatnonzero(held_by >= 0)
     values = np.eye(3)[held_by[held]]
@@ -181,11 +180,11 @@ def big_sheet() -> bytes:
     pictures = []
     for _ in range(12):
         alpha, colour = np.zeros((2000, 2000), np.uint8), np.zeros((2000, 2000, 3), np.uint8)
-        ends = [tuple(int(one) for one in rng.uniform(400, 1600, 2)) for _ in range(2)]
+        start, end = rng.integers(400, 1600, (2, 2)).tolist()
         width = int(rng.uniform(120, 440))
-        cv2.line(alpha, *ends, 255, width, cv2.LINE_AA)
-        cv2.line(colour, *ends, (43, 42, 51), width, cv2.LINE_AA)
-        cv2.line(colour, *ends, (216, 195, 164), width - 28, cv2.LINE_AA)
+        cv2.line(alpha, start, end, 255, width, cv2.LINE_AA)
+        cv2.line(colour, start, end, (43, 42, 51), width, cv2.LINE_AA)
+        cv2.line(colour, start, end, (216, 195, 164), width - 28, cv2.LINE_AA)
         grain = rng.normal(0, 2, alpha.shape)[..., None]
         rgba = np.dstack([np.clip(colour + grain, 0, 255).astype(np.uint8) * (alpha[..., None] > 0), alpha])
         pictures.append(encode_png(rgba))
@@ -204,7 +203,7 @@ def import_of_many_layers() -> list[Row]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "big.ora"
         path.write_bytes(big_sheet())
-        measured = {}
+        measured: dict[str, list[tuple[float, float]]] = {}
         for way in ("bare", "import", "bare", "import"):
             done = subprocess.run(
                 [sys.executable, "-m", "bench.importing", way, str(path)], capture_output=True, text=True, check=True

@@ -16,14 +16,14 @@ from kunstgriff.figure.edit import apply_edit, need_bone
 from kunstgriff.figure.pose import Pose
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.proposing import propose
-from kunstgriff.reading.seams import joints_with_seams, read_seam, read_seams
+from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, read_seams
 from kunstgriff.seam.treating import WAYS
 
 
 def seams() -> list[Row]:
     figure, stores = read_archive(DEMO / "pell.zip")
     list(read_seams(figure, stores, painter(), step=45))  # kernels and pictures
-    found = []
+    found: list[Seam] = []
     taken = seconds(lambda: found.extend(read_seams(figure, stores, painter())))
     trimmed = {"kind": "treat_joints", "joints": [{"bone": "near forearm", "way": "trim"}], "alike": False}
     changed = apply_edit(trimmed, figure, stores)
@@ -44,7 +44,7 @@ def cost() -> list[Row]:
     plain = figure.replace(treatments=())
     rigs = [compile_rig(one, stores) for one in (figure, plain)]
     joints = [bone.id for bone in joints_with_seams(figure, stores)]
-    poses = [Pose(turn={ref: 8.0 * np.sin(number + k) for k, ref in enumerate(joints)}) for number in range(8)]
+    poses = [Pose.of_bones(turn={ref: 8.0 * np.sin(number + k) for k, ref in enumerate(joints)}) for number in range(8)]
     view = sheet_view(figure, (720, 1080))
 
     def posed(number: int, painting: bool) -> None:

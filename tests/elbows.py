@@ -114,7 +114,7 @@ def bound(limb: Limb, count: int = 220) -> tuple[Figure, MemoryStores]:
 def posed(figure: Figure, stores: MemoryStores, angle: float) -> NDArray[np.uint8]:
     x, y = figure.sheet.standing_point
     rig = compile_rig(figure, stores)
-    frame = rig.evaluate(Pose(turn={figure.bones[1].id: angle}))
+    frame = rig.evaluate(Pose.of_bones(turn={figure.bones[1].id: angle}))
     return painter().paint(rig, frame, View((SIDE, SIDE), 1.0, (-x, -y)), stores)
 
 

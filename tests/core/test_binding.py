@@ -247,4 +247,4 @@ def button_of(figure, angle, stores):
     """Where the vertices of the island below y = 240 of the sheet lie when the forearm is turned."""
     rig = compile_rig(figure, stores)
     below = rig.program.rest[:, 1] + figure.sheet.standing_point[1] > 240
-    return rig.evaluate(Pose(turn={figure.bones[1].id: angle})).vertices[below].copy()
+    return rig.evaluate(Pose.of_bones(turn={figure.bones[1].id: angle})).vertices[below].copy()

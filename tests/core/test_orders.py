@@ -47,7 +47,7 @@ def painted(figure, stores, **turn) -> str:
     rig = compile_rig(figure, stores)
     names = {part.id: part.name for part in figure.parts}
     bones = {bone.name: bone.id for bone in figure.bones}
-    frame = rig.evaluate(Pose(turn={bones[f"bone {name}"]: degrees for name, degrees in turn.items()}))
+    frame = rig.evaluate(Pose.of_bones(turn={bones[f"bone {name}"]: degrees for name, degrees in turn.items()}))
     return "".join(names[item.id] for item in frame.items)
 
 

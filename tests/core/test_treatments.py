@@ -157,7 +157,8 @@ def test_order_changes_with_the_pose_and_covers_go_along():
     names = {part.id: part.name for part in ordered.parts} | {one.id: one.kind for one in ordered.treatments}
     bone = ordered.bones[1].id
     drawn_at = {
-        degrees: [names[item.id] for item in rig.evaluate(Pose(turn={bone: degrees})).items] for degrees in (0, 29, 31)
+        degrees: [names[item.id] for item in rig.evaluate(Pose.of_bones(turn={bone: degrees})).items]
+        for degrees in (0, 29, 31)
     }
     assert drawn_at[0] == drawn_at[29] == ["forearm", "cover", "upper arm", "cover"]
     assert drawn_at[31] == ["upper arm", "cover", "forearm", "cover"]

@@ -135,7 +135,9 @@ def _try(one: Stranger, way: Way, figure: Figure, stores: MemoryStores) -> Itera
         rest = _painted(figure, rig, stores, truth, None)
         told = _readings(joint, figure, stores, bone)
         for angle in angles_of(joint):
-            found = truth.measure(_painted(figure, rig, stores, truth, Pose(turn={bone.id: angle})), rest, angle)
+            found = truth.measure(
+                _painted(figure, rig, stores, truth, Pose.of_bones(turn={bone.id: angle})), rest, angle
+            )
             yield Tried(joint.bone, joint.two_piece, angle, found, truth.is_clean(found), told.get(angle))
 
 
