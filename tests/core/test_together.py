@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
+from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.around import figure_around, mark_of
 from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.together import read_together, situations
@@ -111,6 +113,35 @@ def test_a_seams_mark_tells_what_it_depends_on_and_nothing_else():
         figure, need_meeting(figure, bone_of(figure, "arm 3"), stores), bone_of(figure, "arm 3").joint, 30
     )
     assert {part.name for part in small.parts} == {"hand", "forearm"}
+
+
+@pytest.mark.parametrize("first", ["cuff", "ribbon"])
+def test_a_seam_is_read_with_the_drawing_that_shows_though_another_of_its_set_lies_far_off(first):
+    layers = {
+        "forearm": drawn(capsule((200, 200), (340, 200), 40, 8)),
+        "upper arm": drawn(capsule((60, 200), (200, 200), 40, 8)),
+        "cuff": drawn('<circle cx="200" cy="200" r="60" fill="#c00000"/>'),
+        "ribbon": drawn('<rect x="10" y="360" width="20" height="20" fill="#00c000"/>'),
+    }
+    figure, stores = figure_of(layers)
+    other = "ribbon" if first == "cuff" else "cuff"
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_rigid", "parts": ["upper arm"], "bone": "arm"},
+        {"kind": "bind_rigid", "parts": ["forearm"], "bone": "arm 2"},
+        {"kind": "make_set", "drawings": [first, other], "name": "trim"},
+    )  # fmt: skip
+    elbow = bone_of(figure, "arm 2")
+    small = figure_around(figure, need_meeting(figure, elbow, stores), elbow.joint, 60)
+    view = sheet_view(figure)
+    pictures = [
+        painter().paint(rig, rig.evaluate(), view, stores)
+        for rig in (compile_rig(one, stores) for one in (figure, small))
+    ]
+    shown = [picture[200, 200, :3].tolist() for picture in pictures]
+    assert shown[0] == shown[1], "the smaller figure looks at the joint as the whole one does"
+    assert (shown[0] == [192, 0, 0]) == (first == "cuff")
 
 
 def test_where_no_two_parts_meet_nothing_is_read_together():

@@ -38,13 +38,14 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
         carriers = {
             one.binding.carrier for one in figure.parts if one.id in refs | more and isinstance(one.binding, Rider)
         }
-        found = refs | more | (carriers & {one.id for one in figure.parts})
+        found = _with_their_sets(figure, refs | more | (carriers & {one.id for one in figure.parts}))
         if found == refs:
             break
         refs = found
     parts = tuple(part for part in figure.parts if part.id in refs)
     groups = {ref for part in parts for ref in group_path(figure, part.group)}
-    kept_groups = tuple(one for one in figure.groups if one.id in groups)
+    absent = ({part.id for part in figure.parts} - refs) | ({one.id for one in figure.groups} - groups)
+    kept_groups = tuple(forgetting(one, absent) for one in figure.groups if one.id in groups)
     treatments = tuple(one for one in figure.treatments if one.used_parts <= refs)
     needed = {ref for part in parts for ref in part.followed} | {ref for one in treatments for ref in one.used_bones}
     needed |= {one.bone for one in kept_groups if one.bone}
@@ -52,12 +53,19 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     for bone in reversed(figure.bones):
         if bone.id in needed and bone.parent is not None:
             needed.add(bone.parent)
-    absent = {part.id for part in figure.parts} - refs
     alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
         treatments=treatments, springs=(), poses=(), meetings=(), reference=None, accepted=(),
     )  # fmt: skip
+
+
+def _with_their_sets(figure: Figure, refs: set[str]) -> set[str]:
+    """These parts and all that the sets they lie in show one of: which one is shown is told by the first there is."""
+    sets = {one.id for one in figure.groups if one.drawings}
+    lies_in = {part.id: set(group_path(figure, part.group)) & sets for part in figure.parts}
+    touched = set().union(*(lies_in[ref] for ref in refs))
+    return refs | {ref for ref, around in lies_in.items() if around & touched}
 
 
 def _near(part: Part, joint: Point, radius: float) -> bool:
