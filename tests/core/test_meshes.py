@@ -150,10 +150,12 @@ def test_an_edge_that_must_stay_stays():
         apply_edit({"kind": "keep_edge", "part": "arm", "ends": ends}, figure, stores)
 
 
+BENT = '<path d="M100 300 V100 H300" fill="none" stroke="#333" stroke-width="60"/>'
+
+
 def bent_figure():
     """An arm bent at a right angle, and two vertices whose straight connection leads out of it."""
-    shape = '<path d="M100 300 V100 H300" fill="none" stroke="#333" stroke-width="60"/>'
-    figure, stores = figure_of({"arm": drawn(shape)})
+    figure, stores = figure_of({"arm": drawn(BENT)})
     figure = edited(
         figure, stores, {"kind": "draw_chain", "name": "bone", "joints": at(figure, (100, 300), (100, 100), (300, 100))},
         {"kind": "bind_weighted", "parts": ["arm"], "influences": ["bone", "bone 2"], "count": 60},
@@ -178,6 +180,24 @@ def test_thinning_keeps_the_posed_shape_within_what_was_allowed():
         assert shapely.hausdorff_distance(*(one.boundary for one in outlines)) < 2.0
     with pytest.raises(EditRefused, match="needed"):
         apply_edit({"kind": "thin_mesh", "parts": ["arm"], "tolerance": 0.05}, thin, stores)
+
+
+def test_a_drawing_of_a_set_that_a_kept_pose_shows_is_thinned_as_it_is_alone():
+    more = drawn('<rect x="100" y="90" width="60" height="20" fill="#333"/>')
+    figure, stores = figure_of({"arm": drawn(BENT), "other": more})
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "bone", "joints": at(figure, (100, 300), (100, 100), (300, 100))},
+        {"kind": "bind_weighted", "parts": ["arm"], "influences": ["bone", "bone 2"], "count": 600},
+    )  # fmt: skip
+    among = edited(
+        figure, stores, {"kind": "make_set", "drawings": ["arm", "other"], "name": "arms"},
+        {"kind": "keep_pose", "name": "other", "pose": {"bone 2.turn": 40, "arms.shows": 2}},
+    )  # fmt: skip
+    thinned = [
+        edited(one, stores, {"kind": "thin_mesh", "parts": ["arm"], "tolerance": 1.0}) for one in (figure, among)
+    ]
+    alone, of_set = (len(mesh(one, stores).vertices) for one in thinned)
+    assert alone == of_set < len(mesh(figure, stores).vertices)
 
 
 def test_a_mesh_of_one_triangle_and_a_part_3_px_wide_do_not_break():

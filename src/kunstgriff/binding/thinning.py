@@ -19,7 +19,6 @@ from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure, Part
-from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.stores import Stores
 
 ANGLES = 2  # angles to each side a joint is turned to
@@ -43,9 +42,8 @@ def poses(figure: Figure, part: Part) -> list[dict[str, float]]:
 
 def posed_vertices(figure: Figure, part: Part, stores: Stores) -> Floats:
     """The part's vertices (poses, n, 2) in each of its `poses`, by the very rig that is shown."""
-    others = {one.id for one in figure.parts} - {part.id} | {one.id for one in figure.groups}
-    by_itself = forgetting(part.model_copy(update={"shelved": ()}), others)
-    alone = figure.replace(parts=(by_itself,), treatments=(), groups=())
+    others = ({one.id for one in figure.parts} - {part.id}) | {one.id for one in figure.groups}
+    alone = figure.replace(treatments=()).without(others)
     rig = compile_rig(alone, stores)
     seen = []
     for turns in poses(figure, part):
