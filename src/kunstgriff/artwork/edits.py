@@ -8,13 +8,18 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_part, these
-from kunstgriff.figure.model import Figure, Name, Part, Share
+from kunstgriff.figure.model import Figure, Group, Name, Part, Share
 from kunstgriff.figure.stores import Stores
 
 
 def with_parts(figure: Figure, changed: dict[str, Part]) -> Figure:
     """The figure with parts replaced by id."""
     return figure.replace(parts=tuple(changed.get(part.id, part) for part in figure.parts))
+
+
+def with_group(figure: Figure, group: Group) -> Figure:
+    """The figure with a group replaced by id."""
+    return figure.replace(groups=tuple(group if one.id == group.id else one for one in figure.groups))
 
 
 def with_all(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure:

@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.edits import with_all
+from kunstgriff.artwork.edits import with_all, with_group
 from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.figure.edit import Edit, PartKeys, need_group, these
 from kunstgriff.figure.model import Blend, Figure, Share, Tint
@@ -89,8 +89,7 @@ class PaintGroup(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         group = need_group(figure, self.group)
         look = {"opacity": self.opacity, "blend": self.blend, "isolated": self.isolated}
-        changed = group.model_copy(update=look)
-        return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
+        return with_group(figure, group.model_copy(update=look))
 
     def describe(self, figure: Figure) -> str:
         return f"paint group {need_group(figure, self.group).name}"

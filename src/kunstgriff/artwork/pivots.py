@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from kunstgriff.artwork.edits import with_all, with_parts
+from kunstgriff.artwork.edits import with_all, with_group, with_parts
 from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_group, need_part, these
@@ -42,8 +42,7 @@ class SetGroupPivot(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         group = need_group(figure, self.group)
-        after = group.model_copy(update={"pivot": self.to})
-        return figure.replace(groups=tuple(after if one.id == group.id else one for one in figure.groups))
+        return with_group(figure, group.model_copy(update={"pivot": self.to}))
 
     def describe(self, figure: Figure) -> str:
         return f"pivot of {need_group(figure, self.group).name}"

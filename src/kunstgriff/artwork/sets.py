@@ -13,7 +13,7 @@ import numpy as np
 from pydantic import Field
 
 from kunstgriff.artwork.blending import painted_box
-from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.edits import with_group, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, need_group
 from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Digest, Figure, Group, Name, Part, SetDrawing
@@ -41,9 +41,19 @@ def need_set(figure: Figure, key: str) -> Group:
     return group
 
 
-def with_group(figure: Figure, group: Group) -> Figure:
-    """The figure with a group replaced by id."""
-    return figure.replace(groups=tuple(group if one.id == group.id else one for one in figure.groups))
+def need_set_of(figure: Figure, one: Part | Group) -> Group:
+    """The set that a part or group is a drawing of, else EditRefused."""
+    group = set_of(figure, one.id)
+    if group is None:
+        raise EditRefused(f"“{one.name}” is in no set.")
+    return group
+
+
+def need_free(figure: Figure, one: Part | Group) -> None:
+    """Raise EditRefused for a part or group that is a drawing of a set already."""
+    known = set_of(figure, one.id)
+    if known is not None:
+        raise EditRefused(f"“{one.name}” is a drawing of the set “{known.name}” already.")
 
 
 class MakeSet(Edit):
@@ -62,9 +72,7 @@ class MakeSet(Edit):
         if len(found) < 2:
             raise EditRefused("A set has two drawings at least.")
         for item in found:
-            known = set_of(figure, item.id)
-            if known is not None:
-                raise EditRefused(f"“{item.name}” is a drawing of the set “{known.name}” already.")
+            need_free(figure, item)
             if any(other.id in group_path(figure, _around(item)) for other in found):
                 raise EditRefused(f"“{item.name}” lies in another of the drawings.")
         figure, group = self._grouped(figure, found)
@@ -96,9 +104,7 @@ class AddToSet(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         group, one = need_set(figure, self.set), need_drawing(figure, self.drawing)
-        known = set_of(figure, one.id)
-        if known is not None:
-            raise EditRefused(f"“{one.name}” is a drawing of the set “{known.name}” already.")
+        need_free(figure, one)
         if one.id in group_path(figure, group.id):
             raise EditRefused(f"The set “{group.name}” lies in “{one.name}” itself.")
         added = SetDrawing(number=1 + max(drawing.number for drawing in group.drawings), of=one.id)
@@ -163,9 +169,7 @@ class TakeFromSet(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_drawing(figure, self.drawing)
-        group = set_of(figure, one.id)
-        if group is None:
-            raise EditRefused(f"“{one.name}” is in no set.")
+        group = need_set_of(figure, one)
         left = tuple(drawing for drawing in group.drawings if drawing.of != one.id)
         left = left if len(left) > 1 else ()
         figure = with_group(figure, group.model_copy(update={"drawings": left}))
@@ -206,9 +210,7 @@ class OrderSet(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_drawing(figure, self.drawing)
-        group = set_of(figure, one.id)
-        if group is None:
-            raise EditRefused(f"“{one.name}” is in no set.")
+        group = need_set_of(figure, one)
         others = [drawing for drawing in group.drawings if drawing.of != one.id]
         others.insert(min(self.position, len(others)), next(each for each in group.drawings if each.of == one.id))
         drawings = tuple(others)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.edits import with_group, with_parts
 from kunstgriff.binding.auto_binding import DEFAULT_COUNT, BindingOptions, auto_bind
 from kunstgriff.binding.contained import bound, nearest_binding, with_contained
 from kunstgriff.binding.influences import default_influences
@@ -310,8 +310,7 @@ class GroupFollows(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         group = need_group(figure, self.group)
         bone = need_bone(figure, self.bone).id if self.bone is not None else None
-        changed = group.model_copy(update={"bone": bone})
-        return figure.replace(groups=tuple(changed if one.id == group.id else one for one in figure.groups))
+        return with_group(figure, group.model_copy(update={"bone": bone}))
 
     def describe(self, figure: Figure) -> str:
         return f"let group {need_group(figure, self.group).name} follow"

@@ -19,15 +19,15 @@ from numpy.typing import NDArray
 from kunstgriff.binding.carriers import Carried, Carrier, OnBone, Still, on_mesh
 from kunstgriff.binding.geometries import bone_of_group
 from kunstgriff.evaluate.program import MATRICES, Build, Floats32, Node, placed_of, vertices_of
-from kunstgriff.evaluate.state import RigState
+from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Group, Part, Rider, Rigid, Unbound, Weighted
+from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
 
 Floats = NDArray[np.float64]
 
 PLACINGS = "placings"  # what each group is posed by itself
-AS_IT_IS = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
 
 
 @njit(cache=True)
@@ -115,16 +115,12 @@ def group_pivot(figure: Figure, group: Group) -> tuple[float, float]:
     bone = figure.bone(group.bone) if group.bone is not None else None
     if bone is not None:
         return bone.joint
-    inside = _inside(figure, group)
+    inside = parts_of_drawing(figure, group.id)
     if not inside:
         return 0.0, 0.0
     low = np.min([part.place for part in inside], 0)
     high = np.max([np.add(part.place, part.size) for part in inside], 0)
     return float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
-
-
-def _inside(figure: Figure, group: Group) -> list[Part]:
-    return [part for part in figure.parts if group.id in group_path(figure, part.group)]
 
 
 def _carrier_of_part(build: Build, figure: Figure, part: Part) -> Carrier:
@@ -142,7 +138,7 @@ def _carrier_of_group(build: Build, figure: Figure, group: Group) -> Carrier:
     """A group is carried by its bone, else by the one that all its parts follow, else by the bone of a group around."""
     pivot = np.array(group_pivot(figure, group), np.float64)
     around = {one.id: one.bone for one in figure.groups}
-    followed = {part.followed for part in _inside(figure, group)}
+    followed = {part.followed for part in parts_of_drawing(figure, group.id)}
     alike = next(iter(followed))[0] if len(followed) == 1 and len(next(iter(followed))) == 1 else None
     outer = (around[ref] for ref in reversed(group_path(figure, group.parent)))
     bone = next((one for one in (group.bone, alike, *outer) if one is not None), None)

@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.evaluate.switching import SetSwitch
-from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
 
 
@@ -30,7 +30,6 @@ def switches_of(build: Build, figure: Figure) -> dict[str, tuple[int, ...]]:
         numbers = tuple(one.number for one in group.drawings)
         for drawing in group.drawings:
             switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers))
-            for part in figure.parts:
-                if drawing.of == part.id or drawing.of in group_path(figure, part.group):
-                    found[part.id] = (*found.get(part.id, ()), switch)
+            for part in parts_of_drawing(figure, drawing.of):
+                found[part.id] = (*found.get(part.id, ()), switch)
     return found

@@ -16,6 +16,8 @@ from kunstgriff.figure.stores import Stores
 
 T = TypeVar("T")
 
+AS_IT_IS = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)  # the affine map that changes nothing, a b c d e f
+
 
 class RigState:
     """One pose of a program, and what it makes of it.
@@ -36,13 +38,13 @@ class RigState:
         )
         self.placed_turn, self.placed_move = (channels.seen(self.values, name)[count:] for name in ("turn", "move"))
         self.size, self.skew, self.shows = (channels.seen(self.values, name) for name in ("size", "skew", "shows"))
-        self.matrices = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (max(count, 1), 1))[:count]
+        self.matrices = np.tile(AS_IT_IS, (count, 1))
         self.angles = np.zeros(count)
         self.transforms: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
         self.dual_numbers: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
         self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
-        self.placings = np.tile(np.array([1.0, 0, 0, 1, 0, 0]), (len(self.placed_turn), 1))
-        self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.holding
+        self.placings = np.tile(AS_IT_IS, (len(self.placed_turn), 1))
+        self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.grip
         self.vertices = program.rest.copy()
         self.stretched = self.placed = False  # whether any bone is stretched, whether anything is posed by itself
         self.amounts = np.ones(len(program.board), np.float32)

@@ -69,7 +69,7 @@ class SetSwitch:
 
 @dataclass(frozen=True)
 class Board:
-    """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `Reading.row`, and of each set
+    """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `BoneSwitch.row`, and of each set
     its group's row, the switch of each of its numbers, that of its first drawing, and all of them."""
 
     readings: tuple[BoneSwitch | SetSwitch, ...]

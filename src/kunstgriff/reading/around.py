@@ -9,6 +9,7 @@ import numpy as np
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
 from kunstgriff.figure.references import forgetting
+from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
 MEANING = 9  # raised whenever readings come to mean something else, so that those kept are made anew
@@ -62,10 +63,11 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
 
 def _with_their_sets(figure: Figure, refs: set[str]) -> set[str]:
     """These parts and all that the sets they lie in show one of: which one is shown is told by the first there is."""
-    sets = {one.id for one in figure.groups if one.drawings}
-    lies_in = {part.id: set(group_path(figure, part.group)) & sets for part in figure.parts}
-    touched = set().union(*(lies_in[ref] for ref in refs))
-    return refs | {ref for ref, around in lies_in.items() if around & touched}
+    for group in figure.groups:
+        inside = {part.id for part in parts_of_drawing(figure, group.id)} if group.drawings else set()
+        if refs & inside:
+            refs = refs | inside
+    return refs
 
 
 def _near(part: Part, joint: Point, radius: float) -> bool:
