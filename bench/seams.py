@@ -17,7 +17,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.proposing import propose
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam, read_seams
-from kunstgriff.seam.treating import WAYS
+from kunstgriff.seam.treating import TREATMENTS
 
 
 def seams() -> list[Row]:
@@ -25,7 +25,7 @@ def seams() -> list[Row]:
     list(read_seams(figure, stores, painter(), step=45))  # kernels and pictures
     found: list[Seam] = []
     taken = seconds(lambda: found.extend(read_seams(figure, stores, painter())))
-    trimmed = {"kind": "treat_joints", "joints": [{"bone": "near forearm", "way": "trim"}], "alike": False}
+    trimmed = {"kind": "treat_joints", "joints": [{"bone": "near forearm", "treatment": "trim"}], "alike": False}
     changed = apply_edit(trimmed, figure, stores)
     joint = need_bone(changed, "near forearm")
     again = median(seconds(partial(read_seam, changed, stores, joint, painter())) for _ in range(3))
@@ -65,11 +65,11 @@ def cost() -> list[Row]:
 def treated_by_itself() -> Row:
     """The demo with nothing at its joints, each treated as proposed: how many are inside tolerance."""
     figure, stores = read_archive(DEMO / "pell.zip")
-    after = figure.replace(treatments=tuple(one for one in figure.treatments if one.kind not in WAYS))
+    after = figure.replace(treatments=tuple(one for one in figure.treatments if one.kind not in TREATMENTS))
     for bone in joints_with_seams(figure, stores):
         found = propose(after, stores, bone, painter())
         if found.best != found.now:
-            joint = {"bone": bone.id, "way": found.best}
+            joint = {"bone": bone.id, "treatment": found.best}
             after = apply_edit({"kind": "treat_joints", "joints": [joint], "alike": False}, after, stores)
     read = list(read_seams(after, stores, painter()))
     inside = sum(not one.misses for one in read)

@@ -281,11 +281,11 @@ def treat_seams(figure: str, out: str | None, joints: tuple[str, ...], dry_run: 
 
 def _proposal_row(name: str, one: Proposal) -> dict[str, Any]:
     """What is proposed for a joint, with what every way tried would still miss."""
-    ways = {
+    tried = {
         trial.key: trial.refused if trial.seam is None else {"cost": round(trial.cost, 3), "sum": round(trial.sum, 3)}
         for trial in one.trials
     }
-    return {"joint": name, "now": one.now, "proposed": one.best, "to": one.chosen.to, "ways": ways}
+    return {"joint": name, "now": one.now, "proposed": one.best, "to": one.chosen.to, "ways": tried}
 
 
 @COMMANDS.command("pose")

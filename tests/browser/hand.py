@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import contextlib
 import shutil
 import time
 from collections.abc import Callable
@@ -10,6 +11,7 @@ from typing import Any
 
 import numpy as np
 from selenium import webdriver
+from selenium.common.exceptions import ElementClickInterceptedException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -104,9 +106,17 @@ class Hand:
         return until(lambda: self.script(look, word), f"a button says “{word}”", 5)
 
     def click(self, word: str) -> None:
-        button = self.button(word)
-        self.script("arguments[0].scrollIntoView({ block: 'nearest' })", button)
-        button.click()
+        """Click the button that says a word, again where the card was just filling and pushed it away."""
+
+        def done() -> bool:
+            button = self.button(word)
+            self.script("arguments[0].scrollIntoView({ block: 'nearest' })", button)
+            with contextlib.suppress(ElementClickInterceptedException):
+                button.click()
+                return True
+            return False
+
+        until(done, f"“{word}” is clicked", 5)
 
     def keys(self, *keys: str) -> None:
         ActionChains(self.driver, duration=10).send_keys(*keys).perform()

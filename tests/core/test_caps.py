@@ -20,7 +20,7 @@ from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.seams import read_seam, read_seam_at
 from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.seam.cap import needs_cap
-from kunstgriff.seam.treating import way_now
+from kunstgriff.seam.treating import treatment_now
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of
 
 RADIUS, STROKE = 30, 6
@@ -51,7 +51,7 @@ def test_a_joint_beside_the_limb_s_middle_is_seen_and_moved_there_in_the_same_st
     after = edited(
         figure,
         stores,
-        {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": found.best, "to": found.chosen.to}]},
+        {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": found.best, "to": found.chosen.to}]},
     )
     assert need_bone(after, "arm").tip == need_bone(after, "arm 2").joint == found.chosen.to
     assert not propose(after, stores, need_bone(after, "arm 2"), painter()).changes
@@ -112,7 +112,7 @@ def test_what_would_show_at_rest_beside_the_two_parts_is_not_proposed():
     # a round end of the wider piece stands out beside the narrower one, where nothing was drawn: (30² - 18²) π / 2 px²
     figure, stores = limb("flat", upper=18)
     found = propose(figure, stores, need_bone(figure, "arm 2"), painter())
-    capped = [one for one in found.trials if "cap" in one.way]
+    capped = [one for one in found.trials if "cap" in one.treatment]
     assert capped
     assert all("otherwise at rest" in one.refused for one in capped)
     assert "cap" not in found.best
@@ -146,11 +146,11 @@ def test_a_new_drawing_gets_the_cap_anew():
 
 def test_a_joint_is_treated_with_round_ends_in_one_step_and_as_drawn_again():
     figure, stores = limb("square")
-    capped = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "cap_cover"}]})
+    capped = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "cap_cover"}]})
     ref = need_bone(figure, "arm 2").id
-    assert way_now(capped, ref) == "cap_cover"
-    plain = edited(capped, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "nothing"}]})
-    assert way_now(plain, ref) == "nothing"
+    assert treatment_now(capped, ref) == "cap_cover"
+    plain = edited(capped, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "nothing"}]})
+    assert treatment_now(plain, ref) == "nothing"
     assert need_part(plain, "fore") == need_part(figure, "fore")
 
 
@@ -175,8 +175,8 @@ def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
     found = propose(figure, stores, bone, painter())
     assert "blend_cover" in [one.key for one in found.trials]
     assert found.best != "blend_cover"  # it changes what was drawn: shown, not taken, where another hides all
-    after = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "blend_cover"}]})
-    assert way_now(after, bone.id) == "blend_cover"
+    after = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "blend_cover"}]})
+    assert treatment_now(after, bone.id) == "blend_cover"
     assert not propose(after, stores, bone, painter(), 20, every=False).changes  # what hides all stays as it was laid
     narrow, wide = ("fore", "upper") if fore < upper else ("upper", "fore")
     assert need_part(after, wide) == need_part(figure, wide)
@@ -199,7 +199,7 @@ def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
         pixels = stores.get_pixels(part.picture)
         sheets[-1][y : y + part.size[1], x : x + part.size[0]] = np.where(pixels[..., 3:] > 0, pixels, 0)
     assert np.array_equal(sheets[0][:, far], sheets[1][:, far])  # beyond what widens nothing is painted anew
-    lifted = edited(after, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "nothing"}]})
+    lifted = edited(after, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "nothing"}]})
     assert need_part(lifted, narrow) == need_part(figure, narrow)
 
 
@@ -241,7 +241,7 @@ def test_what_no_treatment_hides_is_said_to_whoever_draws():
 def test_a_line_that_a_round_end_left_inside_the_limb_is_seen():
     # a bar as wide as the line across the flat end, painted back into the picture with the cap: 50 px of it, 6 wide
     figure, stores = limb("flat")
-    figure = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "cap_cover"}]})
+    figure = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "cap_cover"}]})
     bone = need_bone(figure, "arm 2")
     assert not read_seam(figure, stores, bone, painter(), 30).misses
     part = need_part(figure, "fore")

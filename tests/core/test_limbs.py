@@ -241,12 +241,12 @@ def test_ways_of_following_change_without_losing_the_others_data():
     weighted = figure.parts[0].binding
     rigid = edited(figure, stores, {"kind": "bind_rigid", "parts": ["arm"], "bone": "arm"})
     assert rigid.parts[0].shelved == (weighted,)
-    again = edited(rigid, stores, {"kind": "follow_again", "parts": ["arm"], "way": "weighted"})
+    again = edited(rigid, stores, {"kind": "follow_again", "parts": ["arm"], "binding": "weighted"})
     assert again.parts[0].binding == weighted
     with pytest.raises(EditRefused, match="never bound that way"):
-        apply_edit({"kind": "follow_again", "parts": ["arm"], "way": "rider"}, figure, stores)
+        apply_edit({"kind": "follow_again", "parts": ["arm"], "binding": "rider"}, figure, stores)
     fewer = edited(rigid, stores, {"kind": "delete_bones", "bones": ["arm 2"]})
-    assert edited(fewer, stores, {"kind": "follow_again", "parts": ["arm"], "way": "weighted"})
+    assert edited(fewer, stores, {"kind": "follow_again", "parts": ["arm"], "binding": "weighted"})
 
 
 def mouth():

@@ -142,7 +142,7 @@ def test_what_moved_beyond_the_mesh_is_a_finding_until_it_is_bound_anew():
 def test_what_was_written_when_a_gusset_was_a_patch_is_still_read(pell):
     figure, stores = pell
     bone = next(one for one in figure.bones if one.name == "near shin")
-    laid = apply_edit({"kind": "treat_joints", "joints": [{"bone": bone.id, "way": "patch"}]}, figure, stores)
+    laid = apply_edit({"kind": "treat_joints", "joints": [{"bone": bone.id, "treatment": "patch"}]}, figure, stores)
     assert "gusset" in {one.kind for one in laid.treatments}
     assert apply_edit({"kind": "lay_patch", "bone": bone.id}, figure, stores).treated("gusset")
     bones = {one.id for one in laid.bones}  # nothing else could be posed then

@@ -118,7 +118,7 @@ def test_bindings_and_treatments_of_one_drawing_are_given_to_the_others_and_each
         assert visible == {part.id, next(one.id for one in alike.parts if one.name == "forearm")}
     again = edited(alike, stores, {"kind": "set_up_alike", "like": "fist"})
     assert len(again.covers) == 2, "done once more, nothing is there twice"
-    treated = edited(alike, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "trim"}]})
+    treated = edited(alike, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "trim"}]})
     assert [one.source for one in treated.covers] == [palm.id], "the other drawing keeps what it has"
 
 

@@ -167,7 +167,7 @@ def test_order_changes_with_the_pose_and_covers_go_along():
 @pytest.mark.parametrize("way", ["cover", "trim"])
 def test_a_joint_whose_parts_a_pose_swaps_is_treated_both_ways(way):
     figure, stores = two_piece_arm()
-    treat = {"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": way}], "alike": False}
+    treat = {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": way}], "alike": False}
     swapped = edited(figure, stores, EVERY[-1], treat)
     treated_first = edited(figure, stores, treat, EVERY[-1])
     at_rest = edited(figure, stores, treat)
@@ -233,12 +233,14 @@ def test_the_program_proposes_what_reads_best_and_does_the_like_joint_alike():
     found = propose(figure, stores, bone, painter(), step=30)
     assert (found.now, found.best) == ("nothing", "cover")
     assert found.trials[0].cost > 10 > 1 > found.trials[1].cost
-    treated = edited(figure, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "way": found.best}]})
+    treated = edited(
+        figure, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "treatment": found.best}]}
+    )
     assert sorted(treated.bone(one.bone).name for one in treated.covers) == ["far arm 2", "near arm 2"]
     assert not read_seam(treated, stores, bone, painter(), step=30).misses
     assert max(abs(angle) for angle in seam_angles(treated, bone)) >= 90
     with pytest.raises(EditRefused, match="already"):
-        edited(treated, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "way": "cover"}]})
+        edited(treated, stores, {"kind": "treat_joints", "joints": [{"bone": "near arm 2", "treatment": "cover"}]})
 
 
 def test_only_the_inks_chosen_are_taken_off():
@@ -310,7 +312,7 @@ def test_what_meets_at_a_joint_is_taken_as_a_person_says():
     assert not melts_at(over, bone, stores)
     assert read_seam(over, stores, bone, painter(), 30).misses == ()
     assert propose(over, stores, bone, painter()).best == "nothing"
-    covered = apply_edit({"kind": "treat_joints", "joints": [{"bone": "arm 2", "way": "cover"}]}, over, stores)
+    covered = apply_edit({"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "cover"}]}, over, stores)
     assert not read_seam(covered, stores, bone, painter(), 30).melts, "what a person said holds whatever is laid there"
     again = apply_edit(said, over, stores)
     assert (again.meetings, melts_at(again, bone, stores)) == ((), True)

@@ -65,6 +65,6 @@ test('a store that is not there is not asked for', () => {
     .filter((one) => String(one).endsWith('.js'))
     .map((one) => readFileSync(new URL(`./static/bench/${one}`, import.meta.url), 'utf8'))
     .join('\n');
-  const common = new Set(['modules', 'toolset', 'actions', 'nextTick', 'js']);
+  const common = new Set(['modules', 'toolset', 'actions', 'nextTick', 'raw', 'js']);
   for (const [, name] of text.matchAll(/\bbench\.(\w+)/g)) assert.ok(stores.has(name) || common.has(name), name);
 });

@@ -86,7 +86,7 @@ def test_what_misses_is_a_finding_with_its_remedy_until_it_is_mended_or_meant_so
 def test_ways_are_proposed_shown_and_refused_with_sentences(client, arm, elbow):
     found = client.get(elbow("proposal")).json()
     assert (found["now"], found["best"]) == ("nothing", "cover")
-    assert [one["way"] for one in found["trials"]] == ["nothing", "cover", "trim", "gusset"]
+    assert [one["treatment"] for one in found["trials"]] == ["nothing", "cover", "trim", "gusset"]
     assert "line across" in found["trials"][0]["worst"]
     strips = {way: client.get(elbow("seam", f"/{way}.png")) for way in ("now", "trim", "magic")}
     assert strips["magic"].status_code == 404
@@ -99,7 +99,7 @@ def test_ways_are_proposed_shown_and_refused_with_sentences(client, arm, elbow):
         answer = client.get(f"/bench/{arm.pk}/{what}/{arm.head_id}/{root}/")
         assert answer.status_code == 400, what
         assert answer.json()["sentence"].endswith(".")
-    assert edit(client, arm, kind="treat_joints", joints=[{"bone": "arm 2", "way": "glue"}]).status_code == 400
+    assert edit(client, arm, kind="treat_joints", joints=[{"bone": "arm 2", "treatment": "glue"}]).status_code == 400
     assert edit(client, arm, kind="clip_part", part="forearm", by="forearm").status_code == 400
 
 

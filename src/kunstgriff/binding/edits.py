@@ -5,7 +5,7 @@ from __future__ import annotations
 from contextlib import suppress
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AliasChoices, Field
 
 from kunstgriff.artwork.edits import with_group, with_parts
 from kunstgriff.binding.auto_binding import DEFAULT_COUNT, BindingOptions, auto_bind
@@ -224,15 +224,15 @@ class BindRider(Edit):
 
 def _need_no_circle(figure: Figure, part: Part, carrier: str) -> None:
     """Raises EditRefused where a part rides on one that, through others or at once, rides on it."""
-    way = [part.name]
+    route = [part.name]
     ref: str | None = carrier
     while ref is not None:
         one = figure.part(ref)
         if one is None:
             return
-        way.append(one.name)
+        route.append(one.name)
         if one.id == part.id:
-            raise EditRefused("Nothing can ride on itself: " + " on ".join(f"“{name}”" for name in way) + ".")
+            raise EditRefused("Nothing can ride on itself: " + " on ".join(f"“{name}”" for name in route) + ".")
         ref = one.binding.carrier if isinstance(one.binding, Rider) else None
 
 
@@ -282,13 +282,13 @@ class FollowAgain(Edit):
 
     kind: Literal["follow_again"] = "follow_again"
     parts: PartKeys
-    way: Literal["rigid", "weighted", "rider"]
+    binding: Annotated[Literal["rigid", "weighted", "rider"], Field(validation_alias=AliasChoices("binding", "way"))]
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         changed = {}
         for key in self.parts:
             part = need_part(figure, key)
-            kept = next((one for one in part.shelved if one.kind == self.way), None)
+            kept = next((one for one in part.shelved if one.kind == self.binding), None)
             if kept is None:
                 raise EditRefused(f"“{part.name}” was never bound that way.")
             if isinstance(kept, Rider):

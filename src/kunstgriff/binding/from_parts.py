@@ -158,9 +158,9 @@ def _tip(part: Part, joints: dict[str, Point], above: dict[str, str], stores: St
     local = (float(joint[0] - part.place[0]), float(joint[1] - part.place[1]))
     axis = limb_axis(outline, local)
     below = [np.array(joints[ref]) - joint for ref, over in above.items() if over == part.id]
-    onward = [way for way in below if math.hypot(*way) > SHORTEST_BONE and way @ axis > AHEAD * math.hypot(*way)]
+    onward = [one for one in below if math.hypot(*one) > SHORTEST_BONE and one @ axis > AHEAD * math.hypot(*one)]
     if onward:
-        end = joint + max(onward, key=lambda way: float(way @ axis))
+        end = joint + max(onward, key=lambda one: float(one @ axis))
     else:
         far = max(reach(outline, local, axis), 4 * SHORTEST_BONE)
         end = joint + INNER * far * axis

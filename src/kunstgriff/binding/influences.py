@@ -20,7 +20,7 @@ from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.outline import part_solid
 from kunstgriff.figure.model import Bone, Figure, Part, Point
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 
 THROUGH = 0.5  # share of a bone's length inside the part, or of the part's extent along the bone
 LIES_IN = 0.8  # share of its length inside a part from which a bone that goes on from others belongs to it
@@ -202,14 +202,15 @@ def _alike(bone: Bone, part: Part) -> int:
 
 def _fits(figure: Figure, part: Part, stores: Stores) -> dict[str, _Fit]:
     """How each bone that runs through a part lies in it, by the bone's id."""
-    outline = part_solid(part, stores)
-    found = {bone.id: _fit(bone.joint, bone.tip, part.place, part.picture, outline) for bone in figure.bones}
+    art = Beside(part_solid(part, stores))
+    found = {bone.id: _fit(bone.joint, bone.tip, part.place, part.picture, art) for bone in figure.bones}
     return {ref: fit for ref, fit in found.items() if fit is not None}
 
 
 @lru_cache(maxsize=256)
-def _spots(_digest: str, outline: MultiPolygon) -> Floats:
+def _spots(_digest: str, art: Beside[MultiPolygon]) -> Floats:
     """Spots (n, 2) spread evenly over a part."""
+    outline = art.value
     left, top, right, bottom = outline.bounds
     step = max(float(np.sqrt(outline.area / SPOTS)), 0.5)
     x, y = np.meshgrid(np.arange(left + step / 2, right, step), np.arange(top + step / 2, bottom, step))
@@ -220,8 +221,9 @@ def _spots(_digest: str, outline: MultiPolygon) -> Floats:
 
 
 @lru_cache(maxsize=16_384)
-def _fit(bone_joint: Point, bone_tip: Point, place: Point, digest: str, outline: MultiPolygon) -> _Fit | None:
+def _fit(bone_joint: Point, bone_tip: Point, place: Point, digest: str, art: Beside[MultiPolygon]) -> _Fit | None:
     """How a bone lies in a part; None where it does not run through it."""
+    outline = art.value
     joint, tip = np.subtract(bone_joint, place), np.subtract(bone_tip, place)
     left, top, right, bottom = outline.bounds
     low, high = np.minimum(joint, tip) - NEAR, np.maximum(joint, tip) + NEAR
@@ -236,7 +238,7 @@ def _fit(bone_joint: Point, bone_tip: Point, place: Point, digest: str, outline:
         return None
     sides = _half_widths(outline, joint, tip, direction)
     halves = np.minimum(sides.max(1), min(STEADY * np.median(sides.max(1)), FARTHEST * line.length))
-    spots = _spots(digest, outline)
+    spots = _spots(digest, art)
     share = np.clip((spots - joint) @ direction / line.length, 0, 1)
     away = np.hypot(*(spots - joint - share[:, None] * (tip - joint)).T)
     width = np.maximum(np.interp(share, STATIONS, halves), 1.0)

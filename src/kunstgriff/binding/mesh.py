@@ -310,8 +310,9 @@ def _smoothed(points: Floats, constraints: NDArray[np.int64], held: int, within:
 def mesh_edges(triangles: Ints) -> tuple[Ints, NDArray[np.int64]]:
     """Each edge once (e, 2), smaller index first, and how many triangles have it (e,)."""
     ends = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), 1)
-    edges, counts = np.unique(ends, axis=0, return_counts=True)
-    return edges.astype(np.int32), counts
+    count = int(ends.max(initial=0)) + 1
+    keys, counts = np.unique(ends[:, 0] * np.int64(count) + ends[:, 1], return_counts=True)
+    return np.stack(np.divmod(keys, count), 1).astype(np.int32), counts
 
 
 def boundary_edges(triangles: Ints) -> Ints:

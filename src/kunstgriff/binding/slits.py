@@ -165,8 +165,8 @@ def _carried_on(lines: list[LineString], solid: MultiPolygon, reach: float) -> l
             spots.reverse()
             here = np.array(spots[-1])
             behind = np.array(LineString(spots[::-1]).interpolate(min(reach / 2, line.length)).coords[0])
-            way = (here - behind) / max(np.hypot(*(here - behind)), 1e-9)
-            ahead = LineString([here, here + reach * way])
+            direction = (here - behind) / max(np.hypot(*(here - behind)), 1e-9)
+            ahead = LineString([here, here + reach * direction])
             if ends.count(spots[-1]) == 1 and not ahead.intersects(solid):
                 spots.append(tuple(ahead.coords[1]))
         made.append(LineString(spots))

@@ -121,7 +121,7 @@ def automatic_weights(
     weights[held, held_by[held]] = 1.0
     free = np.flatnonzero(reached & (held_by < 0))
     if free.size:
-        weights[free] = _WAYS[way](mesh, held, free, weights[held])
+        weights[free] = _METHODS[way](mesh, held, free, weights[held])
     weights = _without_traces(weights, linked)
     if not reached.all():
         nearest = np.flatnonzero(reached)[cKDTree(mesh.vertices[reached]).query(mesh.vertices[~reached])[1]]
@@ -145,23 +145,23 @@ def _biharmonic(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], 
 def _heat(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], values: Floats) -> Floats:
     """Heat that reaches each vertex from its nearest bone, the more the nearer it is, and evens out over the mesh."""
     stiffness, area = laplacian(mesh)
-    ways = _ways_along(mesh, held)
-    nearest = ways[:, free].argmin(0)
-    strength = area[free] / np.maximum(ways[nearest, np.arange(len(ways[0]))[free]], 1e-9) ** 2
+    lengths = _lengths_along(mesh, held)
+    nearest = lengths[:, free].argmin(0)
+    strength = area[free] / np.maximum(lengths[nearest, np.arange(len(lengths[0]))[free]], 1e-9) ** 2
     matrix = csc_array(stiffness[free][:, free] + diags_array(strength))
     return _solved(matrix, strength[:, None] * values[nearest] - stiffness[free][:, held] @ values)
 
 
 def _distance_shares(mesh: PartMesh, held: NDArray[np.intp], free: NDArray[np.intp], values: Floats) -> Floats:
-    """Shares falling with the square of the way along the mesh to each bone."""
-    ways = _ways_along(mesh, held)[:, free]
-    away = np.stack([ways[values[:, bone] > 0].min(0, initial=np.inf) for bone in range(values.shape[1])], 1)
+    """Shares falling with the square of the length along the mesh to each bone."""
+    lengths = _lengths_along(mesh, held)[:, free]
+    away = np.stack([lengths[values[:, bone] > 0].min(0, initial=np.inf) for bone in range(values.shape[1])], 1)
     near = 1.0 / np.maximum(away, 1e-6) ** 2
     return np.asarray(near / np.maximum(near.sum(1, keepdims=True), 1e-300))
 
 
-def _ways_along(mesh: PartMesh, held: NDArray[np.intp]) -> Floats:
-    """Length (held, n) of the shortest way along edges from each held vertex, px; infinite to other islands."""
+def _lengths_along(mesh: PartMesh, held: NDArray[np.intp]) -> Floats:
+    """Length (held, n) of the shortest path along edges from each held vertex, px; infinite to other islands."""
     ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
     lengths = np.hypot(*(mesh.vertices[ends[:, 0]] - mesh.vertices[ends[:, 1]]).T)
     count = len(mesh.vertices)
@@ -170,7 +170,7 @@ def _ways_along(mesh: PartMesh, held: NDArray[np.intp]) -> Floats:
     return np.asarray(dijkstra(net, directed=False, indices=held))
 
 
-_WAYS = {"biharmonic": _biharmonic, "heat": _heat, "distance": _distance_shares}
+_METHODS = {"biharmonic": _biharmonic, "heat": _heat, "distance": _distance_shares}
 
 
 def _without_traces(weights: Floats, linked: NDArray[np.bool_] | None) -> Floats:

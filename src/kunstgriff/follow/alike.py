@@ -12,7 +12,7 @@ from kunstgriff.figure.model import Figure, Spring
 from kunstgriff.figure.stores import Stores
 from kunstgriff.follow.edits import RemoveSpring, SetSpring
 from kunstgriff.seam.joints import pair_at
-from kunstgriff.seam.treating import treated, way_now
+from kunstgriff.seam.treating import treated, treatment_now
 from kunstgriff.skeleton.edits import with_all_bones
 
 What = Literal["limits", "spring", "treatment"]
@@ -41,12 +41,12 @@ class GiveSettings(Edit):
             spring = next((one for one in figure.springs if bone.id in one.bones), None)
             for other in others:
                 after = self._sprung(after, other.id, spring, stores)
-        way = way_now(figure, bone.id)
-        if "treatment" in self.what and way is not None and pair_at(figure, bone, stores) is not None:
+        treatment = treatment_now(figure, bone.id)
+        if "treatment" in self.what and treatment is not None and pair_at(figure, bone, stores) is not None:
             for other in others:
-                if pair_at(after, other, stores) is not None and way_now(after, other.id) != way:
+                if pair_at(after, other, stores) is not None and treatment_now(after, other.id) != treatment:
                     with suppress(EditRefused):  # ends that are round already need no caps
-                        after = treated(after, other.id, way, stores)
+                        after = treated(after, other.id, treatment, stores)
         if after == figure:
             raise EditRefused("They are set so already.")
         return after

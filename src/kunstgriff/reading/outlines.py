@@ -127,8 +127,8 @@ def widths_along(
         chosen = np.flatnonzero(along & (np.abs(np.abs(aside) - radius) < 0.4 * radius))[::EVERY]
         if not len(chosen):
             continue
-        ways = outline.line[chosen][:, None] + steps[:, None] * outline.inward[chosen][:, None]
-        places = (ways * scale + middle - 0.5).astype(np.float32)
+        reached = outline.line[chosen][:, None] + steps[:, None] * outline.inward[chosen][:, None]
+        places = (reached * scale + middle - 0.5).astype(np.float32)
         widths = cv2.remap(ink, places, None, cv2.INTER_LINEAR, borderValue=0).sum(1) * (STEP / 255)
         for side in (True, False):
             found[is_child, side] = widths[((aside[chosen] > 0) != is_child) == side]

@@ -1,4 +1,4 @@
-"""Which treatment reads best at a joint: each way tried, the seam read, the best proposed."""
+"""Which treatment reads best at a joint: each tried, the seam read, the best proposed."""
 
 from __future__ import annotations
 
@@ -16,24 +16,27 @@ from kunstgriff.reading.seams import Seam, joints_with_seams, read_seam
 from kunstgriff.seam.cap import needs_cap
 from kunstgriff.seam.joints import melts_at, pair_at
 from kunstgriff.seam.pivot import better_pivot, with_joint_at
-from kunstgriff.seam.treating import BLENDED, CAPPED, WAYS, Way, treated, way_now
+from kunstgriff.seam.treating import BLENDED, CAPPED, TREATMENTS, JointTreatment, treated, treatment_now
 from kunstgriff.seam.widths import widths_at
 
-STEP = 15.0  # degrees between the angles a way is tried at; the way taken is read finely afterwards
+STEP = 15.0  # degrees between the angles one is tried at; the one taken is read finely afterwards
 QUICK = 20.0  # the same where many joints are treated in one go
 MOVED = "moved_"
-WORTH_CHANGING = 0.5  # of what still shows under which a way must get to be worth moving the joint for it
-LIKE: dict[Way, Way] = {"trim": "cover", "cap_trim": "cap_cover"}  # what they leave of the outline is the same
+WORTH_CHANGING = 0.5  # of what still shows under which one must get to be worth moving the joint for it
+LIKE: dict[JointTreatment, JointTreatment] = {
+    "trim": "cover",
+    "cap_trim": "cap_cover",
+}  # what they leave of the outline is the same
 OUTLINES = frozenset({"beyond", "short", "gap"})
-BETTER = 0.9  # of what another misses by that a way must stay under to be worth more than a simpler one
+BETTER = 0.9  # of what another misses by that one must stay under to be worth more than a simpler one
 
 
 @dataclass(frozen=True)
 class Trial:
-    """One way of treating a joint: its seam so treated, or the sentence why it cannot be. `to` is where the joint is
+    """One treatment of a joint tried: its seam so treated, or the sentence why it cannot be. `to` is where the joint is
     moved first (figure space), `by` how far that is, px."""
 
-    way: Way
+    treatment: JointTreatment
     seam: Seam | None
     refused: str = ""
     to: Point | None = None
@@ -41,8 +44,8 @@ class Trial:
 
     @property
     def key(self) -> str:
-        """The way in a word, told apart from the same where the joint lies now."""
-        return self.way if self.to is None else f"{MOVED}{self.way}"
+        """It in a word, told apart from the same where the joint lies now."""
+        return self.treatment if self.to is None else f"{MOVED}{self.treatment}"
 
     @property
     def cost(self) -> float:
@@ -56,16 +59,16 @@ class Trial:
 
 @dataclass(frozen=True)
 class Proposal:
-    """All ways tried at a joint, the simplest first, which one it has now (None: several) and which one reads best."""
+    """All treatments tried at a joint, the simplest first, which it has now (None: none of these), which reads best."""
 
     bone: str
-    now: Way | None
+    now: JointTreatment | None
     chosen: Trial
     trials: tuple[Trial, ...]
 
     @property
-    def best(self) -> Way:
-        return self.chosen.way
+    def best(self) -> JointTreatment:
+        return self.chosen.treatment
 
     @property
     def changes(self) -> bool:
@@ -76,29 +79,29 @@ class Proposal:
 def propose(
     figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: float = STEP, *, every: bool = True
 ) -> Proposal:
-    """Try every way at a bone's joint, or unless `every` is asked for, until one misses nothing.
+    """Try every treatment of a bone's joint, or unless `every` is asked for, until one misses nothing.
 
     Where a part only lies on another, nothing is proposed. Raises EditRefused where no two parts meet there.
     """
     melts = melts_at(figure, bone, stores)
-    bare = treated(figure, bone.id, WAYS[0], stores)
-    trials = [_tried(figure, stores, bone, painter, WAYS[0], step)]
+    bare = treated(figure, bone.id, TREATMENTS[0], stores)
+    trials = [_tried(figure, stores, bone, painter, TREATMENTS[0], step)]
     rest = None
-    if melts and (every or trials[0].cost > 0):  # else no other way is tried
+    if melts and (every or trials[0].cost > 0):  # else no other treatment is tried
         rest = AtRest(bare, stores, bone, painter)
 
-    def go_on(ways: Sequence[Way]) -> None:
-        for way in ways:
-            if every or (min(one.cost for one in trials) > 0 and _may_help(way, trials)):
-                trials.append(_tried(figure, stores, bone, painter, way, step, rest))
+    def go_on(treatments: Sequence[JointTreatment]) -> None:
+        for treatment in treatments:
+            if every or (min(one.cost for one in trials) > 0 and _may_help(treatment, trials)):
+                trials.append(_tried(figure, stores, bone, painter, treatment, step, rest))
 
-    go_on(WAYS[1:] if melts else ())
+    go_on(TREATMENTS[1:] if melts else ())
     pair = pair_at(bare, bone, stores)
     # round ends are a change to the drawing: tried where nothing else hides all
     if melts and pair and _best(trials).cost > 0 and any(needs_cap(part, bone, stores) for part in pair):
         go_on(CAPPED)
     best = _best(trials)
-    now = way_now(figure, bone.id)
+    now = treatment_now(figure, bone.id)
     # widening a piece changes what was drawn beside the joint: shown to who looks, taken where half of what shows goes
     if melts and pair and (every or best.cost > 0) and widths_at(bare, bone, stores):
         trials.append(_tried(figure, stores, bone, painter, BLENDED, step, rest))
@@ -107,10 +110,10 @@ def propose(
         moved = _moved(figure, stores, bone, painter, step, best)
         trials += moved
         best = _best([best, *moved])
-    if best.cost == 0 and now is not None and now != best.way:  # what a person laid and hides all stays
-        kept = next((one for one in trials if one.way == now), None)
+    if best.cost == 0 and now is not None and now != best.treatment:  # what a person laid and hides all stays
+        kept = next((one for one in trials if one.treatment == now), None)
         if kept is None or (kept.cost > 0 and step == QUICK):  # a rough look is not enough to take it off
-            trials = [one for one in trials if one.way != now]
+            trials = [one for one in trials if one.treatment != now]
             trials.append(kept := _tried(figure, stores, bone, painter, now, STEP, rest))
         best = kept if kept.cost == 0 else best
     if best.seam is None:
@@ -118,23 +121,23 @@ def propose(
     return Proposal(bone.id, now, best, tuple(trials))
 
 
-def _may_help(way: Way, trials: Sequence[Trial]) -> bool:
-    """Whether a way could hide what those tried before it do not.
+def _may_help(treatment: JointTreatment, trials: Sequence[Trial]) -> bool:
+    """Whether one could hide what those tried before it do not.
 
     To the outline a trim is what a cover is, and round ends alone hide no line.
     """
-    tried = {one.way: one.seam for one in trials if one.seam is not None}
-    covered = tried.get(LIKE[way]) if way in LIKE else None
+    tried = {one.treatment: one.seam for one in trials if one.seam is not None}
+    covered = tried.get(LIKE[treatment]) if treatment in LIKE else None
     if covered is not None:
         return any(miss.kind not in OUTLINES for miss in covered.misses)
     bare = tried.get("nothing")
-    return way != "cap" or bare is None or all(miss.kind in OUTLINES for miss in bare.misses)
+    return treatment != "cap" or bare is None or all(miss.kind in OUTLINES for miss in bare.misses)
 
 
 def _moved(
     figure: Figure, stores: Stores, bone: Bone, painter: Painter, step: float, still: Trial
 ) -> tuple[Trial, ...]:
-    """The best way with the joint moved to where its two parts agree best, if that is worth it: bones are a person's,
+    """The best one with the joint moved to where its two parts agree best, if that is worth it: bones are a person's,
     and stay where they are unless half of what shows goes."""
     to = better_pivot(figure, bone, stores)
     if to is None:
@@ -150,7 +153,7 @@ def _moved(
 
 
 def _halves(one: Trial, still: Trial) -> bool:
-    """Whether so much less shows in one way than in another that it is worth a change to bones or to the drawing."""
+    """Whether so much less shows with one than with another that it is worth a change to bones or to the drawing."""
     less = one.cost <= WORTH_CHANGING * still.cost and one.sum <= WORTH_CHANGING * still.sum
     return one.seam is not None and less and still.cost > 0
 
@@ -189,13 +192,19 @@ def treated_as_proposed(
 
 
 def _tried(
-    figure: Figure, stores: Stores, bone: Bone, painter: Painter, way: Way, step: float, rest: AtRest | None = None
+    figure: Figure,
+    stores: Stores,
+    bone: Bone,
+    painter: Painter,
+    treatment: JointTreatment,
+    step: float,
+    rest: AtRest | None = None,
 ) -> Trial:
-    """A way tried; refused, too, where the drawing at `rest` would look otherwise beside the two parts."""
+    """One tried; refused, too, where the drawing at `rest` would look otherwise beside the two parts."""
     try:
-        after = treated(figure, bone.id, way, stores)
-        if rest is not None and (off := rest.disturbed(after, way == BLENDED)) > rest.may:
-            return Trial(way, None, f"{off:.0f} px² beside the two parts would look otherwise at rest.")
-        return Trial(way, read_seam(after, stores, bone, painter, step, rough=step == QUICK))
+        after = treated(figure, bone.id, treatment, stores)
+        if rest is not None and (off := rest.disturbed(after, treatment == BLENDED)) > rest.may:
+            return Trial(treatment, None, f"{off:.0f} px² beside the two parts would look otherwise at rest.")
+        return Trial(treatment, read_seam(after, stores, bone, painter, step, rough=step == QUICK))
     except EditRefused as error:
-        return Trial(way, None, str(error))
+        return Trial(treatment, None, str(error))

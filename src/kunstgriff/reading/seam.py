@@ -401,8 +401,8 @@ class SeamReader:
         depth = cv2.distanceTransform(close.astype(np.uint8), cv2.DIST_L2, 5)
         scale, middle = self.scale / coarse, len(close) / 2
         ends = (
-            np.clip(middle + scale * far * way, 0, len(depth) - 1).astype(int)
-            for far, way in zip(self.limb, (ahead, self.back), strict=True)
+            np.clip(middle + scale * far * direction, 0, len(depth) - 1).astype(int)
+            for far, direction in zip(self.limb, (ahead, self.back), strict=True)
         )
         (x, y), (u, v) = (end.tolist() for end in ends)
         return 2 * widest_disc(np.asarray(depth, np.float32), (x, y), (u, v)) / scale
@@ -450,6 +450,6 @@ def _farthest(one: Mask, other: Mask) -> float:
 
 def _towards(start: tuple[float, float], end: tuple[float, float]) -> tuple[NDArray[np.float64], float]:
     """From one point to another: the unit vector, and how far."""
-    way = np.subtract(end, start)
-    length = float(np.hypot(*way))
-    return way / max(length, 1e-9), length
+    direction = np.subtract(end, start)
+    length = float(np.hypot(*direction))
+    return direction / max(length, 1e-9), length

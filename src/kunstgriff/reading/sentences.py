@@ -36,18 +36,18 @@ def seam_findings(figure: Figure, seams: Iterable[tuple[Seam, tuple[Part, Part]]
 
 def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) -> Finding:
     key = miss_key(seam.bone, miss.kind, pair)
-    ways = [
-        Remedy(word=word, edit={"kind": "treat_joints", "joints": [{"bone": seam.bone, "way": way}]})
-        for way, word in WORDS.items()
-        if seam.melts and way not in seam.treated
+    remedies = [
+        Remedy(word=word, edit={"kind": "treat_joints", "joints": [{"bone": seam.bone, "treatment": one}]})
+        for one, word in WORDS.items()
+        if seam.melts and one not in seam.treated
     ]
     behind, front = back_and_front(figure, *pair)
     if miss.kind == "gap":
         by = round(seam.radius, 1)
         grow = {"kind": "grow_under", "part": behind.id, "neighbour": front.id, "by": by}
-        ways.insert(0, Remedy(word=f"Grow {behind.name} underneath", edit=grow))
+        remedies.insert(0, Remedy(word=f"Grow {behind.name} underneath", edit=grow))
     if miss.kind == "jump":
-        ways = [
+        remedies = [
             Remedy(word="Draw the piece anew", edit={"kind": "make_stand_in", **one.switch.model_dump()})
             if one.made
             else Remedy(word="Take the piece off", edit={"kind": "lift_treatment", "treatment": one.id})
@@ -63,5 +63,5 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
         parts=(behind.id, front.id),
         bones=(seam.bone,),
         angle=miss.angle,
-        remedies=(*ways[:2], accept),
+        remedies=(*remedies[:2], accept),
     )

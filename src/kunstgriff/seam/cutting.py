@@ -75,12 +75,12 @@ class CutPart(Edit):
         outline, at = part_outline(part, stores), joint_on(part, bone)
         if not outline.buffer(2).contains(Spot(at)):
             raise EditRefused(f"The joint of “{bone.name}” does not lie on “{part.name}”.")
-        way = np.subtract(bone.tip, bone.joint)
-        if bone.parent is None or not np.hypot(*way):
-            way = axis_from(outline, at)
-        way = way / np.hypot(*way)
+        direction = np.subtract(bone.tip, bone.joint)
+        if bone.parent is None or not np.hypot(*direction):
+            direction = axis_from(outline, at)
+        direction = direction / np.hypot(*direction)
         reach = ACROSS * max(half_width(outline, at), 4.0)
-        aside = np.array([-way[1], way[0]]) * reach
+        aside = np.array([-direction[1], direction[0]]) * reach
         ends = np.array([at - aside, at + aside])
         return tuple((round(float(x), 2), round(float(y), 2)) for x, y in ends)
 

@@ -71,8 +71,8 @@ def _inwards(figure: Figure, gusset: Gusset, bone: Bone, stores: Stores) -> NDAr
     source = need_part(figure, gusset.source)
     follows = follows_most(source, stores)
     towards = bone.tip if follows == bone.id or parent is None else parent.joint
-    way = np.subtract(towards, bone.joint)
-    return np.asarray(way / max(float(np.hypot(*way)), 1e-9))
+    direction = np.subtract(towards, bone.joint)
+    return np.asarray(direction / max(float(np.hypot(*direction)), 1e-9))
 
 
 def _beyond(cut: NDArray[np.float64], ahead: NDArray[np.float64], spots: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, model_validator
 
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Bone, Figure, Point, Value
@@ -20,11 +20,16 @@ from kunstgriff.seam.pivot import better_pivot, with_joint_at
 from kunstgriff.seam.trim import LayTrim
 from kunstgriff.seam.widths import BlendWidths
 
-Way = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim", "blend_cover"]
-WAYS: tuple[Way, ...] = ("nothing", "cover", "trim", "gusset")  # as the ends are drawn, the simplest first
-CAPPED: tuple[Way, ...] = ("cap", "cap_cover", "cap_trim")  # with both ends made round about the joint first
-BLENDED: Way = "blend_cover"  # with the narrower piece widened towards the joint first
-KINDS: dict[Way, frozenset[str]] = {
+JointTreatment = Literal["nothing", "cover", "trim", "gusset", "cap", "cap_cover", "cap_trim", "blend_cover"]
+TREATMENTS: tuple[JointTreatment, ...] = (
+    "nothing",
+    "cover",
+    "trim",
+    "gusset",
+)  # as the ends are drawn, the simplest first
+CAPPED: tuple[JointTreatment, ...] = ("cap", "cap_cover", "cap_trim")  # with both ends made round about the joint first
+BLENDED: JointTreatment = "blend_cover"  # with the narrower piece widened towards the joint first
+KINDS: dict[JointTreatment, frozenset[str]] = {
     "nothing": frozenset(), "cover": frozenset({"cover"}), "trim": frozenset({"trim"}), "gusset": frozenset({"gusset"}),
     "cap": frozenset({"cap"}), "cap_cover": frozenset({"cap", "cover"}), "cap_trim": frozenset({"cap", "trim"}),
     "blend_cover": frozenset({"blend", "cover"}),
@@ -35,13 +40,18 @@ class Joint(Value):
     """A bone's joint and how it is treated; `to` is where it is moved first (figure space)."""
 
     bone: str
-    way: Way
+    treatment: JointTreatment
     to: Point | None = None
 
-    @field_validator("way", mode="before")
+    @model_validator(mode="before")
     @classmethod
-    def _in_todays_words(cls, way: object) -> object:
-        return "gusset" if way == "patch" else way
+    def _in_todays_words(cls, data: Any) -> Any:
+        if isinstance(data, dict) and "way" in data and "treatment" not in data:
+            data = {**data, "treatment": data["way"]}
+            del data["way"]
+        if isinstance(data, dict) and data.get("treatment") == "patch":
+            data = {**data, "treatment": "gusset"}
+        return data
 
 
 class TreatJoints(Edit):
@@ -56,14 +66,14 @@ class TreatJoints(Edit):
     alike: bool = True
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        ways = {need_bone(figure, one.bone).id: (one.way, one.to) for one in self.joints}
-        for ref, (way, to) in list(ways.items()) if self.alike else ():
+        chosen = {need_bone(figure, one.bone).id: (one.treatment, one.to) for one in self.joints}
+        for ref, (treatment, to) in list(chosen.items()) if self.alike else ():
             like = like_of(figure, need_bone(figure, ref), stores)
             if like is not None:
-                ways.setdefault(like.id, (way, to and better_pivot(figure, like, stores)))
+                chosen.setdefault(like.id, (treatment, to and better_pivot(figure, like, stores)))
         after = figure
-        for ref, (way, to) in ways.items():
-            after = treated(after, ref, way, stores, to)
+        for ref, (treatment, to) in chosen.items():
+            after = treated(after, ref, treatment, stores, to)
         if _plain(after) == _plain(figure) and after.bones == figure.bones:
             raise EditRefused("These joints are treated so already.")
         return after
@@ -72,7 +82,7 @@ class TreatJoints(Edit):
         if len(self.joints) == 1:
             one = self.joints[0]
             moved = "move the joint and " if one.to is not None else ""
-            return f"{moved}{one.way} at {need_bone(figure, one.bone).name}"
+            return f"{moved}{one.treatment} at {need_bone(figure, one.bone).name}"
         return f"treat {len(self.joints)} joints"
 
 
@@ -81,8 +91,8 @@ def _plain(figure: Figure) -> list[str]:
     return sorted(one.model_dump_json(exclude={"id"}) for one in figure.treatments)
 
 
-def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None = None) -> Figure:
-    """The figure with one bone's joint treated in a way, and in no other, after it was moved where `to` says so. Raises
+def treated(figure: Figure, ref: str, treatment: JointTreatment, stores: Stores, to: Point | None = None) -> Figure:
+    """The figure with one bone's joint treated so, and not otherwise, after it was moved where `to` says so. Raises
     EditRefused where it cannot be."""
     if to is not None:
         figure = with_joint_at(figure, need_bone(figure, ref), to, stores)
@@ -90,13 +100,13 @@ def treated(figure: Figure, ref: str, way: Way, stores: Stores, to: Point | None
     kept = tuple(one for one in figure.treatments if one.used_parts & aside or not hides_line(one, ref))
     figure = figure.replace(treatments=kept)
     figure = without_caps(figure, caps_at(figure, ref), stores)
-    if way == BLENDED:
+    if treatment == BLENDED:
         figure = BlendWidths(bone=ref).apply(figure, stores)
-    elif way in CAPPED:
+    elif treatment in CAPPED:
         figure = LayCap(bone=ref).apply(figure, stores)
-    if way == "gusset":
+    if treatment == "gusset":
         return LayGusset(bone=ref).apply(figure, stores)
-    kinds = KINDS[way] & {"cover", "trim"}
+    kinds = KINDS[treatment] & {"cover", "trim"}
     for behind, before in _as_they_lie(figure, need_bone(figure, ref), stores) if kinds else ():
         if "cover" in kinds:
             figure = LayCover(bone=ref, source=behind, over=before).apply(figure, stores)
@@ -114,13 +124,13 @@ def _as_they_lie(figure: Figure, bone: Bone, stores: Stores) -> list[tuple[str, 
     return [(behind, before), (before, behind)] if swapped else [(behind, before)]
 
 
-def way_now(figure: Figure, ref: str) -> Way | None:
-    """How a bone's joint is treated; None where it is in several ways."""
+def treatment_now(figure: Figure, ref: str) -> JointTreatment | None:
+    """How a bone's joint is treated; None where it is in a way none of them is."""
     aside = waiting(figure)
     laid: set[str] = {one.kind for one in figure.treatments if hides_line(one, ref) and not one.used_parts & aside}
     if caps := caps_at(figure, ref):
         laid.add("cap" if all(one.widens is None for one in caps) else "blend")
-    return next((way for way, kinds in KINDS.items() if laid == kinds), None)
+    return next((one for one, kinds in KINDS.items() if laid == kinds), None)
 
 
 def like_of(figure: Figure, bone: Bone, stores: Stores) -> Bone | None:

@@ -216,10 +216,10 @@ class _Fit:
     def _centred(self, part: Part | None, start: Point, following: tuple[Point, Point]) -> Point:
         """Where two bones of one trunk meet, moved across it to the middle between its sides."""
         joint, tip = following
-        way = np.subtract(tip, start)
-        if part is None or not np.hypot(*way):
+        direction = np.subtract(tip, start)
+        if part is None or not np.hypot(*direction):
             return joint
-        aside = np.array([-way[1], way[0]]) / np.hypot(*way)
+        aside = np.array([-direction[1], direction[0]]) / np.hypot(*direction)
         local = (joint[0] - part.place[0], joint[1] - part.place[1])
         left, right = (reach(part_outline(part, self.stores), local, side) for side in (aside, -aside))
         if not (left and right):
@@ -387,17 +387,17 @@ class _Fit:
         """Where the way from `joint` in a direction leaves a part; `towards` itself where it does not pass it."""
         length = max(math.dist(joint, towards), 1e-9)
         far = 3 * math.hypot(*part.size)
-        way = LineString(
+        ray = LineString(
             [
                 np.subtract(joint, part.place),
                 np.subtract(joint, part.place) + far / length * np.subtract(towards, joint),
             ]
         )
-        inside = way.intersection(part_outline(part, self.stores))
+        inside = ray.intersection(part_outline(part, self.stores))
         if inside.is_empty or inside.length == 0:
             return towards
         pieces = [one for one in getattr(inside, "geoms", [inside]) if one.length > 0]
-        x, y = max(pieces[0].coords, key=lambda end: math.dist(end, way.coords[0]))
+        x, y = max(pieces[0].coords, key=lambda end: math.dist(end, ray.coords[0]))
         return (x + part.place[0], y + part.place[1])
 
     def _is_slender(self, part: Part) -> bool:

@@ -85,13 +85,20 @@ def _told(seam: Seam) -> dict[str, Any]:
 @login_required
 @require_GET
 def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
-    """Every way of treating a joint with what it reads, and which one is proposed."""
+    """Every treatment of a joint with what it reads, and which one is proposed."""
     try:
         found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     trials = [
-        {"key": one.key, "way": one.way, "to": one.to, "by": round(one.by, 1), "refused": one.refused, **_tried(one)}
+        {
+            "key": one.key,
+            "treatment": one.treatment,
+            "to": one.to,
+            "by": round(one.by, 1),
+            "refused": one.refused,
+            **_tried(one),
+        }
         for one in found.trials
     ]
     return JsonResponse({"bone": bone_id, "now": found.now, "best": found.chosen.key, "trials": trials})
@@ -113,32 +120,32 @@ def _proposal(revision_id: int, bone_id: str) -> Proposal:
 
 @login_required
 @require_GET
-def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, way: str) -> HttpResponse:
-    """A joint at some angles of its range side by side, as it is (`now`), treated in a way, or moved and treated
-    (`moved_` and a way), what misses marked."""
+def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, treatment: str) -> HttpResponse:
+    """A joint at some angles of its range side by side, as it is (`now`), treated, or moved and treated (`moved_`
+    before the treatment), what misses marked."""
     revision_id = require_revision(request, figure_id, revision_id)
-    if way.removeprefix(MOVED) not in ("now", *KINDS):
+    if treatment.removeprefix(MOVED) not in ("now", *KINDS):
         raise Http404
     try:
-        strip = _strip(figure_id, revision_id, bone_id, way)
+        strip = _strip(figure_id, revision_id, bone_id, treatment)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(strip)
 
 
 @lru_cache(maxsize=96)
-def _strip(figure_id: int, revision_id: int, bone_id: str, way: Any) -> bytes:
+def _strip(figure_id: int, revision_id: int, bone_id: str, treatment: Any) -> bytes:
     figure, _ = compiled(revision_id)
     stores = DatabaseStores()
     bone = need_bone(figure, bone_id)
     angles = _angles(figure_id, revision_id, bone_id)
-    # all ways at one scale: that of the pieces as they are drawn, which none makes narrower
+    # all at one scale: that of the pieces as they are drawn, which none makes narrower
     bare = treated(figure, bone_id, "nothing", stores)
     radius = limb_radius(need_pair(bare, bone, stores), bone, stores)
     shown = figure
-    if way != "now":
-        to = better_pivot(figure, bone, stores) if way.startswith(MOVED) else None
-        shown = treated(figure, bone_id, way.removeprefix(MOVED), stores, to)
+    if treatment != "now":
+        to = better_pivot(figure, bone, stores) if treatment.startswith(MOVED) else None
+        shown = treated(figure, bone_id, treatment.removeprefix(MOVED), stores, to)
         bone = need_bone(shown, bone_id)
     return encode_png(painted(lambda painter: seam_strip(shown, stores, bone, painter, angles, TILE, radius=radius))[0])
 

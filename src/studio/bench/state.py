@@ -12,12 +12,15 @@ from numpy.typing import NDArray
 
 from kunstgriff.artwork.blending import MODES
 from kunstgriff.binding.contours import LEVELS, contour_crossings
+from kunstgriff.binding.mesh import mesh_edges
 from kunstgriff.evaluate.program import RigProgram, compile_program
+from kunstgriff.evaluate.sharing import program_key, shared_with
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.evaluate.switching import SetSwitch
 from kunstgriff.figure.channels import quantities
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
+from kunstgriff.figure.stores import Beside
 from kunstgriff.skeleton.bones import chain_from, colour_of
 from kunstgriff.trial.motion import frame_count, motions_of
 from kunstgriff.trial.swing import swung_bones
@@ -29,11 +32,10 @@ from studio.library.stores import DatabaseStores
 
 def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     """The document with what the browser must not work out for itself: colours, draw list, findings, undo."""
-    head = figure.head
-    assert head is not None
+    head = Revision.objects.defer("document").get(pk=figure.newest_id)
     value, program = compiled(head.pk)
     rest = RigState(program)
-    following = head.children.order_by("-pk").first()
+    following = head.children.order_by("-pk").defer("document").first()
     sheet = figure.art_sheets.filter(sheet__isnull=True).order_by("-pk").first()
     waiting = figure.art_sheets.filter(sheet__isnull=False).order_by("-pk").first()
     return {
@@ -44,6 +46,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "undo": head.told if head.parent_id else None,
         "redo": following.told if following else None,
         "figure": value.model_dump(mode="json"),
+        "geometry": program_key(value),
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [asdict(item) for item in program.items],
@@ -70,8 +73,15 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
 @lru_cache(maxsize=16)
 def compiled(revision_id: int) -> tuple[FigureValue, RigProgram]:
     """Figure and program of a revision; revisions never change."""
-    value = value_of(Revision.objects.get(pk=revision_id))
-    return value, compile_program(value, DatabaseStores())
+    value = value_of(Revision.objects.defer("document").get(pk=revision_id))
+    program = shared_program(program_key(value), Beside(value))
+    return value, program if program.figure is value else shared_with(program, value)
+
+
+@lru_cache(maxsize=16)
+def shared_program(_key: str, beside: Beside[FigureValue]) -> RigProgram:
+    """The program of all figures with one key."""
+    return compile_program(beside.value, DatabaseStores())
 
 
 def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
@@ -98,8 +108,7 @@ def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
 def _mesh_edges(program: RigProgram) -> NDArray[np.uint32]:
     """Each edge of each part's mesh once, (k, 2)."""
     faces = np.concatenate([block.triangles for block in program.blocks.values()] or [np.zeros((0, 3), np.int32)])
-    edges = np.sort(np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]]), 1)
-    return np.unique(edges, axis=0).astype(np.uint32)
+    return mesh_edges(faces)[0].astype(np.uint32)
 
 
 def _contours(value: FigureValue, program: RigProgram) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any], NDArray[Any]]:

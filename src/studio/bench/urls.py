@@ -25,7 +25,11 @@ urlpatterns = [
     path("<int:figure_id>/voids/<int:revision_id>/<str:ref>/", seams.void_readings, name="bench-voids"),
     path("<int:figure_id>/together/<int:revision_id>/<str:bone_id>/", seams.seam_together, name="bench-together"),
     path("<int:figure_id>/proposal/<int:revision_id>/<str:bone_id>/", seams.seam_proposal, name="bench-proposal"),
-    path("<int:figure_id>/seam/<int:revision_id>/<str:bone_id>/<str:way>.png", seams.seam_picture, name="seam-picture"),
+    path(
+        "<int:figure_id>/seam/<int:revision_id>/<str:bone_id>/<str:treatment>.png",
+        seams.seam_picture,
+        name="seam-picture",
+    ),
     path("<int:figure_id>/tint/<int:revision_id>/", rigging.tint, name="bench-tint"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
     path("<int:figure_id>/drawing/", artwork.keep_drawing, name="bench-drawing"),

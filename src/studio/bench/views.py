@@ -29,7 +29,8 @@ GONE = "This figure was deleted, perhaps in another tab. The library shows what 
 
 
 def _seen(request: HttpRequest, figure_id: int) -> Figure | None:
-    return Figure.objects.seen_by(request.user).select_related("head").filter(pk=figure_id).first()
+    seen = Figure.objects.seen_by(request.user).select_related("head").defer("head__document")
+    return seen.filter(pk=figure_id).first()
 
 
 def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:

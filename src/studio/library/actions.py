@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from django.db import transaction
 
 from kunstgriff.figure.edit import EditRefused, apply_edit, free_name, parse_edit
 from kunstgriff.figure.model import Figure as FigureValue
+from kunstgriff.figure.stores import Beside
 from studio.accounts.models import User
 from studio.library.models import ArtSheet, Figure, Revision
 from studio.library.stores import DatabaseStores
@@ -26,8 +28,13 @@ class Stale(Exception):
 
 
 def value_of(revision: Revision) -> FigureValue:
-    """The figure document of a revision."""
-    return FigureValue.model_validate(revision.document)
+    """The figure document of a revision; revisions never change."""
+    return _value_of(revision.pk, Beside(revision))
+
+
+@lru_cache(maxsize=64)
+def _value_of(_pk: int, beside: Beside[Revision]) -> FigureValue:
+    return FigureValue.model_validate(beside.value.document)
 
 
 @transaction.atomic
@@ -78,7 +85,7 @@ def make_edit(user: User, figure: Figure, base: int, data: Any) -> Revision:
     """
     require_right(user, figure)
     edit = parse_edit(data)
-    parent = Revision.objects.filter(figure=figure, pk=base).first()
+    parent = Revision.objects.filter(figure=figure, pk=base).defer("document").first()
     if parent is None or figure.head_id != base:
         figure.refresh_from_db()
         raise Stale(figure)

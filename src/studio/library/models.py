@@ -64,6 +64,12 @@ class Figure(models.Model):
         assert self.head is not None
         return self.head
 
+    @property
+    def newest_id(self) -> int:
+        """The key of that revision."""
+        assert self.head_id is not None
+        return self.head_id
+
     def may_edit(self, user: User) -> bool:
         return self.owner_id == user.pk or self.shares.filter(user=user, may_edit=True).exists()
 

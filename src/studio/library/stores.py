@@ -8,7 +8,7 @@ import tempfile
 from collections import OrderedDict
 from pathlib import Path
 from threading import Lock
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from django.conf import settings
@@ -18,47 +18,52 @@ from numpy.typing import NDArray
 from kunstgriff.figure.stores import Decoding, Missing, digest_of, pack_array, unpack_array
 from studio.library.models import ArrayBlock, Leaving, Picture
 
-CACHE_BYTES = 256 * 1024 * 1024
+CACHE_BYTES = 128 * 1024 * 1024  # of pictures, and of arrays as many
+
+Content = TypeVar("Content")
 
 
-class _Cache:
-    """Bytes by digest, oldest out first. Digests name content, so nothing here can be stale."""
+class _Cache(Generic[Content]):
+    """Content by digest, oldest out first. Digests name content, so nothing here can be stale."""
 
     def __init__(self) -> None:
-        self.kept: OrderedDict[str, bytes] = OrderedDict()
+        self.kept: OrderedDict[str, tuple[Content, int]] = OrderedDict()
         self.size = 0
         self.lock = Lock()
 
-    def get(self, digest: str) -> bytes | None:
-        with self.lock:
-            if digest in self.kept:
-                self.kept.move_to_end(digest)
-            return self.kept.get(digest)
-
-    def put(self, digest: str, data: bytes) -> None:
+    def get(self, digest: str) -> Content | None:
         with self.lock:
             if digest not in self.kept:
-                self.kept[digest] = data
-                self.size += len(data)
+                return None
+            self.kept.move_to_end(digest)
+            return self.kept[digest][0]
+
+    def put(self, digest: str, content: Content, size: int) -> None:
+        """Keep content that takes `size` bytes."""
+        with self.lock:
+            if digest not in self.kept:
+                self.kept[digest] = content, size
+                self.size += size
             while self.size > CACHE_BYTES and len(self.kept) > 1:
-                self.size -= len(self.kept.popitem(last=False)[1])
+                self.size -= self.kept.popitem(last=False)[1][1]
 
 
-_cache = _Cache()
+_arrays: _Cache[NDArray[Any]] = _Cache()
+_pictures: _Cache[bytes] = _Cache()
 
 
 class DatabaseStores(Decoding):
     """`kunstgriff.figure.stores.Stores` for the studio."""
 
     def get_array(self, digest: str) -> NDArray[Any]:
-        data = _cache.get(digest)
-        if data is None:
+        array = _arrays.get(digest)
+        if array is None:
             found = ArrayBlock.objects.filter(digest=digest).values_list("data", flat=True).first()
             if found is None:
                 raise Missing(digest)
-            data = bytes(found)
-            _cache.put(digest, data)
-        return unpack_array(data)
+            array = unpack_array(bytes(found))
+            _arrays.put(digest, array, array.nbytes)
+        return array
 
     def put_array(self, array: NDArray[Any]) -> str:
         data = pack_array(np.asarray(array))
@@ -68,17 +73,17 @@ class DatabaseStores(Decoding):
             # another request may have stored the same content meanwhile
             with contextlib.suppress(IntegrityError), transaction.atomic():
                 ArrayBlock.objects.create(digest=digest, data=data)
-        _cache.put(digest, data)
+        _arrays.put(digest, unpack_array(data), len(data))
         return digest
 
     def get_picture(self, digest: str) -> bytes:
-        data = _cache.get(digest)
+        data = _pictures.get(digest)
         if data is None:
             path = picture_path(digest)
             if not path.exists():
                 raise Missing(digest)
             data = path.read_bytes()
-            _cache.put(digest, data)
+            _pictures.put(digest, data, len(data))
         return data
 
     def put_picture(self, png: bytes) -> str:
@@ -93,7 +98,7 @@ class DatabaseStores(Decoding):
         if not Picture.objects.filter(digest=digest).exists():
             with contextlib.suppress(IntegrityError), transaction.atomic():
                 Picture.objects.create(digest=digest, file=str(path.relative_to(settings.MEDIA_ROOT)), size=len(png))
-        _cache.put(digest, png)
+        _pictures.put(digest, png, len(png))
         return digest
 
 

@@ -71,8 +71,8 @@ export const binding = {
       ? bench.page.figure.groups.find((one) => one.id === bench.selection.onePart.group) || null
       : null;
   },
-  followAgain(way) {
-    bench.history.edit({ kind: 'follow_again', parts: bench.selection.selectedParts(), way });
+  followAgain(binding) {
+    bench.history.edit({ kind: 'follow_again', parts: bench.selection.selectedParts(), binding });
   },
   rideOnBone(id) {
     if (id) bench.history.edit({ kind: 'bind_rider', parts: bench.selection.selectedParts(), carrier: id });

@@ -1,5 +1,7 @@
 // The stores of the page by name, and what its modules bring: tools, actions, things to do at certain moments.
 
+import { steady } from './merging.js';
+
 /**
  * What a module of the page brings; a stage of the work has a `key` and a `word` as well, and a template card.html.
  * @typedef {object} Module
@@ -20,6 +22,7 @@
  * @property {Object<string, any>} toolset
  * @property {Action[]} actions
  * @property {(then: () => void) => void} nextTick
+ * @property {(one: any) => any} raw what lies behind something Alpine watches
  *
  * @typedef {object} Action
  * @property {string} key
@@ -82,6 +85,7 @@ export const bench = /** @type {any} */ ({
   toolset: {},
   actions: [],
   nextTick: (then) => queueMicrotask(then),
+  raw: (one) => one,
 });
 
 /**
@@ -92,11 +96,12 @@ export const bench = /** @type {any} */ ({
 export function install(Alpine, modules) {
   bench.modules = modules;
   bench.nextTick = Alpine.nextTick;
+  bench.raw = Alpine.raw;
   for (const module of modules) {
     Object.assign(bench.toolset, module.tools);
     bench.actions.push(...(module.actions || []));
     for (const [name, store] of Object.entries(module.stores || {})) {
-      Alpine.store(name, store);
+      Alpine.store(name, steady(store));
       Object.defineProperty(bench, name, { get: () => Alpine.store(name) });
     }
   }

@@ -7,6 +7,7 @@ import { Painter } from '../sheet/painter.js';
 import { bench } from './bench.js';
 import { engine } from './engine.js';
 import { scene, setScene } from './scene.js';
+import { merge } from './merging.js';
 import { unpack } from './buffers.js';
 
 /** Sections of the card fold at their heading, and stay so. */
@@ -95,16 +96,17 @@ export const opening = {
   },
   /** A new state of the figure, from opening, an edit, undo, or another tab. */
   async take(state) {
-    const answer = await fetch(`/bench/${bench.page.figureId}/geometry/${state.revision}/`);
-    if (!answer.ok) return;
-    const geometry = unpack(await answer.arrayBuffer());
+    const geometry = state.geometry === scene.geometryKey ? scene.geometry : await this.geometryOf(state);
+    if (!geometry) return;
     if (bench.page.state && state.changed < bench.page.state.changed) return; // overtaken; undo makes the revision an older one
     if (state.revision !== scene.revision) engine.before = scene.revision;
+    const reshaped = geometry !== scene.geometry; // else all is painted as it was
     setScene(state, geometry);
-    engine.stage.setGeometry(geometry, state);
+    if (reshaped) engine.stage.setGeometry(geometry, state);
     engine.override = null;
     engine.queue.revision = state.revision;
-    bench.page.state = state;
+    if (bench.page.state) merge(bench.page.state, state, bench.raw);
+    else bench.page.state = state;
     engine.tint = null;
     for (const module of bench.modules) if (module.taken) module.taken(state);
     engine.stage
@@ -118,6 +120,11 @@ export const opening = {
       });
     engine.queue.work();
     bench.sheet.redraw();
+  },
+  /** The vertices, triangles and tints of a revision; null where it is gone. */
+  async geometryOf(state) {
+    const answer = await fetch(`/bench/${bench.page.figureId}/geometry/${state.revision}/`);
+    return answer.ok ? unpack(await answer.arrayBuffer()) : null;
   },
   /** Painting failed: the geometry is handed over anew, which makes all of its buffers again. */
   paintAnew() {

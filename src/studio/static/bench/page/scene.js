@@ -2,6 +2,7 @@
 
 export const scene = {
   geometry: null,
+  geometryKey: '',
   revision: 0,
   figure: null,
   blocks: {},
@@ -17,13 +18,17 @@ export function restMatrices(bones) {
   return Float32Array.from({ length: bones * 6 }, (_, i) => IDENTITY[i % 6]);
 }
 
+/** Another state of the figure; where its geometry is the same, what is shown stays as it is posed. */
 export function setScene(state, geometry) {
+  const reshaped = geometry !== scene.geometry;
   scene.geometry = geometry;
+  scene.geometryKey = state.geometry;
   scene.revision = state.revision;
   scene.figure = state.figure;
   scene.blocks = state.blocks;
-  scene.vertices = geometry.rest;
   scene.boneIndex = Object.fromEntries(state.figure.bones.map((bone, index) => [bone.id, index]));
+  if (!reshaped) return;
+  scene.vertices = geometry.rest;
   scene.matrices = restMatrices(state.figure.bones.length);
 }
 

@@ -1,7 +1,6 @@
 // The seam as it is now.
 
 import { bench } from '../page/bench.js';
-import { scene } from '../page/scene.js';
 
 export const liveSeam = {
   seamLive: null,
@@ -17,7 +16,7 @@ export const liveSeam = {
     return this.seamWatched &&
       this.seamLive &&
       this.seamLive.bone === this.seamWatched &&
-      this.seamLive.revision === scene.revision
+      this.seamLive.revision === bench.page.state.revision
       ? this.seamLive
       : null;
   },

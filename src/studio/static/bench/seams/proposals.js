@@ -57,7 +57,9 @@ export const proposals = {
   treatHere() {
     bench.history.edit({
       kind: 'treat_joints',
-      joints: [{ bone: bench.selection.oneBone.id, way: bench.trying.triedNow.way, to: bench.trying.triedNow.to }],
+      joints: [
+        { bone: bench.selection.oneBone.id, treatment: bench.trying.triedNow.treatment, to: bench.trying.triedNow.to },
+      ],
     });
   },
   /** Every joint where a limb goes on: the best way for each, shown side by side, done on consent. */
@@ -76,7 +78,7 @@ export const proposals = {
         const best = answer.data.trials.find((one) => one.key === answer.data.best);
         const row = {
           id,
-          way: best.way,
+          treatment: best.treatment,
           to: best.to,
           on: true,
           name: bench.page.boneName(id),
@@ -105,7 +107,7 @@ export const proposals = {
   treatAll() {
     bench.history.edit({
       kind: 'treat_joints',
-      joints: this.proposalsOn.map(({ id, way, to }) => ({ bone: id, way, to })),
+      joints: this.proposalsOn.map(({ id, treatment, to }) => ({ bone: id, treatment, to })),
       alike: false,
     });
     this.proposals = [];

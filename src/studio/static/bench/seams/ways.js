@@ -11,7 +11,8 @@ const WAYS = {
   blend_cover: 'Widths blended, cover',
 };
 
-export const wayWord = (one) => (one.to ? `Joint moved ${one.by} px, ${WAYS[one.way].toLowerCase()}` : WAYS[one.way]);
+export const wayWord = (one) =>
+  one.to ? `Joint moved ${one.by} px, ${WAYS[one.treatment].toLowerCase()}` : WAYS[one.treatment];
 
 const TILES = 5;
 

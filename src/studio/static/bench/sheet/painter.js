@@ -1,26 +1,13 @@
 // The stage: paints the server's draw list with the server's shaders (kunstgriff/paint) in WebGL2.
 
 import * as twgl from '../../vendor/twgl/twgl-full.module.js';
+import { same } from '../page/merging.js';
 import { Layers } from './layers.js';
 import { detailAt, showLevel, upload } from './pictures.js';
+import { programsOf } from './programs.js';
 import { Veils } from './veils.js';
 
 const PROVEN = 3; // pictures after a change that are asked whether they could be painted
-const TINT_FRAG = `#version 300 es
-precision highp float;
-uniform sampler2D u_picture;
-in vec2 v_uv;
-in vec3 v_tint;
-out vec4 o_colour;
-void main() {
-  float alpha = texture(u_picture, v_uv).a * 0.72;
-  o_colour = vec4(v_tint * alpha, alpha);
-}`;
-
-// in false colours what lies over a part to hide its line is striped: its amount of tint is 2
-const STRIPED =
-  'float stripe = u_tint.a > 1.5 ? 0.35 + 0.65 * step(5.0, mod(gl_FragCoord.x + gl_FragCoord.y, 10.0)) : u_tint.a;\n  o_colour = vec4(mix(u_tint.a > 1.5 ? vec3(colour.a) : colour.rgb, u_tint.rgb * colour.a, stripe), colour.a) * u_opacity;';
-
 export class Painter {
   static async create(canvas, shaderBase) {
     const names = ['part.vert', 'part.frag', 'whole.vert', 'composite.frag', 'veil.frag'];
@@ -37,16 +24,11 @@ export class Painter {
       preserveDrawingBuffer: false,
     });
     if (!this.gl) throw new Error('This browser has no WebGL2, which the bench needs to paint.');
-    this.program = twgl.createProgramInfo(this.gl, [vert, frag]);
-    this.masked = twgl.createProgramInfo(this.gl, [vert, frag.replace('\n', '\n#define MASKED\n')]);
-    const tintVert = vert
-      .replace('out vec2 v_uv;', 'out vec2 v_uv;\nin vec4 a_tint;\nout vec3 v_tint;')
-      .replace('void main() {', 'void main() {\n  v_tint = a_tint.rgb;');
-    const flatFrag = frag.replace(/o_colour = .*;/, STRIPED);
-    this.flatPrograms = [flatFrag, flatFrag.replace('\n', '\n#define MASKED\n')].map((one) =>
-      twgl.createProgramInfo(this.gl, [vert, one]),
-    );
-    this.tint = twgl.createProgramInfo(this.gl, [tintVert, TINT_FRAG]);
+    const programs = programsOf(this.gl, vert, frag);
+    this.program = programs.plain;
+    this.masked = programs.masked;
+    this.flatPrograms = programs.flat;
+    this.tint = programs.tint;
     this.layers = new Layers(this.gl, whole, composite);
     this.instead = null; // pictures to show in place of some parts' own
     this.flat = null; // how to colour each item where false colours are shown
@@ -61,6 +43,7 @@ export class Painter {
     this.veils = new Veils(this, [whole, veil]);
     this.amounts = null;
     this.order = null;
+    this.changes = 0; // of anything that is painted
   }
 
   /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
@@ -86,6 +69,7 @@ export class Painter {
     );
     gl.bindVertexArray(null);
     this.unproven = PROVEN;
+    this.changes += 1;
     this.items = items;
     this.blocks = blocks;
     this.vertices = geometry.rest;
@@ -96,8 +80,11 @@ export class Painter {
 
   /** How far each switch of the draw list is on, and the order its items are painted in (null: as listed). */
   setSwitches(amounts, order) {
+    const next = order && order.length ? order : null;
+    if (same(amounts, this.amounts) && same(next, this.order)) return;
+    this.changes += 1;
     this.amounts = amounts;
-    this.order = order && order.length ? order : null;
+    this.order = next;
   }
 
   share(switches) {
@@ -114,11 +101,14 @@ export class Painter {
   }
 
   setTint(colours) {
+    this.changes += 1;
     this.unproven = PROVEN;
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_tint, colours);
   }
 
   setVertices(vertices) {
+    if (vertices === this.vertices) return;
+    this.changes += 1;
     this.vertices = vertices;
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_position, vertices);
   }
@@ -138,6 +128,7 @@ export class Painter {
           colorSpaceConversion: 'none',
         });
         this.textures.set(digest, upload(this.gl, bitmap));
+        this.changes += 1;
         painted();
       }),
     );

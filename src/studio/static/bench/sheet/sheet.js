@@ -5,7 +5,10 @@ import { drawBrushRim, drawChosen, drawCross, drawHandles, drawLine, drawSnap, d
 import { drawMap, drawPaper, drawReference } from './paper.js';
 import { engine } from '../page/engine.js';
 import { handlesOf } from '../artwork/tools/reshape.js';
+import { Seen } from './seen.js';
 import { restMatrices, scene } from '../page/scene.js';
+
+const seen = { paper: new Seen(), stage: new Seen() };
 
 /** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies striped. */
 function flatColour(item) {
@@ -65,6 +68,8 @@ export const sheet = {
       canvas.width = Math.round(width * devicePixelRatio);
       canvas.height = Math.round(height * devicePixelRatio);
     }
+    seen.paper.forget();
+    seen.stage.forget();
     document.getElementById('overlay').setAttribute('viewBox', `0 0 ${width} ${height}`);
     this.redraw();
   },
@@ -76,22 +81,25 @@ export const sheet = {
       this.draw();
     });
   },
+  /** The sheet of paper, and the picture to go by where it lies under the art. */
+  drawPaper() {
+    const { camera } = engine;
+    const { reference } = bench.reference;
+    const below = reference && !reference.above ? reference : null;
+    const plain = bench.posing.posed || this.cleanLook;
+    const looks = [JSON.stringify([scene.figure.sheet, below]), plain, document.documentElement.dataset.theme];
+    if (!seen.paper.changed(camera.scale, ...camera.origin, below && engine.reference, ...looks)) return;
+    const paper = canvasOf('paper').getContext('2d');
+    paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
+    paper.clearRect(0, 0, camera.width, camera.height);
+    drawPaper(paper, camera, scene.figure.sheet, plain, getComputedStyle(document.documentElement));
+    if (below) drawReference(paper, camera, below, engine.reference);
+  },
   draw() {
     if (!bench.page.state) return;
     const { camera, stage, overlay } = engine;
     this.zoom = camera.scale;
-    const paper = canvasOf('paper').getContext('2d');
-    paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
-    paper.clearRect(0, 0, camera.width, camera.height);
-    drawPaper(
-      paper,
-      camera,
-      scene.figure.sheet,
-      bench.posing.posed || this.cleanLook,
-      getComputedStyle(document.documentElement),
-    );
-    if (bench.reference.reference && !bench.reference.reference.above)
-      drawReference(paper, camera, bench.reference.reference, engine.reference);
+    this.drawPaper();
     document.getElementById('overlay').classList.toggle('clean', this.cleanLook);
     document.getElementById('lines').classList.toggle('clean', this.cleanLook);
     stage.flat = this.falseColours ? flatColour : null;
@@ -103,10 +111,18 @@ export const sheet = {
       scene.figure.parts.filter((part) => part.binding.kind === 'weighted').map((part) => part.id),
     );
     const tinted = weights ? (part) => (chosen.size ? chosen.has(part) : weighted.has(part)) : null;
-    stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, {
-      tinted,
-      alone: bench.picking.alone.length ? new Set(bench.picking.alone) : null,
-    });
+    const painted = [
+      stage.changes,
+      stage.instead,
+      stage.flat,
+      weights && [...chosen].join(),
+      bench.picking.alone.join(),
+    ];
+    if (seen.stage.changed(camera.scale, ...camera.origin, ...painted))
+      stage.paint(stage.canvas.width, stage.canvas.height, camera.scale * devicePixelRatio, camera.origin, -1, {
+        tinted,
+        alone: bench.picking.alone.length ? new Set(bench.picking.alone) : null,
+      });
     const springs = new Set(scene.figure.springs.flatMap((one) => one.bones));
     overlay.drawBones(scene.figure, {
       colours: bench.page.state.colours,
