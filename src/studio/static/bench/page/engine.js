@@ -14,6 +14,7 @@ export const engine = {
   override: null,
   dirty: false,
   swing: null,
+  seamRead: null,
   reference: null,
   carried: null,
 };

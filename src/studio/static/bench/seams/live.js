@@ -1,6 +1,7 @@
 // The seam as it is now.
 
 import { bench } from '../page/bench.js';
+import { engine } from '../page/engine.js';
 
 export const liveSeam = {
   seamLive: null,
@@ -47,8 +48,10 @@ export const liveSeam = {
   },
   /** A reading of the joint that is being dragged has come. */
   async showSeamLive(seam) {
+    engine.seamRead = seam;
     const bytes = Uint8Array.from(atob(seam.picture), (one) => one.charCodeAt(0));
     const picture = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+    if (engine.seamRead !== seam) return; // a newer one came while this picture was being opened
     const canvas = /** @type {HTMLCanvasElement} */ (document.getElementById('seam-live'));
     const sheet = canvas.getContext('2d');
     sheet.canvas.width = picture.width;
