@@ -337,9 +337,9 @@ def list_channels(figure: str, as_json: bool) -> None:
         value, _ = load(figure)
         rows = [
             {"channel": addressed(name, one.name), "unit": one.unit, "rest": one.rest, **_ends(of, one)}
-            for name, of in _posable(value)
+            for kind, name, of in _posable(value)
             for one in quantities().values()
-            if type(of).__name__.lower() in one.of and (one.name != "shows" or _is_set(of))
+            if kind in one.of and (one.name != "shows" or _is_set(of))
         ]
         if as_json:
             click.echo(json.dumps(rows, indent=1, ensure_ascii=False))
@@ -348,12 +348,14 @@ def list_channels(figure: str, as_json: bool) -> None:
             click.echo(f"{row['channel']:40} {row['rest']:g} {row['unit']}, {row['low']:g} to {row['high']:g}")
 
 
-def _posable(figure: Figure) -> Iterator[tuple[str, Bone | Part | Group]]:
-    """All that can be posed, by the names a pose may use: those that a bone has, too, with what else they are of."""
+def _posable(figure: Figure) -> Iterator[tuple[str, str, Any]]:
+    """All that can be posed, each with what it is and the name a pose may use: one that a bone has, too, says what it
+    is of."""
     taken: set[str] = set()
-    for kind, some in (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups)):
+    named = (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups), ("handle", figure.handles))
+    for kind, some in named:
         for item in some:
-            yield (f"{kind}:{item.name}" if item.name in taken else item.name), item
+            yield kind, (f"{kind}:{item.name}" if item.name in taken else item.name), item
         taken |= {one.name for one in some}
 
 

@@ -10,8 +10,9 @@ from kunstgriff.follow.stage import FOLLOW
 from kunstgriff.seam.stage import SEAM
 from kunstgriff.skeleton.stage import SKELETON
 from kunstgriff.trial.stage import TRIAL
+from kunstgriff.warp.stage import WARP
 
-STAGES = stage.Stages(FIGURE, ARTWORK, SKELETON, BINDING, SEAM, FOLLOW, TRIAL)
+STAGES = stage.Stages(FIGURE, ARTWORK, SKELETON, BINDING, WARP, SEAM, FOLLOW, TRIAL)
 
 
 def install() -> None:

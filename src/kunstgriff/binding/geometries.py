@@ -14,22 +14,27 @@ from kunstgriff.figure.model import Figure, Part, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 
 
-def _still(part: Part) -> Geometry:
-    """Two triangles over the picture, 1 px wider, standing still; a straightened part's own net."""
+def _still(part: Part, stores: Stores) -> Geometry:
+    """Two triangles over the picture, 1 px wider, standing still; a mesh of its own, or a straightened part's net."""
     if part.strip is not None:
         net = strip_net(part.strip)
         vertices = (net.vertices + np.asarray(part.place)).astype(np.float32)
         count = len(vertices)
         bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
         return Geometry(vertices, net.triangles, bones, weights, net.uv)
+    if part.mesh is not None:
+        vertices = (stores.get_array(part.mesh.vertices) + part.place).astype(np.float32)
+        triangles = stores.get_array(part.mesh.triangles).astype(np.int32)
+        count = len(vertices)
+        return Geometry(vertices, triangles, np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32))
     (x, y), (w, h) = part.place, part.size
     corners = np.array([[x - 1, y - 1], [x + w + 1, y - 1], [x + w + 1, y + h + 1], [x - 1, y + h + 1]], np.float32)
     triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
     return Geometry(corners, triangles, np.zeros((4, 4), np.int32), np.zeros((4, 4), np.float32))
 
 
-def _carried(part: Part, bone: int) -> Geometry:
-    shape = _still(part)
+def _carried(part: Part, bone: int, stores: Stores) -> Geometry:
+    shape = _still(part, stores)
     shape.bones[:, 0] = bone
     shape.weights[:, 0] = 1.0
     return shape
@@ -51,18 +56,18 @@ def bone_of_group(figure: Figure, part: Part) -> str | None:
 def unbound_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     """A part that follows nothing of its own: it stands still, or goes with the bone of its group."""
     bone = bone_of_group(figure, part)
-    return _still(part) if bone is None else _carried(part, bone_index[bone])
+    return _still(part, stores) if bone is None else _carried(part, bone_index[bone], stores)
 
 
 def rider_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     """A rider, which is put where its spot is later."""
-    return _still(part)
+    return _still(part, stores)
 
 
 def rigid_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:
     """A part that follows one bone as a whole."""
     assert isinstance(part.binding, Rigid)
-    return _carried(part, bone_index[part.binding.bone])
+    return _carried(part, bone_index[part.binding.bone], stores)
 
 
 def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], stores: Stores) -> Geometry:

@@ -25,9 +25,9 @@ class Frame:
     """One evaluated moment. Arrays belong to the state and are overwritten by its next evaluation.
 
     `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
-    `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows;
-    `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items
-    among those of the program; `amounts` (k,) tells how far each switch is on.
+    `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
+    are where those of warps are posed; `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front,
+    `order` the numbers of its items among those of the program; `amounts` (k,) tells how far each switch is on.
     """
 
     matrices: NDArray[np.float64]
@@ -36,6 +36,7 @@ class Frame:
     amounts: Floats32
     order: tuple[int, ...]
     placings: NDArray[np.float64]
+    handles: NDArray[np.float64]
 
     def opacity(self, item: DrawItem) -> float:
         """How opaque an item is now: its own opacity by all its switches."""
@@ -54,6 +55,7 @@ class Frame:
             "amounts": self.amounts,
             "order": _numbers(self.order),
             "placings": self.placings.astype(np.float32),
+            "handles": self.handles.astype(np.float32),
         }
 
 

@@ -27,11 +27,12 @@ class Channels:
 
     @classmethod
     def of(cls, figure: Figure) -> Channels:
-        """Those of a figure: in each array first those of its bones, then of its parts, then of its groups."""
+        """Those of a figure: in each array first those of its bones, then of its parts, groups and handles."""
         there = {
             "bone": [bone.id for bone in figure.bones],
             "part": [part.id for part in figure.parts],
             "group": [group.id for group in figure.groups],
+            "handle": [handle.id for warp in figure.warps for handle in warp.handles],
         }
         known = quantities()
         together: dict[str, list[str]] = {}

@@ -100,6 +100,13 @@ class ExtraGeometry:
 
 
 @dataclass(frozen=True)
+class RestShaper:
+    """What reshapes vertices at rest before anything poses them: `run(figure, blocks, rest) -> rest` (n, 2)."""
+
+    run: Callable[[Figure, dict[str, Block], Floats32], Floats32]
+
+
+@dataclass(frozen=True)
 class Nodes:
     """What a stage does in an evaluation of a figure."""
 
@@ -156,11 +163,12 @@ class Skeleton:
 
 @dataclass(frozen=True)
 class Nets:
-    """All vertices of a figure at rest, one block after another: `rest`, `uv` (n, 2), the `bones` they follow with
-    their `weights` (n, 4), the share of rigid blending (n,)."""
+    """All vertices of a figure, one block after another: `rest` (n, 2), perhaps reshaped from how they were `drawn` (n,
+    2), `uv` (n, 2), the `bones` they follow with their `weights` (n, 4), the share of rigid blending (n,)."""
 
     blocks: dict[str, Block]
     rest: Floats32
+    drawn: Floats32
     uv: Floats32
     bones: Ints32
     weights: Floats32
@@ -186,9 +194,14 @@ class Nets:
             np.zeros(len(shape.vertices), np.float32) if shape.rigidity is None else shape.rigidity
             for _, _, shape in shaped
         ]
+        drawn = _floats([shape.vertices for _, _, shape in shaped], 2)
+        rest = drawn
+        for shaper in stages().all(RestShaper):
+            rest = shaper.run(figure, blocks, rest)
         return cls(
             blocks=blocks,
-            rest=_floats([shape.vertices for _, _, shape in shaped], 2),
+            rest=rest,
+            drawn=drawn,
             uv=_floats(uv, 2),
             bones=_floats([shape.bones for _, _, shape in shaped], 4).astype(np.int32),
             weights=_floats([shape.weights for _, _, shape in shaped], 4),
@@ -255,8 +268,10 @@ class RigProgram:
 
     @cached_property
     def posable(self) -> frozenset[str]:
-        """The ids of all that can be posed: bones, parts, groups."""
-        return frozenset(one.id for some in (self.figure.bones, self.figure.parts, self.figure.groups) for one in some)
+        """The ids of all that can be posed: bones, parts, groups, handles of warps."""
+        figure = self.figure
+        some = (figure.bones, figure.parts, figure.groups, figure.handles)
+        return frozenset(one.id for things in some for one in things)
 
     @cached_property
     def drawn(self) -> frozenset[str]:

@@ -44,6 +44,7 @@ from kunstgriff.figure.values import Point as Point
 from kunstgriff.figure.values import Ref as Ref
 from kunstgriff.figure.values import Share as Share
 from kunstgriff.figure.values import Value as Value
+from kunstgriff.figure.warps import NamedHandle, Warp, named_handles
 
 # W3C Compositing and Blending Level 1 by its own names; the last four change what is below by Porter & Duff 1984
 Blend = Literal[
@@ -300,7 +301,8 @@ class Part(Value):
     `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
     `inks` are the colours of its lines (None: found by itself), `split` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
-    `deformers` change its mesh, in their order, after it follows its bones, and the nets that go with it alike.
+    `deformers` change its mesh, in their order, after it follows its bones, and the nets that go with it alike. Without
+    weights it may have a `mesh` as well, where a warp reshapes it.
     `shelved` are bindings of other kinds it had, to be taken up again. `remade` is what was done to its drawing, in
     order; a new drawing has it done again.
     """
@@ -326,6 +328,7 @@ class Part(Value):
     strip: Strip | None = None
     shifted: Annotated[float, Field(ge=0, le=1e6), OWN_LENGTH] = 0.0
     binding: Binding = Unbound()
+    mesh: Mesh | None = None
     deformers: Annotated[tuple[Deformer, ...], Field(max_length=16)] = ()
     shelved: Annotated[tuple[Binding, ...], Field(max_length=3)] = ()
 
@@ -430,7 +433,7 @@ class Meeting(Value):
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
-    `treatments` keep its seams hidden. `sides` are the pairs of words
+    `treatments` keep its seams hidden, `warps` reshape its parts in their order. `sides` are the pairs of words
     its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
@@ -448,6 +451,7 @@ class Figure(Value):
     meetings: Annotated[tuple[Meeting, ...], Field(max_length=5_000)] = ()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     springs: tuple[Spring, ...] = ()
+    warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
 
@@ -471,6 +475,11 @@ class Figure(Value):
         return next((one.kind for one in self.meetings if one.bone == bone), None)
 
     @property
+    def handles(self) -> tuple[NamedHandle, ...]:
+        """Every handle of its warps by id and name."""
+        return named_handles(self.warps)
+
+    @property
     def covers(self) -> tuple[Cover, ...]:
         return self.treated("cover")
 
@@ -487,9 +496,12 @@ class Figure(Value):
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
-        _require_unique("id", (*(p.id for p in self.parts), *(b.id for b in self.bones), *(g.id for g in self.groups)))
+        handles = [handle.id for warp in self.warps for handle in warp.handles]
+        ids = [one.id for some in (self.parts, self.bones, self.groups, self.warps) for one in some]
+        _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))
+        _require_unique("warp name", (warp.name for warp in self.warps))
         _require_unique("treatment id", (one.id for one in self.treatments))
         _require_unique("spring bone", (ref for spring in self.springs for ref in spring.bones))
         self._refers_to_what_is_there()
@@ -514,7 +526,7 @@ class Figure(Value):
     def _refers_to_what_is_there(self) -> None:
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
-        there["posed"] = there["carrier"] | there["group"]
+        there["posed"] = there["carrier"] | there["group"] | {one.id for warp in self.warps for one in warp.handles}
         there["member"] = parts | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return
@@ -525,10 +537,11 @@ class Figure(Value):
                 thing = getattr(self, str(things))
                 one = thing[number] if isinstance(number, int) else thing
                 called = getattr(one, "name", None) or f"A {getattr(one, 'kind', 'spring')}"
-                what = {"carrier": "part or bone", "member": "part or group", "posed": "part, bone or group"}.get(
-                    kind, kind
-                )
+                what = _SEVERAL.get(kind, kind)
                 raise ValueError(f"“{called}” refers to a {what} that does not exist.")
+
+
+_SEVERAL = {"carrier": "part or bone", "member": "part or group", "posed": "part, bone, group or handle"}
 
 
 def _require_unique(what: str, values: Iterable[str]) -> None:

@@ -35,6 +35,8 @@ class Posable(Protocol):
     def parts(self) -> Sequence[Named]: ...
     @property
     def groups(self) -> Sequence[Named]: ...
+    @property
+    def handles(self) -> Sequence[Named]: ...
 
 
 class Pose(Value):
@@ -105,13 +107,14 @@ class Pose(Value):
         the part; `part:` or `group:` before the name says otherwise. Raises EditRefused for what the figure does not
         have."""
         named: dict[tuple[str, str], str] = {}
-        for kind, some in (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups)):
+        things = (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups), ("handle", figure.handles))
+        for kind, some in things:
             named |= {(kind, one.id): one.id for one in some} | {(kind, one.name): one.id for one in some}
         channels = {}
         for address, value in self.channels.items():
             ref, name = parted(address)
             known = quantities().get(name)
-            kinds: tuple[str, ...] = known.of if known is not None else ("bone", "part", "group")
+            kinds: tuple[str, ...] = known.of if known is not None else ("bone", "part", "group", "handle")
             said, _, rest = ref.partition(":")
             if said in kinds and (said, rest) in named:
                 kinds, ref = (said,), rest

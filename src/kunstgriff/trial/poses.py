@@ -14,7 +14,7 @@ MOST = 200  # poses a figure keeps; common practice, no source
 
 def pose_of(figure: Figure, kept: KeptPose) -> Pose:
     """A kept pose as it can be evaluated now: what is gone is left out."""
-    some = (figure.bones, figure.parts, figure.groups)
+    some = (figure.bones, figure.parts, figure.groups, figure.handles)
     return kept.pose.restricted_to({one.id for things in some for one in things})
 
 

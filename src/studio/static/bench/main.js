@@ -1,4 +1,4 @@
-// The bench: a page put together from its modules, of which six are stages of the work. No rule of the job is in any.
+// The bench: a page put together from its modules, of which seven are stages of the work. No rule of the job is in any.
 
 import Alpine from '../vendor/alpine/alpine-csp.esm.min.js';
 import { ARTWORK } from './artwork/stage.js';
@@ -13,8 +13,9 @@ import { scene } from './page/scene.js';
 import { POSING } from './posing/module.js';
 import { SEAMS } from './seams/stage.js';
 import { SHEET } from './sheet/module.js';
+import { WARPS } from './warps/stage.js';
 
-install(Alpine, [SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, SEAMS, FOLLOW, DELIVERY]);
+install(Alpine, [SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, FOLLOW, DELIVERY]);
 engine.tools = bench.toolset;
 window.kunstgriff = { engine, scene, bench };
 Alpine.start();

@@ -15,6 +15,9 @@ import { steady } from './merging.js';
  * @property {(watch: (read: () => any, then: () => void) => void) => void} [watch] what to do when something changes
  * @property {(state: any) => void} [taken] what to do with a new state of the figure
  * @property {() => boolean} [remove] delete what is selected; tells whether anything was
+ * @property {(by: number[]) => boolean} [nudge] what arrow keys do while its stage is gone to; tells whether anything
+ * @property {(context: CanvasRenderingContext2D, camera: import('../sheet/camera.js').Camera) => void} [draw]
+ *   what to draw over the art
  * @property {() => void} [entered] what to do when the stage is gone to
  *
  * @typedef {object} Common
@@ -53,6 +56,9 @@ import { steady } from './merging.js';
  * @property {typeof import('../bones/setup.js').setup} setup
  * @property {typeof import('../delivery/deliveries.js').deliveries} deliveries
  * @property {typeof import('../follow/springs.js').springs} springs
+ * @property {typeof import('../warps/warps.js').warps} warps
+ * @property {typeof import('../warps/handles.js').handles} handles
+ * @property {typeof import('../warps/ties.js').ties} ties
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card

@@ -15,6 +15,9 @@ export const engine = {
   dirty: false,
   swing: null,
   seamRead: null,
+  trying: false, // what is dragged at rest is shown as a pose would be
+  handleDrag: null,
+  handlePlaces: null,
   reference: null,
   carried: null,
 };

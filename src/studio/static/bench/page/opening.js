@@ -104,6 +104,8 @@ export const opening = {
     setScene(state, geometry);
     if (reshaped) engine.stage.setGeometry(geometry, state);
     engine.override = null;
+    engine.handleDrag = null;
+    engine.trying = false;
     engine.queue.revision = state.revision;
     if (bench.page.state) merge(bench.page.state, state, bench.raw);
     else bench.page.state = state;
@@ -161,7 +163,8 @@ export const opening = {
         if (frame.revision === scene.revision && bench.tools.toolKey === 'brush') bench.weights.showStroke(frame);
       },
       frame: (frame) => {
-        if (frame.revision !== scene.revision || !bench.posing.posed || bench.playing.playing) return;
+        if (frame.revision !== scene.revision || bench.playing.playing) return;
+        if (!bench.posing.posed && !engine.trying) return;
         bench.sheet.showFrame(frame);
       },
       swingFrame: (frame) => {

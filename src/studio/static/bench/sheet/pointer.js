@@ -187,6 +187,15 @@ export const pointer = {
       this.aim(event);
       return;
     }
+    const stage = bench.modules.find((one) => one.key === bench.page.stageKey);
+    if (stage.nudge) {
+      const by = event.shiftKey ? 10 : 1;
+      const moves = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] };
+      if (stage.nudge(moves[event.key])) {
+        event.preventDefault();
+        return;
+      }
+    }
     if (bench.page.stageKey === 'artwork' && bench.selection.parts.length && bench.page.mayBuild) {
       event.preventDefault();
       const by = event.shiftKey ? 10 : 1;

@@ -19,6 +19,12 @@ function flatColour(item) {
   return [part(0), part(4), part(2), item.variant === 'full' ? 1 : 2];
 }
 
+/** Where handles of warps are posed, by their ids. */
+function placesOf(handles) {
+  const ids = scene.figure.warps.flatMap((warp) => warp.handles.map((one) => one.id));
+  return new Map(ids.map((id, k) => [id, [handles[2 * k], handles[2 * k + 1]]]));
+}
+
 /** @returns {HTMLCanvasElement} */
 function canvasOf(id) {
   return /** @type {HTMLCanvasElement} */ (document.getElementById(id));
@@ -102,6 +108,7 @@ export const sheet = {
     this.drawPaper();
     document.getElementById('overlay').classList.toggle('clean', this.cleanLook);
     document.getElementById('lines').classList.toggle('clean', this.cleanLook);
+    document.getElementById('overlay').classList.toggle('behind', bench.page.stageKey === 'warps');
     stage.flat = this.falseColours ? flatColour : null;
     const weights = bench.weights.showWeights && bench.page.stageKey === 'binding' && !this.cleanLook;
     const chosen = new Set(
@@ -149,9 +156,9 @@ export const sheet = {
         : [],
     );
     overlay.drawFrames(
-      ['delivery'].includes(bench.page.stageKey) ||
-        bench.tools.toolKey === 'brush' ||
-        bench.tools.toolKey === 'vertices'
+      bench.page.stageKey === 'delivery' ||
+        ['brush', 'vertices'].includes(bench.tools.toolKey) ||
+        (bench.page.stageKey === 'warps' && bench.warps.one)
         ? []
         : bench.selection.parts,
     );
@@ -171,6 +178,7 @@ export const sheet = {
       );
     if (bench.tools.toolKey === 'brush')
       drawBrushRim(context, camera, engine.brushAt, bench.weights.brush.radius, bench.weights.brush.fall_off);
+    for (const module of bench.modules) if (module.draw) module.draw(context, camera);
     drawLine(context, camera, engine.line);
     drawSnap(context, camera, engine.snap);
     if (bench.tools.toolKey === 'reshape' && bench.selection.onePart && scene.vertices === scene.geometry.rest)
@@ -195,9 +203,11 @@ export const sheet = {
     engine.stage.setVertices(frame.vertices);
     engine.stage.setSwitches(frame.amounts, frame.order);
     engine.carried = frame.carried || null;
+    engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
     this.redraw();
   },
   showRest() {
+    engine.handlePlaces = null;
     scene.vertices = scene.geometry.rest;
     scene.matrices = restMatrices(scene.figure.bones.length);
     engine.stage.setVertices(scene.vertices);

@@ -1,0 +1,81 @@
+"""Warps as a document says them: what reshapes parts beyond what their bones do, one after the other.
+
+All places are figure space at rest. What is dragged at rest is where a handle lies; what is dragged posed is a channel.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, MemberRef, Name, NeededBoneRef, Share, Value
+
+FEWEST, MOST = 2, 12  # columns and rows of a lattice
+THINNEST = 1.0  # px² of the smallest lattice
+
+Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
+
+
+class Tie(Value):
+    """A handle follows a bone by a share of how far that moves it away from what carries its warp."""
+
+    bone: NeededBoneRef
+    share: Share
+
+
+class Handle(Value):
+    """A point of a warp that can be dragged and tied to bones."""
+
+    id: Id
+    place: FigurePoint
+    ties: Annotated[tuple[Tie, ...], Field(max_length=8)] = ()
+
+
+class Lattice(Value):
+    """A grid around parts, or all parts of groups, that they are reshaped by.
+
+    As it was laid it is even: `corners` are its top left, its top right and its bottom left; `handles` lie row by row
+    where they were dragged to. It is carried by `bone` (None: it stands still), and what it does is done in the frame
+    of that. Smooth over the whole, unless it is `local`: then moving a handle leaves what is far from it as it is.
+    """
+
+    kind: Literal["lattice"] = "lattice"
+    id: Id
+    name: Name
+    of: Annotated[tuple[MemberRef, ...], Field(min_length=1, max_length=1_000)]
+    bone: BoneRef | None = None
+    corners: tuple[FigurePoint, FigurePoint, FigurePoint]
+    columns: Count
+    rows: Count
+    local: bool = False
+    handles: Annotated[tuple[Handle, ...], Field(max_length=MOST * MOST)]
+
+    @model_validator(mode="after")
+    def _is_a_grid(self) -> Self:
+        if len(self.handles) != self.columns * self.rows:
+            raise ValueError(f"The lattice “{self.name}” has {len(self.handles)} handles, not one for each crossing.")
+        (x, y), (ax, ay), (dx, dy) = self.corners
+        if abs((ax - x) * (dy - y) - (ay - y) * (dx - x)) < THINNEST:
+            raise ValueError(f"The lattice “{self.name}” has no size.")
+        return self
+
+
+Warp = Lattice  # one of several kinds, by `kind`, as soon as there are others
+
+
+class NamedHandle(Value):
+    """A handle by a name of its own, for poses told from outside: the warp's name and its number there, from 1."""
+
+    id: str
+    name: str
+
+
+def named_handles(warps: tuple[Warp, ...]) -> tuple[NamedHandle, ...]:
+    """All handles of some warps by name; those of a lattice by column and row."""
+    found = []
+    for warp in warps:
+        for number, handle in enumerate(warp.handles):
+            row, column = divmod(number, warp.columns)
+            found.append(NamedHandle(id=handle.id, name=f"{warp.name} {column + 1},{row + 1}"))
+    return tuple(found)

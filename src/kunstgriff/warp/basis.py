@@ -1,0 +1,126 @@
+"""Displacing many vertices by a grid of control points: smooth over the whole, or locally.
+
+Over the whole the grid is a tensor product of Bernstein polynomials (Sederberg & Parry 1986, in the plane), summed by
+Horner's rule in powers of the two coordinates. Locally it is a uniform cubic B-spline (Lee, Wolberg & Shin 1997) whose
+grid goes on beyond its edge evenly, so that both reproduce every affine map of the grid exactly.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from math import comb
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+BLOCK = 256  # vertices at a time: their coordinates and sums stay in the first cache
+
+Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
+
+
+@lru_cache(maxsize=16)
+def powers_of(count: int) -> Floats:
+    """What turns `count` Bernstein coefficients over [0, 1] into coefficients of powers of u = 2s - 1 (count, count):
+    row i is what of each goes into the i-th. About the middle they stay small, so that 12 of them lose no digits.
+
+    >>> powers_of(2).tolist()
+    [[0.5, 0.5], [-0.5, 0.5]]
+    """
+    degree = count - 1
+    table = np.zeros((count, count))
+    for k in range(count):  # C(d, k) s^k (1 - s)^(d - k), s = (1 + u) / 2, 1 - s = (1 - u) / 2
+        factors = np.poly1d([1.0, 1.0]) ** k * np.poly1d([-1.0, 1.0]) ** (degree - k)
+        coefficients = factors.coeffs[::-1] if degree else np.ones(1)
+        table[: len(coefficients), k] = comb(degree, k) * coefficients / 2.0**degree
+    table.setflags(write=False)
+    return table
+
+
+@njit(cache=True, fastmath=True)
+def _times_plus(sums: Floats, at: Floats, add: float) -> None:
+    for v in range(len(sums)):
+        sums[v] = sums[v] * at[v] + add
+
+
+@njit(cache=True, fastmath=True)
+def _times_plus_each(sums: Floats, at: Floats, add: Floats) -> None:
+    for v in range(len(sums)):
+        sums[v] = sums[v] * at[v] + add[v]
+
+
+@njit(cache=True, fastmath=True, nogil=True)
+def smooth_sums(across: Floats, down: Floats, grid: Floats, out: Floats) -> None:
+    """Fill `out` (2, n) with the sums over coordinates in [-1, 1] `across` and `down` (n,) for coefficients of powers
+    `grid` (2, rows, columns)."""
+    rows, columns = grid.shape[1], grid.shape[2]
+    line = np.empty(BLOCK)
+    for first in range(0, len(across), BLOCK):
+        last = min(first + BLOCK, len(across))
+        s, t, one = across[first:last], down[first:last], line[: last - first]
+        for axis in range(2):
+            total = out[axis, first:last]
+            total[:] = 0.0
+            for row in range(rows - 1, -1, -1):
+                one[:] = grid[axis, row, columns - 1]
+                for column in range(columns - 2, -1, -1):
+                    _times_plus(one, s, grid[axis, row, column])
+                _times_plus_each(total, t, one)
+
+
+@njit(cache=True, nogil=True)
+def local_sums(across: Floats, down: Floats, grid: Floats, out: Floats) -> None:
+    """Fill `out` (2, n) with a uniform cubic B-spline over coordinates in [-1, 1], for control values `grid` (2, rows +
+    2, columns + 2) that were `carried_on` beyond the edge."""
+    rows, columns = grid.shape[1] - 2, grid.shape[2] - 2
+    bs, bt = np.empty(4), np.empty(4)
+    for v in range(len(across)):
+        i = _pieces(across[v], columns, bs)
+        j = _pieces(down[v], rows, bt)
+        x = y = 0.0
+        for b in range(4):
+            px = py = 0.0
+            for a in range(4):
+                px += bs[a] * grid[0, j + b, i + a]
+                py += bs[a] * grid[1, j + b, i + a]
+            x += bt[b] * px
+            y += bt[b] * py
+        out[0, v], out[1, v] = x, y
+
+
+@njit(cache=True)
+def _pieces(at: float, count: int, basis: Floats) -> int:
+    """The piece of a spline over `count` points a place in [-1, 1] lies in, and the four weights there."""
+    place = (at + 1) / 2 * (count - 1)
+    piece = min(int(place), count - 2)
+    u = place - piece
+    w = 1.0 - u
+    basis[0] = w * w * w / 6
+    basis[1] = (3 * u * u * u - 6 * u * u + 4) / 6
+    basis[2] = (3 * w * w * w - 6 * w * w + 4) / 6
+    basis[3] = u * u * u / 6
+    return piece
+
+
+def carried_on(values: Floats) -> Floats:
+    """Control values (2, rows, columns) with one more row and column on each side, going on evenly.
+
+    >>> carried_on(np.array([[[0.0, 1.0], [2.0, 3.0]]] * 2))[0, 1].tolist()
+    [-1.0, 0.0, 1.0, 2.0]
+    """
+    wide = np.concatenate(
+        [2 * values[..., :1] - values[..., 1:2], values, 2 * values[..., -1:] - values[..., -2:-1]], 2
+    )
+    return np.concatenate([2 * wide[:, :1] - wide[:, 1:2], wide, 2 * wide[:, -1:] - wide[:, -2:-1]], 1)
+
+
+def sums_at(across: Floats, down: Floats, values: Floats, smooth: bool) -> Floats:
+    """What a grid of control values (2, rows, columns) makes at coordinates in [-1, 1] (n,): (2, n)."""
+    out = np.empty((2, len(across)))
+    if smooth:
+        rows, columns = values.shape[1:]
+        smooth_sums(across, down, powers_of(rows) @ values @ powers_of(columns).T, out)
+    else:
+        local_sums(across, down, carried_on(values), out)
+    return out

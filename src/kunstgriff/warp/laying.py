@@ -1,0 +1,228 @@
+"""Laying a lattice around parts: its frame, what carries it, and meshes fine enough to follow it.
+
+Between the vertices of a mesh what a lattice does is straight. In the middle of a triangle with edges of h px it
+departs from the exact map by at most a sixth of h² times the second derivative, which for both kinds of grid is at most
+what the second differences of its handles say. Meshes are laid for half a px of that with one handle dragged by half a
+cell, and finer where handles are dragged further.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from pydantic import ValidationError
+from shapely.affinity import translate
+from shapely.geometry.base import BaseGeometry
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.artwork.outline import part_outline, part_solid
+from kunstgriff.artwork.straight import strip_net
+from kunstgriff.binding.auto_binding import BindingOptions, stored
+from kunstgriff.binding.geometries import bone_of_group
+from kunstgriff.binding.mesh import COUNT_LIMIT, PartMesh, build_mesh, mean_edge
+from kunstgriff.binding.outline import MARGIN
+from kunstgriff.binding.refit import relaid
+from kunstgriff.figure.edit import EditRefused, tell
+from kunstgriff.figure.model import Figure, KeptPose, Part, Point, Rider, Unbound, Weighted
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.warps import Handle, Lattice
+from kunstgriff.skeleton.bones import ancestors
+from kunstgriff.warp.lattice import Grid, covered, shape_of
+
+ROOM = 0.5  # px a lattice is larger than the meshes in it
+ERROR = 0.5  # px a mesh may depart from what its lattice does
+EVEN = 0.75  # of the longest edge of a mesh that its mean edge has
+SLACK = 1.1  # times the edge wanted that a mesh may have without being laid anew
+SHORTEST = 4.0  # px of the edges a mesh is laid with at the least
+FEWEST = 12  # vertices
+
+Floats = NDArray[np.float64]
+
+
+def laid_around(figure: Figure, parts: list[Part], stores: Stores, turned: bool, **said: Any) -> Lattice:
+    """An even lattice around some parts and the meshes they get for it, upright or `turned` to the main axis of their
+    art; `said` is all else that it is. Raises EditRefused where nothing is painted."""
+    angle = _main_axis(parts, stores) if turned else 0.0
+    art = np.concatenate([shapely.get_coordinates(_placed(part, stores).convex_hull) for part in parts])
+    lattice = _even(_box(art, angle), said, figure.next_id + 1)
+    fine = with_meshes(figure, lattice.model_copy(update={"of": tuple(part.id for part in parts)}), stores)
+    nets = [_vertices(next(one for one in fine.parts if one.id == part.id), stores) for part in parts]
+    return _even(_box(np.concatenate([art, *nets]), angle), said, figure.next_id + 1)
+
+
+def _placed(part: Part, stores: Stores) -> BaseGeometry:
+    try:
+        return translate(part_outline(part, stores), *part.place)
+    except ValueError as error:
+        raise EditRefused(f"Nothing is painted in “{part.name}” that a lattice could lie around.") from error
+
+
+def _main_axis(parts: list[Part], stores: Stores) -> float:
+    """How the art of some parts lies, rad from upright, at most an eighth of a turn: by the smallest box around it."""
+    hull = shapely.union_all([_placed(part, stores) for part in parts]).convex_hull
+    corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(hull))
+    side = max(np.diff(corners, axis=0), key=lambda one: float(np.hypot(*one)))
+    angle = math.atan2(side[1], side[0])
+    return angle - math.pi / 2 * round(angle / (math.pi / 2))
+
+
+def _box(spots: Floats, angle: float) -> tuple[Point, Point, Point]:
+    """Top left, top right and bottom left of a box around spots, turned by an angle."""
+    across = np.array([math.cos(angle), math.sin(angle)])
+    down = np.array([-across[1], across[0]])
+    along = spots @ np.stack([across, down], 1)
+    (left, top), (right, low) = along.min(0) - ROOM, along.max(0) + ROOM
+
+    def at(x: float, y: float) -> Point:
+        spot = x * across + y * down
+        return round(float(spot[0]), 3), round(float(spot[1]), 3)
+
+    return at(left, top), at(right, top), at(left, low)
+
+
+def _even(corners: tuple[Point, Point, Point], said: dict[str, Any], first: int) -> Lattice:
+    """A lattice with its handles where they are laid, numbered from `first` on. Raises EditRefused where it has no
+    size."""
+    count = said["columns"] * said["rows"]
+    blank = tuple(Handle(id=f"h{first + number}", place=corners[0]) for number in range(count))
+    try:
+        lattice = Lattice(corners=corners, handles=blank, **said)
+    except ValidationError as error:
+        raise EditRefused(tell(error)) from error
+    even = Grid.of(lattice).even
+    handles = tuple(
+        one.model_copy(update={"place": (float(place[0]), float(place[1]))})
+        for one, place in zip(blank, even, strict=True)
+    )
+    return lattice.model_copy(update={"handles": handles})
+
+
+def _vertices(part: Part, stores: Stores) -> Floats:
+    """The vertices (n, 2) of a part's mesh or net as drawn, figure space."""
+    if isinstance(part.binding, Weighted):
+        own = stores.get_array(part.binding.mesh.vertices)
+    elif part.strip is not None:
+        own = strip_net(part.strip).vertices
+    else:
+        assert part.mesh is not None
+        own = stores.get_array(part.mesh.vertices)
+    return np.asarray(own + np.asarray(part.place), np.float64)
+
+
+def carrier_of(figure: Figure, parts: list[Part]) -> str | None:
+    """The bone that carries some parts: the one they all follow, or the first that all they follow hang on; None where
+    one follows nothing."""
+    followed: list[str] = []
+    for part in parts:
+        bones = _followed(figure, part)
+        if not bones:
+            return None
+        followed += bones
+    lines = [[ref, *(bone.id for bone in ancestors(figure, ref))] for ref in dict.fromkeys(followed)]
+    shared = [ref for ref in lines[0] if all(ref in line for line in lines)] if lines else []
+    return shared[0] if shared else None
+
+
+def _followed(figure: Figure, part: Part, seen: frozenset[str] = frozenset()) -> tuple[str, ...]:
+    """The bones a part follows, by itself, by its group or by what it rides on."""
+    if isinstance(part.binding, Unbound):
+        bone = bone_of_group(figure, part)
+        return () if bone is None else (bone,)
+    if isinstance(part.binding, Rider):
+        carrier = figure.part(part.binding.carrier)
+        if carrier is None:
+            return (part.binding.carrier,)
+        return () if carrier.id in seen else _followed(figure, carrier, seen | {part.id})
+    return part.followed
+
+
+def edge_wanted(figure: Figure, lattice: Lattice) -> float:
+    """The length of edges, px, at which a mesh follows a lattice within `ERROR`: as it is shaped, in the kept poses,
+    and with one handle dragged by half a cell."""
+    grid = Grid.of(lattice)
+    one = np.zeros((grid.rows, grid.columns, 2))
+    one[grid.rows // 2, grid.columns // 2] = 0.5 * grid.cell
+    shape = shape_of(lattice, grid)
+    posed = [shape + _posed(kept, lattice) for kept in figure.poses]
+    bend = max(grid.sharpest(moves) for moves in (one.reshape(-1, 2), shape, *posed))
+    return max(EVEN * math.sqrt(6 * ERROR / max(bend, 1e-9)), SHORTEST) if bend > 0 else math.inf
+
+
+def _posed(kept: KeptPose, lattice: Lattice) -> Floats:
+    """How far a kept pose drags the handles of a lattice (n, 2)."""
+    shifts = [kept.pose.of(name) for name in ("shift.x", "shift.y")]
+    return np.array([[of.get(one.id, 0.0) for of in shifts] for one in lattice.handles])
+
+
+def fine_enough(figure: Figure, stores: Stores) -> Figure:
+    """The figure with the meshes under all its lattices as fine as these ask for."""
+    for lattice in figure.warps:
+        figure = with_meshes(figure, lattice, stores)
+    return figure
+
+
+def with_meshes(figure: Figure, lattice: Lattice, stores: Stores) -> Figure:
+    """The figure with every part under a lattice on a mesh fine enough for it. Raises EditRefused where one cannot have
+    any."""
+    edge = edge_wanted(figure, lattice)
+    changed = {}
+    for ref in covered(figure, lattice):
+        part = figure.part(ref)
+        assert part is not None
+        after = _fine(figure, part, edge, stores)
+        if after is not part:
+            changed[ref] = after
+    return with_parts(figure, changed) if changed else figure
+
+
+def _fine(figure: Figure, part: Part, edge: float, stores: Stores) -> Part:
+    if part.strip is not None:
+        return part  # its rows are as fine as its line asks for
+    if isinstance(part.binding, Weighted):
+        mesh = part.binding.mesh
+        net = PartMesh(stores.get_array(mesh.vertices), stores.get_array(mesh.triangles))
+        if mean_edge(net) <= SLACK * edge:
+            return part
+        options = BindingOptions.as_bound(part.binding).model_copy(update={"edge": edge})
+        return part.model_copy(update={"binding": relaid(figure, part, part.binding, options, stores)})
+    if part.mesh is not None:
+        net = PartMesh(stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles))
+        if mean_edge(net) <= SLACK * edge:
+            return part
+    return part.model_copy(update={"mesh": stored(laid(part, edge, stores), stores)})
+
+
+def laid(part: Part, edge: float, stores: Stores) -> PartMesh:
+    """A mesh over a part with edges of about this length, or a little longer where that were too many vertices."""
+    outline = part_outline(part, stores)
+    edge = min(edge, math.sqrt(outline.area) / 2)
+    most = math.sqrt(2 * outline.area / (math.sqrt(3) * 0.7 * COUNT_LIMIT))
+    try:
+        return build_mesh(outline, FEWEST, None, (), max(edge, most), MARGIN, part_solid(part, stores))
+    except ValueError as error:
+        raise EditRefused(f"“{part.name}” cannot have a mesh: {error}") from error
+
+
+def without_meshes(figure: Figure) -> Figure:
+    """The figure without meshes of parts that no warp reshapes any more."""
+    under = {ref for lattice in figure.warps for ref in covered(figure, lattice)}
+    bare = {
+        part.id: part.model_copy(update={"mesh": None})
+        for part in figure.parts
+        if part.mesh is not None and part.id not in under
+    }
+    return with_parts(figure, bare) if bare else figure
+
+
+def refit_mesh(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
+    """A part's own mesh laid anew over its new drawing, as fine as it was."""
+    part = figure.part(ref)
+    if part is None or part.mesh is None or (part.picture == before.picture and part.size == before.size):
+        return figure
+    net = PartMesh(stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles))
+    mesh = stored(laid(part, mean_edge(net), stores), stores)
+    return with_parts(figure, {ref: part.model_copy(update={"mesh": mesh})})

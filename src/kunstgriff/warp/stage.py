@@ -1,0 +1,44 @@
+"""The stage of warps: what reshapes parts beyond what their bones do."""
+
+from __future__ import annotations
+
+from kunstgriff.evaluate.program import Nodes, RestShaper
+from kunstgriff.figure.edit import Edits
+from kunstgriff.figure.renewal import OnArtChanged
+from kunstgriff.figure.stage import Stage
+from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y
+from kunstgriff.warp.edits import (
+    ChangeWhatIsUnder,
+    EvenHandles,
+    LayLattice,
+    LiftWarp,
+    MoveHandles,
+    OrderWarp,
+    SetLattice,
+    TieHandles,
+    TieLattice,
+)
+from kunstgriff.warp.lattice import lattices, reshaped
+from kunstgriff.warp.laying import refit_mesh
+
+WARP = Stage(
+    "warp",
+    (
+        SHIFT_X,
+        SHIFT_Y,
+        Edits(
+            LayLattice,
+            SetLattice,
+            MoveHandles,
+            EvenHandles,
+            TieHandles,
+            TieLattice,
+            ChangeWhatIsUnder,
+            OrderWarp,
+            LiftWarp,
+        ),
+        RestShaper(reshaped),
+        Nodes(lattices),
+        OnArtChanged(refit_mesh, reads=frozenset({"picture", "strip"})),
+    ),
+)

@@ -1,0 +1,37 @@
+// What the chosen handles of a warp are tied to.
+
+import { bench } from '../page/bench.js';
+
+export const ties = {
+  bone: '',
+  /** The bones the chosen handles follow, each with its share, or none where they differ. */
+  get rows() {
+    const { one } = bench.warps;
+    const { ids } = bench.handles;
+    if (!one) return [];
+    const some = one.handles.filter((handle) => ids.includes(handle.id));
+    const refs = [...new Set(some.flatMap((handle) => handle.ties.map((tie) => tie.bone)))];
+    return refs.map((ref) => {
+      const shares = some.map((handle) => (handle.ties.find((tie) => tie.bone === ref) || { share: 0 }).share);
+      const alike = shares.every((share) => share === shares[0]);
+      return { key: ref, id: `tie-${ref}`, word: bench.page.boneName(ref), share: alike ? shares[0] : '' };
+    });
+  },
+  set(bone, share) {
+    if (share === '' || !Number.isFinite(Number(share))) return;
+    bench.history.edit({ kind: 'tie_handles', handles: [...bench.handles.ids], bone, share: Number(share) });
+  },
+  add() {
+    if (this.bone && bench.handles.ids.length) this.set(this.bone, 1);
+  },
+  /** Shares of the chosen bones found as weights of a mesh are. */
+  findThem() {
+    bench.history.edit({ kind: 'tie_lattice', warp: bench.warps.chosen, bones: [...bench.selection.bones] });
+  },
+  get findWords() {
+    const count = bench.selection.bones.length;
+    return count
+      ? `Tie all handles to the ${count === 1 ? 'chosen bone' : `${count} chosen bones`}`
+      : 'Untie all handles';
+  },
+};

@@ -1,0 +1,98 @@
+// Warps: which there are, which one is chosen, its grid.
+
+import { bench } from '../page/bench.js';
+
+export const warps = {
+  chosen: '',
+  shown: 'chosen',
+  asked: { columns: 4, rows: 4, local: false, turned: false },
+  get all() {
+    return bench.page.figure ? bench.page.figure.warps : [];
+  },
+  get one() {
+    return this.all.find((warp) => warp.id === this.chosen) || null;
+  },
+  /** The warps whose handles show on the sheet. */
+  get onSheet() {
+    if (this.shown === 'none') return [];
+    return this.shown === 'all' ? this.all : this.one ? [this.one] : [];
+  },
+  get rows() {
+    return this.all.map((warp, place) => ({
+      key: warp.id,
+      word: warp.name,
+      on: warp.id === this.chosen,
+      facts: `${warp.columns} × ${warp.rows}, ${warp.of.length === 1 ? this.nameOf(warp.of[0]) : `${warp.of.length} things`}`,
+      first: place === 0,
+      last: place === this.all.length - 1,
+    }));
+  },
+  nameOf(id) {
+    const group = bench.page.figure.groups.find((one) => one.id === id);
+    return group ? group.name : bench.page.partName(id);
+  },
+  choose(id) {
+    this.chosen = this.chosen === id ? '' : id;
+    bench.handles.ids = [];
+    bench.sheet.redraw();
+  },
+  /** After an edit: what is gone is chosen no more, and a lattice just laid is. */
+  keepWhatIsThere() {
+    const there = new Set(this.all.flatMap((warp) => warp.handles.map((one) => one.id)));
+    bench.handles.ids = bench.handles.ids.filter((id) => there.has(id));
+    if (this.laying && this.all.length > this.laying.count) this.chosen = this.all.at(-1).id;
+    if (!this.one || (this.laying && this.all.length > this.laying.count)) this.laying = null;
+  },
+  laying: null,
+  get mayLay() {
+    return bench.selection.parts.length > 0;
+  },
+  /** A whole group, where all that is chosen is all of it, is warped as the group: what joins it later is warped, too. */
+  get layWords() {
+    const group = this.wholeGroup;
+    if (!this.mayLay) return 'Choose parts first';
+    if (group) return `Lay it around ${group.name}`;
+    const { parts } = bench.selection;
+    return parts.length === 1
+      ? `Lay it around ${bench.page.partName(parts[0])}`
+      : `Lay it around ${parts.length} parts`;
+  },
+  get wholeGroup() {
+    const chosen = new Set(bench.selection.parts);
+    if (chosen.size < 2) return null;
+    return (
+      bench.page.figure.groups.find((group) => {
+        const inside = bench.sets.partsOf(group.id).map((part) => part.id);
+        return inside.length === chosen.size && inside.every((id) => chosen.has(id));
+      }) || null
+    );
+  },
+  lay() {
+    if (!this.mayLay) {
+      bench.page.warn('Choose the parts the lattice shall lie around first.');
+      return;
+    }
+    this.laying = { count: this.all.length };
+    const group = this.wholeGroup;
+    const around = group ? { groups: [group.id] } : { parts: bench.selection.selectedParts() };
+    bench.history.edit({ kind: 'lay_lattice', ...around, ...JSON.parse(JSON.stringify(this.asked)) });
+  },
+  set(changes) {
+    bench.history.edit({ kind: 'set_lattice', warp: this.chosen, ...changes });
+  },
+  /** Columns or rows, as typed. */
+  setCount(name, value) {
+    if (value !== '') this.set({ [name]: Number(value) });
+  },
+  order(to) {
+    bench.history.edit({ kind: 'order_warp', warp: this.chosen, to });
+  },
+  even() {
+    const { ids } = bench.handles;
+    const handles = ids.length ? [...ids] : null;
+    bench.history.edit({ kind: 'even_handles', warp: this.chosen, handles });
+  },
+  lift() {
+    bench.history.edit({ kind: 'lift_warp', warp: this.chosen });
+  },
+};

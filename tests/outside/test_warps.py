@@ -1,0 +1,78 @@
+"""Lattices against splines of a general library: Bernstein polynomials and uniform cubic B-splines of SciPy.
+
+Sources: Sederberg & Parry 1986 (free-form deformation by Bernstein polynomials); Lee, Wolberg & Shin 1997 (uniform cubic
+B-splines over a lattice); `scipy.interpolate.BPoly` and `BSpline`.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.interpolate import BPoly, BSpline
+
+from kunstgriff.warp.basis import carried_on, sums_at
+
+SIZES = [(2, 2), (3, 5), (4, 4), (8, 8), (12, 12)]
+
+
+def spots(count=400, seed=5):
+    return np.random.default_rng(seed).uniform(-1, 1, (2, count))
+
+
+def each_axis(lines, columns):
+    """A tensor product: `lines` (rows, n) summed by a basis in the other direction (rows, n)."""
+    return (lines * columns).sum(0)
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_smooth_grids_are_tensor_products_of_bernstein_polynomials(size):
+    rows, columns = size
+    across, down = spots()
+    values = np.random.default_rng(1).normal(0, 30, (2, rows, columns))
+    found = sums_at(across, down, values, smooth=True)
+    for axis in (0, 1):
+        lines = np.stack([BPoly(values[axis, row][:, None], [-1, 1])(across) for row in range(rows)])
+        basis = np.stack([BPoly(np.eye(rows)[row][:, None], [-1, 1])(down) for row in range(rows)])
+        assert np.abs(found[axis] - each_axis(lines, basis)).max() < 1e-9
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_local_grids_are_uniform_cubic_b_splines(size):
+    rows, columns = size
+    across, down = spots()
+    values = np.random.default_rng(2).normal(0, 30, (2, rows, columns))
+    found = sums_at(across, down, values, smooth=False)
+    wide = carried_on(values)
+
+    def spline(coefficients, at, count):
+        return BSpline(np.arange(-3.0, len(coefficients) + 1), coefficients, 3)((at + 1) / 2 * (count - 1))
+
+    for axis in (0, 1):
+        lines = np.stack([spline(one, across, columns) for one in wide[axis]])
+        basis = np.stack([spline(one, down, rows) for one in np.eye(rows + 2)])
+        assert np.abs(found[axis] - each_axis(lines, basis)).max() < 1e-10
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.integers(2, 12), st.integers(2, 12), st.booleans(),
+    st.lists(st.floats(-200, 200), min_size=6, max_size=6),
+)  # fmt: skip
+def test_every_affine_map_of_the_handles_is_that_of_what_lies_between(rows, columns, smooth, numbers):
+    a, b, c, d, e, f = numbers
+    x, y = np.meshgrid(np.linspace(-1, 1, columns), np.linspace(-1, 1, rows))
+    values = np.stack([a * x + b * y + e, c * x + d * y + f])
+    across, down = spots(60)
+    found = sums_at(across, down, values, smooth)
+    exact = np.stack([a * across + b * down + e, c * across + d * down + f])
+    assert np.abs(found - exact).max() < 1e-9
+
+
+@pytest.mark.parametrize("smooth", [True, False])
+def test_no_point_between_is_moved_further_than_the_furthest_handle(smooth):
+    """Both bases are positive and sum to one inside; the spline's edge, carried on evenly, may go a sixth beyond."""
+    values = np.random.default_rng(9).uniform(-1, 1, (2, 6, 7))
+    across, down = spots(2_000)
+    assert np.abs(sums_at(across, down, values, smooth)).max() <= (1.0 if smooth else 16 / 9)
