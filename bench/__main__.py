@@ -12,6 +12,7 @@ from bench.seams import seams
 from bench.shell import shell
 from bench.studio import studio
 from bench.timing import table
+from bench.warps import warps
 from kunstgriff.stages import install
 
 
@@ -34,6 +35,7 @@ def main() -> int:
         *bends(),
         *seams(),
         *core.mesh_and_weights(),
+        *warps(),
         core.paint(),
         *core.artwork(),
         *core.checks(),

@@ -5,10 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.renewal import redrawn
+from kunstgriff.figure.stores import encode_png
 from kunstgriff.warp.lattice import Grid, covered, shape_of
 from kunstgriff.warp.laying import ERROR, edge_wanted
 from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm
@@ -210,6 +213,34 @@ def test_a_frame_tells_where_handles_are_posed():
     )
     moved = frame.handles - np.array([one.place for one in figure.warps[0].handles])
     assert np.allclose(moved, [[12, -20 if number == 1 else 0] for number in range(12)])
+
+
+def test_a_pose_taken_as_the_rest_draws_what_the_lattice_did_and_evens_it():
+    figure, stores = head(LAY, {"kind": "move_handles", "handles": ["grid 2,1"], "by": [0, -18]})
+    pose = {"neck.turn": 25.0, "grid 4,2.shift.x": 20.0}
+    taken = edited(figure, stores, {"kind": "take_pose", "pose": pose})
+    rows = block(figure, stores, "head")
+    assert np.abs(seen(taken, stores)[rows] - seen(figure, stores, pose)[rows]).max() < 0.05
+    lattice = taken.warps[0]
+    assert np.abs(shape_of(lattice, Grid.of(lattice))).max() < 1e-9
+    rotated = np.subtract(lattice.corners[1], lattice.corners[0])
+    assert np.degrees(np.arctan2(rotated[1], rotated[0])) == pytest.approx(25, abs=0.01)
+    alpha = stores.get_pixels(taken.parts[0].picture)[..., 3]
+    assert (alpha > 128).sum() > 0.9 * (stores.get_pixels(figure.parts[0].picture)[..., 3] > 128).sum()
+
+
+def test_another_scale_and_a_redrawing_take_the_lattice_along():
+    figure, stores = head(LAY, {"kind": "move_handles", "handles": ["grid 2,2"], "by": [15, 0]})
+    double = rescaled(figure, 2.0, stores)
+    assert np.allclose(
+        [one.place for one in double.warps[0].handles], 2 * np.array([one.place for one in figure.warps[0].handles])
+    )
+    part = figure.parts[0]
+    picture = stores.get_pixels(part.picture).copy()
+    picture[:, :20] = 0
+    again = redrawn(figure, part.model_copy(update={"picture": stores.put_picture(encode_png(picture))}), stores)
+    assert again.warps == figure.warps
+    assert again.parts[0].mesh != part.mesh
 
 
 def test_laying_and_taking_off_gives_the_same_figure_back():

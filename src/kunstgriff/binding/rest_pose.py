@@ -56,7 +56,8 @@ class TakePose(Edit):
         block = rig.program.blocks[part.id]
         rows = slice(block.start, block.start + block.count)
         before, now = rig.program.rest[rows].astype(np.float64), rig.vertices[rows].astype(np.float64)
-        if np.allclose(before, now, atol=1e-3):
+        drawn = rig.program.nets.drawn[rows].astype(np.float64)
+        if np.allclose(drawn, now, atol=1e-3):
             return part
         if part.strip is not None:
             raise EditRefused(f"“{part.name}” is straightened and cannot be redrawn as posed; leave it curved first.")
@@ -66,7 +67,7 @@ class TakePose(Edit):
         if size[0] * size[1] > PICTURE_PIXELS_LIMIT:
             raise EditRefused(f"“{part.name}” would become larger than a picture may be.")
         source = np.full((size[1], size[0], 2), -10.0, np.float32)
-        _trace(now - low, before - part.place, faces.astype(np.int32), source)
+        _trace(now - low, drawn - part.place, faces.astype(np.int32), source)
 
         def redrawn(digest: str) -> str:
             pixels = stores.get_pixels(digest).astype(np.float32)
@@ -86,6 +87,8 @@ class TakePose(Edit):
             )
         if part.pivot is not None:
             changes["pivot"] = _carried(before, now, faces, part.pivot)
+        if part.mesh is not None:
+            changes["mesh"] = part.mesh.model_copy(update={"vertices": stores.put_array(now - low)})
         changes["binding"] = self._taken(rig, part, part.binding, now - low, stores)
         changes["shelved"] = ()
         return part.model_copy(update=changes)

@@ -24,8 +24,8 @@ class RigState:
 
     `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
     are those of its bones. Forward kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and
-    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `handles` (h, 2) where those of warps
-    lie. States of one program do not touch each other.
+    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `handles` (h, 2) where those of
+    warps lie. States of one program do not touch each other.
     """
 
     def __init__(self, program: RigProgram) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from math import comb
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -17,7 +18,7 @@ from numpy.typing import NDArray
 BLOCK = 256  # vertices at a time: their coordinates and sums stay in the first cache
 
 Floats = NDArray[np.float64]
-Floats32 = NDArray[np.float32]
+Reals = NDArray[np.floating[Any]]  # of single precision while posing, of double elsewhere
 
 
 @lru_cache(maxsize=16)
@@ -39,23 +40,23 @@ def powers_of(count: int) -> Floats:
 
 
 @njit(cache=True, fastmath=True)
-def _times_plus(sums: Floats, at: Floats, add: float) -> None:
+def _times_plus(sums: Reals, at: Reals, add: float) -> None:
     for v in range(len(sums)):
         sums[v] = sums[v] * at[v] + add
 
 
 @njit(cache=True, fastmath=True)
-def _times_plus_each(sums: Floats, at: Floats, add: Floats) -> None:
+def _times_plus_each(sums: Reals, at: Reals, add: Reals) -> None:
     for v in range(len(sums)):
         sums[v] = sums[v] * at[v] + add[v]
 
 
 @njit(cache=True, fastmath=True, nogil=True)
-def smooth_sums(across: Floats, down: Floats, grid: Floats, out: Floats) -> None:
+def smooth_sums(across: Reals, down: Reals, grid: Reals, out: Reals) -> None:
     """Fill `out` (2, n) with the sums over coordinates in [-1, 1] `across` and `down` (n,) for coefficients of powers
     `grid` (2, rows, columns)."""
     rows, columns = grid.shape[1], grid.shape[2]
-    line = np.empty(BLOCK)
+    line = np.empty(BLOCK, across.dtype)
     for first in range(0, len(across), BLOCK):
         last = min(first + BLOCK, len(across))
         s, t, one = across[first:last], down[first:last], line[: last - first]
@@ -69,38 +70,53 @@ def smooth_sums(across: Floats, down: Floats, grid: Floats, out: Floats) -> None
                 _times_plus_each(total, t, one)
 
 
-@njit(cache=True, nogil=True)
-def local_sums(across: Floats, down: Floats, grid: Floats, out: Floats) -> None:
+@njit(cache=True, fastmath=True, nogil=True)
+def local_sums(across: Reals, down: Reals, grid: Reals, out: Reals) -> None:
     """Fill `out` (2, n) with a uniform cubic B-spline over coordinates in [-1, 1], for control values `grid` (2, rows +
     2, columns + 2) that were `carried_on` beyond the edge."""
     rows, columns = grid.shape[1] - 2, grid.shape[2] - 2
-    bs, bt = np.empty(4), np.empty(4)
     for v in range(len(across)):
-        i = _pieces(across[v], columns, bs)
-        j = _pieces(down[v], rows, bt)
-        x = y = 0.0
-        for b in range(4):
-            px = py = 0.0
-            for a in range(4):
-                px += bs[a] * grid[0, j + b, i + a]
-                py += bs[a] * grid[1, j + b, i + a]
-            x += bt[b] * px
-            y += bt[b] * py
-        out[0, v], out[1, v] = x, y
+        s, t = (across[v] + 1) / 2 * (columns - 1), (down[v] + 1) / 2 * (rows - 1)
+        i, j = min(int(s), columns - 2), min(int(t), rows - 2)
+        a, b, c, d = _pieces(s - i)
+        e, f, g, h = _pieces(t - j)
+        for axis in range(2):
+            one = a * grid[axis, j, i] + b * grid[axis, j, i + 1] + c * grid[axis, j, i + 2] + d * grid[axis, j, i + 3]
+            total = e * one
+            j1, j2, j3 = j + 1, j + 2, j + 3
+            one = (
+                a * grid[axis, j1, i]
+                + b * grid[axis, j1, i + 1]
+                + c * grid[axis, j1, i + 2]
+                + d * grid[axis, j1, i + 3]
+            )
+            total += f * one
+            one = (
+                a * grid[axis, j2, i]
+                + b * grid[axis, j2, i + 1]
+                + c * grid[axis, j2, i + 2]
+                + d * grid[axis, j2, i + 3]
+            )
+            total += g * one
+            one = (
+                a * grid[axis, j3, i]
+                + b * grid[axis, j3, i + 1]
+                + c * grid[axis, j3, i + 2]
+                + d * grid[axis, j3, i + 3]
+            )
+            out[axis, v] = total + h * one
 
 
-@njit(cache=True)
-def _pieces(at: float, count: int, basis: Floats) -> int:
-    """The piece of a spline over `count` points a place in [-1, 1] lies in, and the four weights there."""
-    place = (at + 1) / 2 * (count - 1)
-    piece = min(int(place), count - 2)
-    u = place - piece
-    w = 1.0 - u
-    basis[0] = w * w * w / 6
-    basis[1] = (3 * u * u * u - 6 * u * u + 4) / 6
-    basis[2] = (3 * w * w * w - 6 * w * w + 4) / 6
-    basis[3] = u * u * u / 6
-    return piece
+@njit(inline="always")
+def _pieces(u: float) -> tuple[float, float, float, float]:
+    """The four weights at a place in [0, 1] of a piece of a uniform cubic B-spline."""
+    w = 1 - u
+    return (
+        w * w * w / 6,
+        (3 * u * u * u - 6 * u * u + 4) / 6,
+        (3 * w * w * w - 6 * w * w + 4) / 6,
+        u * u * u / 6,
+    )
 
 
 def carried_on(values: Floats) -> Floats:

@@ -19,13 +19,13 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Node, vertices_of
+from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Ints32, Node, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Lattice
-from kunstgriff.warp.basis import carried_on, local_sums, powers_of, smooth_sums
+from kunstgriff.warp.basis import Reals, carried_on, local_sums, powers_of, smooth_sums
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
 
@@ -83,7 +83,7 @@ class Grid:
                 total += pieces * second / float(side @ side)
         return total
 
-    def sums(self, ready: Floats, coordinates: Floats, out: Floats) -> None:
+    def sums(self, ready: Reals, coordinates: Reals, out: Reals) -> None:
         """Fill `out` (2, n) with how far what lies at coordinates is moved."""
         if self.local:
             local_sums(coordinates[0], coordinates[1], ready, out)
@@ -124,40 +124,73 @@ def tied(
         moves[h, 1] += shares[k] * ((a * py - b * px) / area - y)
 
 
-@njit(cache=True)
-def add_turned(out: Floats, carrier: Floats, start: int, vertices: Floats32) -> None:
-    """Add moves (2, n), turned and stretched as `carrier` (6,) is, to vertices from `start` on."""
-    a, b, c, d = carrier[0], carrier[1], carrier[2], carrier[3]
-    for v in range(out.shape[1]):
-        x, y = out[0, v], out[1, v]
-        vertices[start + v, 0] += a * x + c * y
-        vertices[start + v, 1] += b * x + d * y
+@njit(cache=True, nogil=True)
+def add_turned(moves: Floats32, carrier: Floats, rows: Ints32, vertices: Floats32) -> None:
+    """Add moves (2, n), turned and stretched as `carrier` (6,) is, to the vertices of some rows (n,)."""
+    a, b, c, d = np.float32(carrier[0]), np.float32(carrier[1]), np.float32(carrier[2]), np.float32(carrier[3])
+    for v in range(len(rows)):
+        x, y = moves[0, v], moves[1, v]
+        vertices[rows[v], 0] += a * x + c * y
+        vertices[rows[v], 1] += b * x + d * y
+
+
+@njit(cache=True, nogil=True)
+def put_in(
+    shaped: Floats32, apart: Floats32, rows: Ints32, origin: Floats, inverse: Floats, coordinates: Floats32
+) -> None:
+    """Fill the coordinates (2, n) in a grid of vertices lying at `shaped` (n, 2), moved `apart` (all, 2) from there."""
+    for v in range(len(rows)):
+        x, y = shaped[v, 0] + apart[rows[v], 0] - origin[0], shaped[v, 1] + apart[rows[v], 1] - origin[1]
+        coordinates[0, v] = min(max(2 * (inverse[0, 0] * x + inverse[0, 1] * y) - 1, -1.0), 1.0)
+        coordinates[1, v] = min(max(2 * (inverse[1, 0] * x + inverse[1, 1] * y) - 1, -1.0), 1.0)
+
+
+@njit(cache=True, nogil=True)
+def add_apart(moves: Floats32, rows: Ints32, apart: Floats32) -> None:
+    """Add moves (2, n) of some rows (n,) to how far vertices are apart (all, 2) from their rest."""
+    for v in range(len(rows)):
+        apart[rows[v], 0] += moves[0, v]
+        apart[rows[v], 1] += moves[1, v]
 
 
 @dataclass(frozen=True)
 class Under:
-    """A block of vertices under a lattice: where it lies among all, its coordinates in the grid (2, n) as it was
-    `drawn` (n, 2). It is the `number`-th lattice of `chain` many over the block, which is told by `ref`."""
+    """Vertices under a lattice by their `rows` (n,) among all, and their coordinates in the grid (2, n) where they lie
+    at rest when those before it in the figure have done what was dragged there.
 
-    ref: str
-    start: int
-    count: int
-    coordinates: Floats
-    drawn: Floats
-    number: int
-    chain: int
+    Where others reshape them as well, they lie at `shaped` (n, 2) there, and this one takes them `on` (2, n) at rest.
+    """
+
+    rows: Ints32
+    coordinates: Floats32
+    shaped: Floats32
+    on: Floats32
+
+    @classmethod
+    def of(cls, grid: Grid, rows: list[Ints32], shaped: Floats, shape: Floats) -> Under:
+        """Those of some blocks, which lie at `shaped` (all, 2)."""
+        chosen = np.concatenate([np.zeros(0, np.int32), *rows])
+        at = grid.coordinates(shaped[chosen]).astype(np.float32)
+        on = grid.moved(shape, shaped[chosen]).T.astype(np.float32)
+        return cls(chosen, at, shaped[chosen].astype(np.float32), np.ascontiguousarray(on))
 
 
 class Chained:
-    """Where the lattices so far put a block that has several, as if nothing else posed it: posed, and at rest."""
+    """What several lattices over the same vertices hand on in one evaluation: how far each vertex is from where it lies
+    at rest (all, 2), as if nothing else posed it, and whether any is."""
 
-    def __init__(self, drawn: Floats) -> None:
-        self.posed, self.shaped = drawn.copy(), drawn.copy()
+    def __init__(self, count: int) -> None:
+        self.apart, self.posed = np.zeros((count, 2), np.float32), False
+
+    def begin(self) -> None:
+        if self.posed:
+            self.apart[:] = 0.0
+        self.posed = False
 
 
 @dataclass(frozen=True)
 class Latticed:
-    """One lattice in an evaluation."""
+    """One lattice in an evaluation: vertices that it reshapes `alone`, and those that others reshape as well."""
 
     grid: Grid
     shape: Floats
@@ -165,8 +198,9 @@ class Latticed:
     first: int
     carrier: int
     ties: tuple[Ints, Ints, Floats]
-    under: tuple[Under, ...]
-    chains: object
+    alone: Under
+    together: Under
+    chain: object
     reads: frozenset[str]
     writes: frozenset[str]
 
@@ -177,58 +211,59 @@ class Latticed:
         now = self.places + moves
         rig.handles[self.first : self.first + len(now)] = now @ matrix[:4].reshape(2, 2) + matrix[4:]
         posed = bool(np.abs(moves).max() > STILL)
-        ready = self.grid.ready(moves) if posed else None
-        for block in self.under:
-            out = rig.buffer(block, lambda count=block.count: np.empty((2, count)))  # type: ignore[misc]
-            if block.chain > 1:
-                self._chained(rig, block, moves, out)
-            elif ready is not None:
-                self.grid.sums(ready, block.coordinates, out)
-            else:
-                continue
-            add_turned(out, matrix, block.start, rig.vertices)
+        if posed and len(self.alone.rows):
+            out = rig.buffer(self.alone, lambda: np.empty_like(self.alone.on))
+            self.grid.sums(self.grid.ready(moves).astype(np.float32), self.alone.coordinates, out)
+            add_turned(out, matrix, self.alone.rows, rig.vertices)
+        if len(self.together.rows):
+            self._together(rig, moves, posed, matrix)
 
-    def _chained(self, rig: RigState, block: Under, moves: Floats, out: Floats) -> None:
-        """Fill `out` with what this one of several lattices adds by being posed."""
-        chains: dict[str, Chained] = rig.buffer(self.chains, dict)
-        if block.number == 0:
-            chains[block.ref] = Chained(block.drawn)
-        chain = chains[block.ref]
-        posed = self.grid.moved(moves + self.shape, chain.posed)
-        shaped = self.grid.moved(self.shape, chain.shaped)
-        chain.posed += posed
-        chain.shaped += shaped
-        out[:] = (posed - shaped).T
+    def _together(self, rig: RigState, moves: Floats, posed: bool, matrix: Floats) -> None:
+        """What this one of several lattices adds to where the others before it put their vertices."""
+        under = self.together
+        chain = rig.buffer(self.chain, lambda: Chained(len(rig.vertices)))
+        if self.first == 0:
+            chain.begin()
+        if not (posed or chain.posed):
+            return
+        out = rig.buffer(under, lambda: np.empty_like(under.on))
+        if chain.posed:
+            at = rig.buffer(under.rows, lambda: np.empty_like(under.on))
+            put_in(under.shaped, chain.apart, under.rows, self.grid.origin, self.grid.inverse, at)
+            self.grid.sums(self.grid.ready(moves + self.shape).astype(np.float32), at, out)
+            out -= under.on
+        else:  # what it does is the sum of what is dragged at rest and posed
+            self.grid.sums(self.grid.ready(moves).astype(np.float32), under.coordinates, out)
+        add_apart(out, under.rows, chain.apart)
+        chain.posed = True
+        add_turned(out, matrix, under.rows, rig.vertices)
 
 
 _STILL = np.array(AS_IT_IS)
 
 
+class _Chain:
+    """Stands for what all lattices of a program share in a state."""
+
+
 def lattices(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """A node for each lattice of a figure, in their order."""
-    over = {one.id: covered(figure, one) for one in figure.warps}
-    numbers: dict[str, int] = {}
-    blocks = build.nets.blocks
-    many = {ref: sum(block.part.id in refs for refs in over.values()) for ref, block in blocks.items()}
-    chains = _Chains()
-    first = 0
-    for lattice in figure.warps:
+    over = [covered(figure, one) for one in figure.warps]
+    blocks, index = build.nets.blocks, build.skeleton.index
+    shaped, chain, first = build.nets.drawn.astype(np.float64), _Chain(), 0
+    for lattice, parts in zip(figure.warps, over, strict=True):
         grid = Grid.of(lattice)
-        under = []
-        for ref, block in blocks.items():
-            if block.part.id not in over[lattice.id]:
-                continue
-            drawn = build.nets.drawn[block.start : block.start + block.count].astype(np.float64)
-            number = numbers.get(ref, 0)
-            numbers[ref] = number + 1
-            at = grid.coordinates(drawn)
-            under.append(Under(ref, block.start, block.count, at, drawn, number, many[ref]))
-        index = build.skeleton.index
+        shape = shape_of(lattice, grid)
+        alone, together = list[Ints32](), list[Ints32]()
+        for block in blocks.values():
+            if block.part.id in parts:
+                rows = np.arange(block.start, block.start + block.count, dtype=np.int32)
+                (together if sum(block.part.id in one for one in over) > 1 else alone).append(rows)
         ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(lattice.handles) for tie in one.ties]
-        refs = frozenset(vertices_of(one.ref) for one in under)
-        yield Latticed(
+        refs = frozenset(vertices_of(ref) for ref, block in blocks.items() if block.part.id in parts)
+        node = Latticed(
             grid=grid,
-            shape=shape_of(lattice, grid),
+            shape=shape,
             places=np.array([one.place for one in lattice.handles], np.float64),
             first=first,
             carrier=index[lattice.bone] if lattice.bone is not None else -1,
@@ -237,16 +272,16 @@ def lattices(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
                 np.array([one[1] for one in ties], np.intp),
                 np.array([one[2] for one in ties], np.float64),
             ),
-            under=tuple(under),
-            chains=chains,
+            alone=Under.of(grid, alone, shaped, shape),
+            together=Under.of(grid, together, shaped, shape),
+            chain=chain,
             reads=frozenset({MATRICES}) | refs,
             writes=refs,
         )
+        for under in (node.alone, node.together):
+            shaped[under.rows] += under.on.T
         first += len(lattice.handles)
-
-
-class _Chains:
-    """Stands for what all lattices of a program share in a state."""
+        yield node
 
 
 def reshaped(figure: Figure, blocks: dict[str, Block], rest: Floats32) -> Floats32:

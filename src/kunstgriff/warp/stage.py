@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from kunstgriff.evaluate.program import Nodes, RestShaper
 from kunstgriff.figure.edit import Edits
-from kunstgriff.figure.renewal import OnArtChanged
+from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged
 from kunstgriff.figure.stage import Stage
 from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y
 from kunstgriff.warp.edits import (
@@ -20,6 +20,7 @@ from kunstgriff.warp.edits import (
 )
 from kunstgriff.warp.lattice import lattices, reshaped
 from kunstgriff.warp.laying import refit_mesh
+from kunstgriff.warp.renewing import laid_at_new_rest
 
 WARP = Stage(
     "warp",
@@ -40,5 +41,6 @@ WARP = Stage(
         RestShaper(reshaped),
         Nodes(lattices),
         OnArtChanged(refit_mesh, reads=frozenset({"picture", "strip"})),
+        OnRestChanged(laid_at_new_rest),
     ),
 )
