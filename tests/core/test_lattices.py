@@ -6,15 +6,17 @@ import numpy as np
 import pytest
 
 from kunstgriff.artwork.rescaling import rescaled
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import encode_png
+from kunstgriff.reading.seams import read_seam
 from kunstgriff.warp.lattice import Grid, covered, shape_of
 from kunstgriff.warp.laying import ERROR, edge_wanted
-from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm
+from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm, two_piece_arm
 
 LAY = {"kind": "lay_lattice", "parts": ["head"], "name": "grid", "columns": 4, "rows": 3}
 POSE = {"neck.turn": 30.0, "neck.move.x": 12.0}
@@ -241,6 +243,17 @@ def test_another_scale_and_a_redrawing_take_the_lattice_along():
     again = redrawn(figure, part.model_copy(update={"picture": stores.put_picture(encode_png(picture))}), stores)
     assert again.warps == figure.warps
     assert again.parts[0].mesh != part.mesh
+
+
+def test_a_joint_is_read_with_the_lattices_over_its_parts():
+    figure, stores = two_piece_arm()
+    bone = next(one for one in figure.bones if one.name == "arm 2")
+    over = edited(figure, stores, {"kind": "lay_lattice", "parts": [one.name for one in figure.parts], "name": "grid"})
+    tied = edited(over, stores, {"kind": "tie_handles", "handles": ["grid 4,4"], "bone": "arm 2", "share": 0.3},
+                  {"kind": "move_handles", "handles": ["grid 2,2"], "by": [0, -25]})  # fmt: skip
+    plain, warped = (read_seam(one, stores, bone, painter()) for one in (over, tied))
+    worst = [max(reading.ink_length + reading.gap_disc for reading in seam.readings) for seam in (plain, warped)]
+    assert abs(worst[0] - worst[1]) > 0.5, "what is read is what is painted"
 
 
 def test_laying_and_taking_off_gives_the_same_figure_back():

@@ -12,7 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import BPoly, BSpline
 
+from kunstgriff.figure.warps import Handle, Lattice
 from kunstgriff.warp.basis import carried_on, sums_at
+from kunstgriff.warp.lattice import Grid, Under
 
 SIZES = [(2, 2), (3, 5), (4, 4), (8, 8), (12, 12)]
 
@@ -53,6 +55,21 @@ def test_local_grids_are_uniform_cubic_b_splines(size):
         lines = np.stack([spline(one, across, columns) for one in wide[axis]])
         basis = np.stack([spline(one, down, rows) for one in np.eye(rows + 2)])
         assert np.abs(found[axis] - each_axis(lines, basis)).max() < 1e-10
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_cell_by_cell_a_local_grid_is_the_same(size):
+    rows, columns = size
+    corners = ((0.0, 0.0), (300.0, 0.0), (0.0, 200.0))
+    handles = tuple(Handle(id=f"h{k}", place=(0, 0)) for k in range(rows * columns))
+    grid = Grid.of(Lattice(id="w1", name="x", of=("p1",), corners=corners, columns=columns, rows=rows, local=True,
+                           handles=handles))  # fmt: skip
+    points = np.random.default_rng(8).uniform(-20, 320, (3_000, 2))
+    moves = np.random.default_rng(9).normal(0, 30, (rows * columns, 2))
+    under = Under.of(grid, [np.arange(3_000, dtype=np.int32)], points, np.zeros((rows * columns, 2)))
+    out = np.empty((2, 3_000), np.float32)
+    under.sums(grid, moves, out)
+    assert np.abs(out.T - grid.moved(moves, points[under.rows])).max() < 1e-3
 
 
 @settings(max_examples=60, deadline=None)

@@ -35,10 +35,11 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
 
 
 def _placed(figure: Figure, motion: IntoPose) -> list[str]:
-    """The names of parts and groups that a motion poses by themselves."""
+    """The names of parts, groups and warps that a motion poses by themselves."""
     posed = {parted(address) for address in motion.pose.sparse().channels}
     refs = {ref for ref, name in posed if name != "shows"}
-    return [one.name for some in (figure.parts, figure.groups) for one in some if one.id in refs]
+    warps = [one for one in figure.warps if any(handle.id in refs for handle in one.handles)]
+    return [one.name for some in (figure.parts, figure.groups, warps) for one in some if one.id in refs or one in warps]
 
 
 def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
@@ -54,6 +55,9 @@ def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
     mushed = [part for part in shown if isinstance(part.binding, Weighted) and part.deformers]
     if mushed:
         yield f"{_names(mushed)} without delta mush."
+    tied = [one.name for one in figure.warps if any(handle.ties for handle in one.handles)]
+    if tied:
+        yield f"glTF is not told what bones do to {_list(tied)}: only what was dragged at rest."
     switches = (getattr(one, "switch", None) for one in figure.treatments)
     fading = [one for one in switches if one is not None and one.fade > 0]
     if fading:

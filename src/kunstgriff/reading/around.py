@@ -9,6 +9,7 @@ import numpy as np
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
 from kunstgriff.figure.references import forgetting
+from kunstgriff.figure.references import refs as refs_of
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
@@ -50,6 +51,12 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     treatments = tuple(one for one in figure.treatments if one.used_parts <= refs)
     needed = {ref for part in parts for ref in part.followed} | {ref for one in treatments for ref in one.used_bones}
     needed |= {one.bone for one in kept_groups if one.bone}
+    warps = tuple(
+        forgetting(warp, absent)
+        for warp in figure.warps
+        if any(part.id in refs for ref in warp.of for part in parts_of_drawing(figure, ref))
+    )
+    needed |= {ref for warp in warps for ref in refs_of(warp, "bone")}
     needed |= {part.binding.carrier for part in parts if isinstance(part.binding, Rider)}
     for bone in reversed(figure.bones):
         if bone.id in needed and bone.parent is not None:
@@ -57,7 +64,7 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, springs=(), poses=(), meetings=(), reference=None, accepted=(),
+        treatments=treatments, warps=warps, springs=(), poses=(), meetings=(), reference=None, accepted=(),
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 from numba import njit
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 BLOCK = 256  # vertices at a time: their coordinates and sums stay in the first cache
@@ -105,6 +106,43 @@ def local_sums(across: Reals, down: Reals, grid: Reals, out: Reals) -> None:
                 + d * grid[axis, j3, i + 3]
             )
             out[axis, v] = total + h * one
+
+
+# row p: what of each of four neighbouring control values goes into the p-th power of a place in [0, 1] between them
+PIECE = np.array([[1.0, 4.0, 1.0, 0.0], [-3.0, 0.0, 3.0, 0.0], [3.0, -6.0, 3.0, 0.0], [-1.0, 3.0, -3.0, 1.0]]) / 6
+
+
+@njit(cache=True, fastmath=True, nogil=True)
+def local_sums_by_cell(
+    across: Reals, down: Reals, cells: NDArray[np.int32], powers: Reals, size: tuple[int, int], out: Reals
+) -> None:
+    """The same as `local_sums` for coordinates that are sorted by the `cells` (k, 4) they lie in: column, row, the
+    first of the coordinates there and the one after the last. `powers` (2, rows - 1, columns - 1, 4, 4) are the
+    coefficients in each (`by_cell`), `size` the columns and rows."""
+    s, t, one = np.empty(BLOCK, across.dtype), np.empty(BLOCK, across.dtype), np.empty(BLOCK, across.dtype)
+    wide, high = across.dtype.type((size[0] - 1) / 2), across.dtype.type((size[1] - 1) / 2)
+    for k in range(len(cells)):
+        i, j = cells[k, 0], cells[k, 1]
+        for first in range(cells[k, 2], cells[k, 3], BLOCK):
+            last = min(first + BLOCK, cells[k, 3])
+            n = last - first
+            for v in range(n):
+                s[v] = (across[first + v] + 1) * wide - i
+                t[v] = (down[first + v] + 1) * high - j
+            for axis in range(2):
+                total, table = out[axis, first:last], powers[axis, j, i]
+                total[:] = 0
+                for row in range(3, -1, -1):
+                    one[:n] = table[row, 3]
+                    for column in range(2, -1, -1):
+                        _times_plus(one[:n], s[:n], table[row, column])
+                    _times_plus_each(total, t[:n], one[:n])
+
+
+def by_cell(wide: Reals) -> Reals:
+    """Coefficients of powers in each cell (2, rows - 1, columns - 1, 4, 4) of control values that were `carried_on`."""
+    pieces = sliding_window_view(wide, (4, 4), (1, 2))
+    return np.ascontiguousarray(PIECE @ pieces @ PIECE.T)
 
 
 @njit(inline="always")

@@ -25,7 +25,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Lattice
-from kunstgriff.warp.basis import Reals, carried_on, local_sums, powers_of, smooth_sums
+from kunstgriff.warp.basis import Reals, by_cell, carried_on, local_sums, local_sums_by_cell, powers_of, smooth_sums
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
 
@@ -82,6 +82,18 @@ class Grid:
                 pieces = (count - 1) ** 2 if self.local else (count - 1) * (count - 2)
                 total += pieces * second / float(side @ side)
         return total
+
+    def cells(self, coordinates: Reals) -> tuple[Ints, Ints32]:
+        """An order of coordinates (2, n) in which those of each cell follow one another, and the cells that have any
+        (k, 4): column, row, first and last + 1 in that order."""
+        size = np.array([[self.columns - 1], [self.rows - 1]])
+        column, row = np.minimum(((coordinates + 1) / 2 * size).astype(np.intp), size - 1)
+        number = row * (self.columns - 1) + column
+        order = np.argsort(number, kind="stable")
+        there, starts = np.unique(number[order], return_index=True)
+        rows, columns = np.divmod(there, self.columns - 1)
+        ends = np.append(starts[1:], len(number))[: len(starts)]
+        return order, np.stack([columns, rows, starts, ends], 1).astype(np.int32)
 
     def sums(self, ready: Reals, coordinates: Reals, out: Reals) -> None:
         """Fill `out` (2, n) with how far what lies at coordinates is moved."""
@@ -158,11 +170,13 @@ class Under:
     """Vertices under a lattice by their `rows` (n,) among all, and their coordinates in the grid (2, n) where they lie
     at rest when those before it in the figure have done what was dragged there.
 
-    Where others reshape them as well, they lie at `shaped` (n, 2) there, and this one takes them `on` (2, n) at rest.
+    They are in the order of the `cells` (k, 4) they lie in. Where others reshape them as well, they lie at `shaped` (n,
+    2) there, and this one takes them `on` (2, n) at rest.
     """
 
     rows: Ints32
     coordinates: Floats32
+    cells: Ints32
     shaped: Floats32
     on: Floats32
 
@@ -170,9 +184,20 @@ class Under:
     def of(cls, grid: Grid, rows: list[Ints32], shaped: Floats, shape: Floats) -> Under:
         """Those of some blocks, which lie at `shaped` (all, 2)."""
         chosen = np.concatenate([np.zeros(0, np.int32), *rows])
-        at = grid.coordinates(shaped[chosen]).astype(np.float32)
+        order, cells = grid.cells(grid.coordinates(shaped[chosen]))
+        chosen = chosen[order]
+        at = np.ascontiguousarray(grid.coordinates(shaped[chosen]), np.float32)
         on = grid.moved(shape, shaped[chosen]).T.astype(np.float32)
-        return cls(chosen, at, shaped[chosen].astype(np.float32), np.ascontiguousarray(on))
+        return cls(chosen, at, cells, shaped[chosen].astype(np.float32), np.ascontiguousarray(on))
+
+    def sums(self, grid: Grid, moves: Floats, out: Floats32) -> None:
+        """Fill `out` (2, n) with how far they are moved when the handles are, from where they lie at rest."""
+        ready = grid.ready(moves)
+        if grid.local:
+            powers, size = by_cell(ready).astype(np.float32), (grid.columns, grid.rows)
+            local_sums_by_cell(self.coordinates[0], self.coordinates[1], self.cells, powers, size, out)
+        else:
+            grid.sums(ready.astype(np.float32), self.coordinates, out)
 
 
 class Chained:
@@ -213,7 +238,7 @@ class Latticed:
         posed = bool(np.abs(moves).max() > STILL)
         if posed and len(self.alone.rows):
             out = rig.buffer(self.alone, lambda: np.empty_like(self.alone.on))
-            self.grid.sums(self.grid.ready(moves).astype(np.float32), self.alone.coordinates, out)
+            self.alone.sums(self.grid, moves, out)
             add_turned(out, matrix, self.alone.rows, rig.vertices)
         if len(self.together.rows):
             self._together(rig, moves, posed, matrix)
@@ -233,7 +258,7 @@ class Latticed:
             self.grid.sums(self.grid.ready(moves + self.shape).astype(np.float32), at, out)
             out -= under.on
         else:  # what it does is the sum of what is dragged at rest and posed
-            self.grid.sums(self.grid.ready(moves).astype(np.float32), under.coordinates, out)
+            under.sums(self.grid, moves, out)
         add_apart(out, under.rows, chain.apart)
         chain.posed = True
         add_turned(out, matrix, under.rows, rig.vertices)
