@@ -12,7 +12,8 @@ from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.warps import Handle, Lattice
-from kunstgriff.warp.lattice import Grid, add_turned
+from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.warping import add_turned
 
 MANY = 100_000
 

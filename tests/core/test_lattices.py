@@ -14,8 +14,9 @@ from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.reading.seams import read_seam
-from kunstgriff.warp.lattice import Grid, covered, shape_of
+from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.laying import ERROR, edge_wanted
+from kunstgriff.warp.warping import covered, shape_of
 from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm, two_piece_arm
 
 LAY = {"kind": "lay_lattice", "parts": ["head"], "name": "grid", "columns": 4, "rows": 3}

@@ -1,6 +1,6 @@
 """Lattices against splines of a general library: Bernstein polynomials and uniform cubic B-splines of SciPy.
 
-Sources: Sederberg & Parry 1986 (free-form deformation by Bernstein polynomials); Lee, Wolberg & Shin 1997 (uniform cubic
+Cages against the definition of their coordinates. Sources: Hormann & Floater 2006 (mean value coordinates); Sederberg & Parry 1986 (free-form deformation by Bernstein polynomials); Lee, Wolberg & Shin 1997 (uniform cubic
 B-splines over a lattice); `scipy.interpolate.BPoly` and `BSpline`.
 """
 
@@ -8,13 +8,17 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import BPoly, BSpline
+from shapely.geometry import Polygon as Outline
 
 from kunstgriff.figure.warps import Handle, Lattice
 from kunstgriff.warp.basis import carried_on, sums_at
-from kunstgriff.warp.lattice import Grid, Under
+from kunstgriff.warp.cage import Polygon, harmonic, mean_values
+from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.warping import Under
 
 SIZES = [(2, 2), (3, 5), (4, 4), (8, 8), (12, 12)]
 
@@ -68,7 +72,7 @@ def test_cell_by_cell_a_local_grid_is_the_same(size):
     moves = np.random.default_rng(9).normal(0, 30, (rows * columns, 2))
     under = Under.of(grid, [np.arange(3_000, dtype=np.int32)], points, np.zeros((rows * columns, 2)))
     out = np.empty((2, 3_000), np.float32)
-    under.sums(grid, moves, out)
+    under.held.sums(moves, out)
     assert np.abs(out.T - grid.moved(moves, points[under.rows])).max() < 1e-3
 
 
@@ -93,3 +97,54 @@ def test_no_point_between_is_moved_further_than_the_furthest_handle(smooth):
     values = np.random.default_rng(9).uniform(-1, 1, (2, 6, 7))
     across, down = spots(2_000)
     assert np.abs(sums_at(across, down, values, smooth)).max() <= (1.0 if smooth else 16 / 9)
+
+
+CONVEX = np.array([[0.0, 0.0], [180, -20], [240, 90], [150, 200], [-30, 150]])
+CONCAVE = np.array([[0.0, 0.0], [200, 0], [200, 200], [110, 200], [110, 60], [90, 60], [90, 200], [0, 200]])
+
+
+def within(corners, count=500):
+    spots = np.random.default_rng(6).uniform(corners.min(0), corners.max(0), (6 * count, 2))
+    return spots[shapely.contains_xy(Outline(corners), spots)][:count]
+
+
+def coordinates(points, corners):
+    found = np.empty((len(points), len(corners)))
+    mean_values(np.ascontiguousarray(points), corners, found)
+    return found
+
+
+@pytest.mark.parametrize("corners", [CONVEX, CONCAVE])
+def test_mean_value_coordinates_sum_to_one_and_reproduce_the_place(corners):
+    spots = within(corners)
+    found = coordinates(spots, corners)
+    assert np.abs(found.sum(1) - 1).max() < 1e-12
+    assert np.abs(found @ corners - spots).max() < 1e-9
+
+
+@pytest.mark.parametrize("corners", [CONVEX, CONCAVE])
+def test_mean_value_coordinates_are_those_of_their_formula(corners):
+    """w = (tan(a before / 2) + tan(a after / 2)) / r, by the angles themselves (Hormann & Floater 2006, eq. 11)."""
+    spots = within(corners, 40)
+    for spot, found in zip(spots, coordinates(spots, corners), strict=True):
+        away = (corners - spot) @ (1, 1j)
+        turned = np.angle(np.roll(away, -1) / away)
+        w = (np.tan(np.roll(turned, 1) / 2) + np.tan(turned / 2)) / np.abs(away)
+        assert np.abs(found - w / w.sum()).max() < 1e-12
+
+
+def test_each_corner_has_itself_alone_and_an_edge_its_two_ends():
+    assert np.array_equal(coordinates(CONVEX, CONVEX), np.eye(5))
+    middle = (CONVEX[0] + 3 * CONVEX[1]) / 4
+    assert np.allclose(coordinates(middle[None], CONVEX)[0], [0.25, 0.75, 0, 0, 0], atol=1e-12)
+    assert coordinates(within(CONVEX), CONVEX).min() > 0, "positive inside a convex cage"
+
+
+def test_harmonic_coordinates_reproduce_places_and_stay_positive_where_mean_value_ones_do_not():
+    cage = Polygon(CONCAVE, *harmonic(CONCAVE))
+    spots = within(Outline(CONCAVE).buffer(-6).exterior.coords[:-1] @ np.eye(2))
+    found = cage.coordinates(spots)
+    assert np.abs(found.sum(1) - 1).max() < 1e-9
+    assert np.abs(found @ CONCAVE - spots).max() < 0.5
+    assert found.min() > -0.01
+    assert coordinates(spots, CONCAVE).min() < -0.2

@@ -12,7 +12,8 @@ from pydantic import Field, model_validator
 from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, MemberRef, Name, NeededBoneRef, Share, Value
 
 FEWEST, MOST = 2, 12  # columns and rows of a lattice
-THINNEST = 1.0  # px² of the smallest lattice
+FEWEST_CORNERS, MOST_CORNERS = 3, 40  # of a cage
+THINNEST = 1.0  # px² of the smallest lattice or cage
 
 Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
 
@@ -61,7 +62,33 @@ class Lattice(Value):
         return self
 
 
-Warp = Lattice  # one of several kinds, by `kind`, as soon as there are others
+class Cage(Value):
+    """An outline of corners around parts, or all parts of groups, that they are reshaped by.
+
+    `laid` is where the corners were put around the art, in order; `handles` are where they were dragged to. It is
+    carried by `bone` as a lattice is. A `harmonic` one does not drag along what lies across a gap of its outline.
+    """
+
+    kind: Literal["cage"] = "cage"
+    id: Id
+    name: Name
+    of: Annotated[tuple[MemberRef, ...], Field(min_length=1, max_length=1_000)]
+    bone: BoneRef | None = None
+    laid: Annotated[tuple[FigurePoint, ...], Field(min_length=FEWEST_CORNERS, max_length=MOST_CORNERS)]
+    harmonic: bool = False
+    handles: Annotated[tuple[Handle, ...], Field(max_length=MOST_CORNERS)]
+
+    @model_validator(mode="after")
+    def _is_an_outline(self) -> Self:
+        if len(self.handles) != len(self.laid):
+            raise ValueError(f"The cage “{self.name}” has {len(self.handles)} handles, not one for each corner.")
+        ends = (*self.laid[1:], self.laid[0])
+        if abs(sum(x * v - u * y for (x, y), (u, v) in zip(self.laid, ends, strict=True))) < 2 * THINNEST:
+            raise ValueError(f"The cage “{self.name}” has no size.")
+        return self
+
+
+Warp = Annotated[Lattice | Cage, Field(discriminator="kind")]
 
 
 class NamedHandle(Value):
@@ -72,10 +99,12 @@ class NamedHandle(Value):
 
 
 def named_handles(warps: tuple[Warp, ...]) -> tuple[NamedHandle, ...]:
-    """All handles of some warps by name; those of a lattice by column and row."""
+    """All handles of some warps by name; those of a lattice by column and row, those of a cage in turn."""
     found = []
     for warp in warps:
         for number, handle in enumerate(warp.handles):
-            row, column = divmod(number, warp.columns)
-            found.append(NamedHandle(id=handle.id, name=f"{warp.name} {column + 1},{row + 1}"))
+            at = (
+                f"{number % warp.columns + 1},{number // warp.columns + 1}" if isinstance(warp, Lattice) else number + 1
+            )
+            found.append(NamedHandle(id=handle.id, name=f"{warp.name} {at}"))
     return tuple(found)

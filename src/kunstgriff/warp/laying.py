@@ -16,6 +16,7 @@ import shapely
 from numpy.typing import NDArray
 from pydantic import ValidationError
 from shapely.affinity import translate
+from shapely.geometry import Polygon as Outline
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.edits import with_parts
@@ -29,9 +30,11 @@ from kunstgriff.binding.refit import relaid
 from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.model import Figure, KeptPose, Part, Point, Rider, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Handle, Lattice
+from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
 from kunstgriff.skeleton.bones import ancestors
-from kunstgriff.warp.lattice import Grid, covered, shape_of
+from kunstgriff.warp.cage import Polygon, drags_across
+from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
 ROOM = 0.5  # px a lattice is larger than the meshes in it
 ERROR = 0.5  # px a mesh may depart from what its lattice does
@@ -39,6 +42,10 @@ EVEN = 0.75  # of the longest edge of a mesh that its mean edge has
 SLACK = 1.1  # times the edge wanted that a mesh may have without being laid anew
 SHORTEST = 4.0  # px of the edges a mesh is laid with at the least
 FEWEST = 12  # vertices
+SAMPLED = 40  # spots across a cage at which it is asked how much it bends
+NEARLY_ALL = 97  # per cent of them
+WIDER = 6.0  # px a cage lies outside the art at the least
+CLOSE = 0.03  # of the art's size that a cage may stray from its outline, beyond that
 
 Floats = NDArray[np.float64]
 
@@ -52,6 +59,42 @@ def laid_around(figure: Figure, parts: list[Part], stores: Stores, turned: bool,
     fine = with_meshes(figure, lattice.model_copy(update={"of": tuple(part.id for part in parts)}), stores)
     nets = [_vertices(next(one for one in fine.parts if one.id == part.id), stores) for part in parts]
     return _even(_box(np.concatenate([art, *nets]), angle), said, figure.next_id + 1)
+
+
+def outlined(parts: list[Part], stores: Stores, count: int) -> tuple[Point, ...]:
+    """An outline of at most `count` corners around the art of some parts, as close as that many go."""
+    art = shapely.union_all([_placed(part, stores) for part in parts])
+    if art.geom_type != "Polygon":
+        art = art.convex_hull
+    around = Outline(art.exterior)
+    size = max(around.bounds[2] - around.bounds[0], around.bounds[3] - around.bounds[1])
+    within = CLOSE * size
+    while True:
+        wide = Outline(around.buffer(WIDER + within, join_style="mitre", mitre_limit=2.0).exterior)
+        corners = shapely.get_coordinates(wide.simplify(within).exterior)[:-1]
+        if len(corners) <= count and Outline(corners).is_valid and Outline(corners).contains(around):
+            return tuple((round(float(x), 2), round(float(y), 2)) for x, y in corners)
+        within *= 1.25
+        if within > size:
+            box = shapely.get_coordinates(around.buffer(WIDER).envelope.exterior)[:-1]
+            return tuple((float(x), float(y)) for x, y in box)
+
+
+def needs_harmonic(parts: list[Part], corners: Floats, stores: Stores) -> bool:
+    """Whether mean value coordinates would drag art along across a gap of a cage."""
+    spots = np.concatenate([shapely.get_coordinates(_placed(part, stores).simplify(2.0)) for part in parts])
+    return drags_across(corners, spots)
+
+
+def caged(figure: Figure, of: tuple[str, ...], corners: tuple[Point, ...], said: dict[str, Any]) -> Cage:
+    """A cage of corners in order. Raises EditRefused where it crosses itself or has no size."""
+    if not Outline(corners).is_valid:
+        raise EditRefused("The cage crosses itself; put its corners in order around the art.")
+    handles = tuple(Handle(id=f"h{figure.next_id + 1 + k}", place=corner) for k, corner in enumerate(corners))
+    try:
+        return Cage(of=of, laid=corners, handles=handles, **said)
+    except ValidationError as error:
+        raise EditRefused(tell(error)) from error
 
 
 def _placed(part: Part, stores: Stores) -> BaseGeometry:
@@ -140,37 +183,69 @@ def _followed(figure: Figure, part: Part, seen: frozenset[str] = frozenset()) ->
     return part.followed
 
 
-def edge_wanted(figure: Figure, lattice: Lattice) -> float:
-    """The length of edges, px, at which a mesh follows a lattice within `ERROR`: as it is shaped, in the kept poses,
-    and with one handle dragged by half a cell."""
-    grid = Grid.of(lattice)
+def edge_wanted(figure: Figure, warp: Warp) -> float:
+    """The length of edges, px, at which a mesh follows a warp within `ERROR`: as it is shaped, in the kept poses, and
+    with one handle dragged by half a cell of a lattice, or half an edge of a cage."""
+    form = form_of(warp)
+    shape = shape_of(warp, form)
+    drags = [shape, *(shape + _posed(kept, warp) for kept in figure.poses)]
+    bend = _bend_of_grid(form, drags) if isinstance(form, Grid) else _bend_of_cage(form, drags)
+    return max(EVEN * math.sqrt(6 * ERROR / bend), SHORTEST) if bend > 0 else math.inf
+
+
+def _bend_of_grid(grid: Grid, drags: list[Floats]) -> float:
+    """The largest second derivative of what a lattice does when it is dragged, 1 / px."""
     one = np.zeros((grid.rows, grid.columns, 2))
     one[grid.rows // 2, grid.columns // 2] = 0.5 * grid.cell
-    shape = shape_of(lattice, grid)
-    posed = [shape + _posed(kept, lattice) for kept in figure.poses]
-    bend = max(grid.sharpest(moves) for moves in (one.reshape(-1, 2), shape, *posed))
-    return max(EVEN * math.sqrt(6 * ERROR / max(bend, 1e-9)), SHORTEST) if bend > 0 else math.inf
+    return max(grid.sharpest(moves) for moves in (one.reshape(-1, 2), *drags))
 
 
-def _posed(kept: KeptPose, lattice: Lattice) -> Floats:
-    """How far a kept pose drags the handles of a lattice (n, 2)."""
+def _bend_of_cage(form: Form, drags: list[Floats]) -> float:
+    """The same of a cage, where nearly all of it bends less: at its edge it bends without bound."""
+    corners = form.even
+    (left, top), (right, low) = corners.min(0), corners.max(0)
+    step = max(right - left, low - top) / SAMPLED
+    x, y = np.meshgrid(np.arange(left, right, step), np.arange(top, low, step))
+    outline = Outline(corners).buffer(-step)
+    spots = np.stack([x.ravel(), y.ravel()], 1)
+    spots = spots[shapely.contains_xy(outline, spots)] if not outline.is_empty else corners.mean(0)[None]
+    if not len(spots):
+        spots = corners.mean(0)[None]
+    sides = np.hypot(*(np.roll(corners, -1, 0) - corners).T)
+    reach = 0.5 * np.minimum(sides, np.roll(sides, 1))
+    dragged = [np.max([reach, *(np.hypot(*moves.T) for moves in drags)], 0)[:, None] * np.eye(len(corners))]
+    total = np.zeros(len(spots))
+    for shift in ((step / 2, 0.0), (0.0, step / 2)):
+        for moves in dragged:
+            made = [_shares(form, spots + by) @ moves for by in (np.array(shift), -np.array(shift), np.zeros(2))]
+            total += np.abs(made[0] + made[1] - 2 * made[2]).max(1) / (step / 2) ** 2
+    return float(np.percentile(total, NEARLY_ALL))
+
+
+def _shares(form: Form, spots: Floats) -> Floats:
+    assert isinstance(form, Polygon)
+    return form.coordinates(spots)
+
+
+def _posed(kept: KeptPose, warp: Warp) -> Floats:
+    """How far a kept pose drags the handles of a warp (n, 2)."""
     shifts = [kept.pose.of(name) for name in ("shift.x", "shift.y")]
-    return np.array([[of.get(one.id, 0.0) for of in shifts] for one in lattice.handles])
+    return np.array([[of.get(one.id, 0.0) for of in shifts] for one in warp.handles])
 
 
 def fine_enough(figure: Figure, stores: Stores) -> Figure:
-    """The figure with the meshes under all its lattices as fine as these ask for."""
-    for lattice in figure.warps:
-        figure = with_meshes(figure, lattice, stores)
+    """The figure with the meshes under all its warps as fine as these ask for."""
+    for warp in figure.warps:
+        figure = with_meshes(figure, warp, stores)
     return figure
 
 
-def with_meshes(figure: Figure, lattice: Lattice, stores: Stores) -> Figure:
-    """The figure with every part under a lattice on a mesh fine enough for it. Raises EditRefused where one cannot have
+def with_meshes(figure: Figure, warp: Warp, stores: Stores) -> Figure:
+    """The figure with every part under a warp on a mesh fine enough for it. Raises EditRefused where one cannot have
     any."""
-    edge = edge_wanted(figure, lattice)
+    edge = edge_wanted(figure, warp)
     changed = {}
-    for ref in covered(figure, lattice):
+    for ref in covered(figure, warp):
         part = figure.part(ref)
         assert part is not None
         after = _fine(figure, part, edge, stores)
@@ -209,7 +284,7 @@ def laid(part: Part, edge: float, stores: Stores) -> PartMesh:
 
 def without_meshes(figure: Figure) -> Figure:
     """The figure without meshes of parts that no warp reshapes any more."""
-    under = {ref for lattice in figure.warps for ref in covered(figure, lattice)}
+    under = {ref for warp in figure.warps for ref in covered(figure, warp)}
     bare = {
         part.id: part.model_copy(update={"mesh": None})
         for part in figure.parts

@@ -4,29 +4,30 @@ from __future__ import annotations
 
 from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Lattice
-from kunstgriff.warp.lattice import Grid
+from kunstgriff.figure.warps import Lattice, Warp
+from kunstgriff.warp.warping import form_of
 
 
 def laid_at_new_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
-    """Lattices lie where what carries them lies now, and are even: what they did is drawn into the art."""
+    """Warps lie where what carries them lies now, and are even: what they did is drawn into the art."""
     if not after.warps:
         return after
     return after.replace(warps=tuple(_at_new_rest(before, after, one) for one in after.warps))
 
 
-def _at_new_rest(before: Figure, after: Figure, lattice: Lattice) -> Lattice:
-    was = before.bone(lattice.bone) if lattice.bone is not None else None
-    now = after.bone(lattice.bone) if lattice.bone is not None else None
+def _at_new_rest(before: Figure, after: Figure, warp: Warp) -> Warp:
+    was = before.bone(warp.bone) if warp.bone is not None else None
+    now = after.bone(warp.bone) if warp.bone is not None else None
     if was is not None and now is not None:
-        first, second, third = (_carried(was, now, corner) for corner in lattice.corners)
-        lattice = lattice.model_copy(update={"corners": (first, second, third)})
-    even = Grid.of(lattice).even
+        field = "corners" if isinstance(warp, Lattice) else "laid"
+        laid = tuple(_carried(was, now, corner) for corner in getattr(warp, field))
+        warp = warp.model_copy(update={field: laid})
+    even = form_of(warp).even
     handles = (
         one.model_copy(update={"place": (float(place[0]), float(place[1]))})
-        for one, place in zip(lattice.handles, even, strict=True)
+        for one, place in zip(warp.handles, even, strict=True)
     )
-    return lattice.model_copy(update={"handles": tuple(handles)})
+    return warp.model_copy(update={"handles": tuple(handles)})
 
 
 def _carried(was: Bone, now: Bone, point: Point) -> Point:

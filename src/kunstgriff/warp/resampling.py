@@ -14,7 +14,8 @@ from kunstgriff.figure.model import Figure, KeptPose, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.warps import Handle, Lattice, Tie
 from kunstgriff.warp.basis import sums_at
-from kunstgriff.warp.lattice import Grid, shape_of
+from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.warping import shape_of
 
 SPOTS = 25  # across and down, at which both grids are compared
 LEAST = 0.004  # of a share that a handle is still tied by

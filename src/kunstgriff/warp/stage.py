@@ -6,21 +6,13 @@ from kunstgriff.evaluate.program import Nodes, RestShaper
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged
 from kunstgriff.figure.stage import Stage
+from kunstgriff.warp.cage_edits import AddCorner, LayCage, RemoveCorners, SetCage
 from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y
-from kunstgriff.warp.edits import (
-    ChangeWhatIsUnder,
-    EvenHandles,
-    LayLattice,
-    LiftWarp,
-    MoveHandles,
-    OrderWarp,
-    SetLattice,
-    TieHandles,
-    TieLattice,
-)
-from kunstgriff.warp.lattice import lattices, reshaped
+from kunstgriff.warp.edits import ChangeWhatIsUnder, EvenHandles, LiftWarp, MoveHandles, OrderWarp, TieHandles
+from kunstgriff.warp.lattice_edits import LayLattice, SetLattice, TieLattice
 from kunstgriff.warp.laying import refit_mesh
 from kunstgriff.warp.renewing import laid_at_new_rest
+from kunstgriff.warp.warping import reshaped, warping
 
 WARP = Stage(
     "warp",
@@ -29,7 +21,11 @@ WARP = Stage(
         SHIFT_Y,
         Edits(
             LayLattice,
+            LayCage,
             SetLattice,
+            SetCage,
+            AddCorner,
+            RemoveCorners,
             MoveHandles,
             EvenHandles,
             TieHandles,
@@ -39,7 +35,7 @@ WARP = Stage(
             LiftWarp,
         ),
         RestShaper(reshaped),
-        Nodes(lattices),
+        Nodes(warping),
         OnArtChanged(refit_mesh, reads=frozenset({"picture", "strip"})),
         OnRestChanged(laid_at_new_rest),
     ),
