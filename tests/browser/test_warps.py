@@ -92,3 +92,29 @@ def test_a_grid_is_changed_and_its_handles_tied_by_a_share(hand):
     hand.changed(lambda: hand.click("Undo"))
     hand.changed(lambda: hand.click("Take it off"))
     assert not hand.complaints()
+
+
+def test_a_cage_is_laid_its_corner_dragged_one_added_and_removed(hand):
+    hand.open_bench()
+    hand.click("Warps")
+    choose(hand, "coat")
+    hand.choose("#warp-kind", "cage: an outline")
+    until(lambda: "Lay it around coat" in hand.words(), "the card offers it")
+    hand.changed(lambda: hand.click("Lay it around coat"), "it is laid")
+    until(lambda: lattice(hand), "it is chosen")
+    count = len(lattice(hand)["handles"])
+    rest = np.array(hand.vertices())
+
+    def corner(number):
+        found = "const { warps, handles } = kunstgriff.bench; return [...handles.placeOf(warps.one.handles[arguments[0]].id)]"
+        return hand.to_window(hand.script(found, number))
+
+    start = corner(2)
+    hand.changed(lambda: hand.drag(start, (start[0] - 30, start[1] + 8)), "the rest is reshaped")
+    assert np.abs(np.array(hand.vertices())[: len(rest)] - rest[: len(hand.vertices())]).max() > 5
+    hand.changed(lambda: hand.click("Add a corner after it"))
+    assert len(lattice(hand)["handles"]) == count + 1
+    hand.changed(lambda: hand.keys(Keys.DELETE), "the chosen corner goes")
+    assert len(lattice(hand)["handles"]) == count
+    hand.changed(lambda: hand.click("Take it off"))
+    assert not hand.complaints()

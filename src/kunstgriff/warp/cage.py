@@ -21,12 +21,14 @@ from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon as Outline
 
 from kunstgriff.binding.mesh import PartMesh, barycentric, build_mesh
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.binding.weights import laplacian
 from kunstgriff.evaluate.program import Floats32
 from kunstgriff.figure.warps import Cage
 
 NEAR = 1e-9  # of the cage's size within which a point lies on a corner or an edge
 DRAGS = -0.2  # least coordinate below which a cage drags what lies across a gap (measured)
+FLAT = 1e-3  # of the squared edge: triangles flattened along the cage's edge
 INSIDE = 1_500  # vertices of the mesh harmonic coordinates are solved on
 
 Floats = NDArray[np.float64]
@@ -153,6 +155,8 @@ def harmonic(corners: Floats) -> tuple[PartMesh, Floats]:
         [boundary.interpolate(boundary.project(Spot(*mesh.vertices[number]))) for number in held]
     )
     mesh.vertices[held] = nearest  # on the cage itself, so that affine maps stay affine
+    flat = np.abs(signed_areas(mesh.vertices, mesh.triangles)) < FLAT * edge**2
+    mesh = PartMesh(mesh.vertices, mesh.triangles[~flat])
     free = np.setdiff1d(np.arange(len(mesh.vertices)), held)
     values = np.zeros((len(mesh.vertices), len(corners)))
     values[held] = _along(corners, mesh.vertices[held])

@@ -7,9 +7,10 @@ const SPRUCE = '#1F6F68';
 const PAPER = '#FFFEFA';
 const RADIUS = 5; // px on the screen
 
-/** The lines of a lattice as lists of numbers of its handles. */
-export function linesOf({ columns, rows }) {
+/** The lines of a warp as lists of numbers of its handles: a grid, or an outline. */
+export function linesOf({ kind, columns, rows, handles }) {
   const lines = [];
+  if (kind === 'cage') return [[...handles.keys(), 0]];
   for (let row = 0; row < rows; row += 1) lines.push(Array.from({ length: columns }, (_, k) => row * columns + k));
   for (let column = 0; column < columns; column += 1)
     lines.push(Array.from({ length: rows }, (_, k) => k * columns + column));

@@ -8,6 +8,7 @@ const ROUND = 100;
 export const handles = {
   ids: [],
   mirrored: false,
+  alone: false,
   get words() {
     if (!this.ids.length) return 'No handle is chosen: click one on the sheet, or drag a box around several.';
     return this.ids.length === 1 ? 'One handle' : `${this.ids.length} handles`;
@@ -40,6 +41,7 @@ export const handles = {
   /** The handle across the middle of its lattice, and what of a move it makes. */
   acrossOf(id) {
     const warp = bench.warps.all.find((one) => one.handles.some((each) => each.id === id));
+    if (warp.kind !== 'lattice') return id;
     const number = warp.handles.findIndex((one) => one.id === id);
     const column = number % warp.columns;
     return warp.handles[number - column + warp.columns - 1 - column].id;
@@ -57,7 +59,13 @@ export const handles = {
   /** Posed, chosen handles are dragged by so much from where the drag began: channels; at rest: an edit. */
   drop(by) {
     const round = by.map((one) => Math.round(one * ROUND) / ROUND);
-    bench.history.edit({ kind: 'move_handles', handles: [...this.ids], by: round, mirrored: this.mirrored });
+    bench.history.edit({
+      kind: 'move_handles',
+      handles: [...this.ids],
+      by: round,
+      mirrored: this.mirrored,
+      alone: this.alone && bench.warps.one.kind === 'cage',
+    });
   },
   nudge(by) {
     if (!this.ids.length) return false;
@@ -78,5 +86,15 @@ export const handles = {
     if (at && at.has(id)) return at.get(id);
     const handle = bench.warps.all.flatMap((warp) => warp.handles).find((one) => one.id === id);
     return handle.place;
+  },
+  /** One more corner of a cage, halfway from the chosen one to the next. */
+  addCorner() {
+    bench.history.edit({ kind: 'add_corner', handle: this.ids[0] });
+  },
+  /** Chosen corners of a cage go; tells whether any do. */
+  remove() {
+    if (!this.ids.length || !bench.warps.one || bench.warps.one.kind !== 'cage') return false;
+    bench.history.edit({ kind: 'remove_corners', handles: [...this.ids] });
+    return true;
   },
 };

@@ -16,8 +16,8 @@ export const WARPS = {
   actions: [
     {
       key: 'layLattice',
-      word: 'Lay a lattice around what is chosen',
-      also: 'warp grid deform head reshape',
+      word: 'Lay a lattice or a cage around what is chosen',
+      also: 'warp grid deform head belly reshape outline',
       act: () => {
         bench.page.goTo('warps');
         bench.warps.lay();
@@ -40,6 +40,7 @@ export const WARPS = {
   taken() {
     bench.warps.keepWhatIsThere();
   },
+  remove: () => bench.handles.remove(),
   nudge: (by) => bench.handles.nudge(by),
   draw(context, camera) {
     if (bench.page.stageKey === 'warps' && !bench.sheet.cleanLook) drawWarps(context, camera);

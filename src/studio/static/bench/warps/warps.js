@@ -6,6 +6,8 @@ export const warps = {
   chosen: '',
   shown: 'chosen',
   asked: { columns: 4, rows: 4, local: false, turned: false },
+  corners: 10,
+  kind: 'lattice',
   get all() {
     return bench.page.figure ? bench.page.figure.warps : [];
   },
@@ -22,7 +24,7 @@ export const warps = {
       key: warp.id,
       word: warp.name,
       on: warp.id === this.chosen,
-      facts: `${warp.columns} × ${warp.rows}, ${warp.of.length === 1 ? this.nameOf(warp.of[0]) : `${warp.of.length} things`}`,
+      facts: `${warp.kind === 'cage' ? `${warp.handles.length} corners` : `${warp.columns} × ${warp.rows}`}, ${warp.of.length === 1 ? this.nameOf(warp.of[0]) : `${warp.of.length} things`}`,
       first: place === 0,
       last: place === this.all.length - 1,
     }));
@@ -69,16 +71,20 @@ export const warps = {
   },
   lay() {
     if (!this.mayLay) {
-      bench.page.warn('Choose the parts the lattice shall lie around first.');
+      bench.page.warn('Choose the parts it shall lie around first.');
       return;
     }
     this.laying = { count: this.all.length };
     const group = this.wholeGroup;
     const around = group ? { groups: [group.id] } : { parts: bench.selection.selectedParts() };
-    bench.history.edit({ kind: 'lay_lattice', ...around, ...JSON.parse(JSON.stringify(this.asked)) });
+    const how =
+      this.kind === 'cage'
+        ? { kind: 'lay_cage', corners: this.corners }
+        : { kind: 'lay_lattice', ...JSON.parse(JSON.stringify(this.asked)) };
+    bench.history.edit({ ...how, ...around });
   },
   set(changes) {
-    bench.history.edit({ kind: 'set_lattice', warp: this.chosen, ...changes });
+    bench.history.edit({ kind: `set_${this.one.kind}`, warp: this.chosen, ...changes });
   },
   /** Columns or rows, as typed. */
   setCount(name, value) {

@@ -32,7 +32,7 @@ export const handle = {
   word: () => 'Drag handles',
   hint: (bench) =>
     !bench.warps.all.length
-      ? 'Choose parts, then lay a lattice around them on the card.'
+      ? 'Choose parts, then lay a lattice or a cage around them on the card.'
       : bench.posing.posed
         ? 'Drag a handle: it becomes part of the pose. A box takes several, Shift adds.'
         : 'Drag a handle: the rest is reshaped. A box takes several, Shift adds.',
@@ -92,7 +92,8 @@ export const handle = {
         [`${id}.shift.y`, round(dy)],
       ]),
     );
-    engine.live.send({ revision: scene.revision, pose: { channels: shifts } });
+    if (!(bench.handles.alone && drag.warp.kind === 'cage'))
+      engine.live.send({ revision: scene.revision, pose: { channels: shifts } });
     bench.sheet.redraw();
   },
 
