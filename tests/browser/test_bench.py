@@ -271,7 +271,9 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
         return counts[:12].sum() / len(solid), len(solid)
 
     hand.keys("k")
+    until(lambda: hand.script("return Boolean(kunstgriff.engine.stage.flat)"), "false colours are on")
     hand.keys("k")
+    until(lambda: not hand.script("return Boolean(kunstgriff.engine.stage.flat)"), "they are off again")
     inks = hand.painted(*view)
     dark = ((inks[..., :3].astype(int).sum(2) < 180) & (inks[..., 3] > 250)).sum()
     hand.keys("k")
