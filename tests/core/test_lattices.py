@@ -6,10 +6,12 @@ import numpy as np
 import pytest
 
 from kunstgriff.artwork.rescaling import rescaled
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.findings import findings
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import encode_png
@@ -325,3 +327,64 @@ def test_locked_and_left_out_parts_and_wrong_handles_are_refused_in_a_sentence()
         apply_edit({"kind": "set_lattice", "warp": "grid", "name": "two"},
                    edited(figure, stores, LAY | {"name": "two"}), stores)  # fmt: skip
     assert covered(figure, figure.warps[0]) == {figure.parts[0].id}
+
+
+def told(figure, stores):
+    return [one.sentence for one in findings(figure, stores) if one.stage == "warps"]
+
+
+def test_what_folds_over_is_found_at_rest_and_in_kept_poses_and_evened_out():
+    figure, stores = head(LAY, {"kind": "keep_pose", "name": "wink", "pose": {"neck.turn": 5}})
+    assert not told(figure, stores)
+    folded = edited(figure, stores, {"kind": "move_handles", "handles": ["grid 2,2"], "by": [700, 0]})
+    (found,) = [one for one in findings(folded, stores) if one.stage == "warps"]
+    assert "over at rest" in found.sentence
+    program = compile_rig(folded, stores).program
+    faces = program.blocks[folded.parts[0].id].triangles
+    before, after = (signed_areas(np.asarray(one, np.float64), faces) for one in (program.nets.drawn, program.rest))
+    assert f"folds {int((before * after < 0).sum())} triangles" in found.sentence, "as many as are painted so"
+    assert not told(edited(folded, stores, found.remedies[0].edit), stores)
+    kept = edited(figure, stores, {"kind": "keep_pose", "name": "wink", "pose": {"grid 2,2.shift.x": 700}})
+    assert any("in the pose “wink”" in one for one in told(kept, stores))
+
+
+def test_a_warp_whose_bone_is_deleted_says_that_its_parts_go_without_it():
+    figure, stores = head(LAY, {"kind": "set_lattice", "warp": "grid", "bone": ""})
+    (found,) = [one for one in findings(figure, stores) if one.stage == "warps"]
+    assert found.sentence == "grid stands still while its 1 part follows neck"
+    carried = edited(figure, stores, found.remedies[0].edit)
+    assert not told(carried, stores)
+    assert next(one.name for one in carried.bones if one.id == carried.warps[0].bone) == "neck"
+
+
+def test_a_pose_kept_with_shifts_shows_the_same_after_another_was_taken_as_the_rest():
+    figure, stores = head(
+        LAY, {"kind": "keep_pose", "name": "frown", "pose": {"neck.turn": 25, "grid 3,1.shift.y": 16}}
+    )
+    taken = edited(figure, stores, {"kind": "take_pose", "pose": {"neck.turn": 25.0, "grid 4,2.shift.x": 20.0}})
+    shifts = {name: taken.poses[0].pose.of(f"shift.{name}") for name in "xy"}
+    ids = [one.id for one in taken.warps[0].handles]
+    turned = np.exp(1j * np.radians(25))
+    for number, before in ((2, 16j), (7, -20 + 0j)):
+        now = complex(shifts["x"].get(ids[number], 0), shifts["y"].get(ids[number], 0))
+        assert now == pytest.approx(before * turned, abs=1e-4)
+
+
+def test_a_set_up_copied_to_another_limb_takes_its_lattice_along():
+    body = {f"{side} arm": drawn(capsule((x, 100), (x, 300), 30, 5)) for side, x in (("near", 120), ("far", 280))}
+    figure, stores = figure_of(body)
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "near arm", "joints": at(figure, (120, 110), (120, 290))},
+        {"kind": "bind_rigid", "parts": ["near arm"], "bone": "near arm"},
+        {"kind": "lay_lattice", "parts": ["near arm"], "name": "sleeve", "columns": 3, "rows": 4},
+        {"kind": "move_handles", "handles": ["sleeve 1,2"], "by": [-14, 0]},
+        {"kind": "copy_setup", "bone": "near arm", "find": "near", "put": "far"},
+    )  # fmt: skip
+    near, far = figure.warps
+    assert far.of == (next(one.id for one in figure.parts if one.name == "far arm"),)
+    assert next(one.name for one in figure.bones if one.id == far.bone) == "far arm"
+    assert not {one.id for one in near.handles} & {one.id for one in far.handles}
+    shapes = [shape_of(one, Grid.of(one)) for one in (near, far)]
+    assert np.abs(shapes[0] - shapes[1]).max() < 1.0
+    assert np.subtract(far.corners[0], near.corners[0]) == pytest.approx([160, 0], abs=3)

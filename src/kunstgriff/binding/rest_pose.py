@@ -14,7 +14,7 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import barycentric
 from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.state import RigState, compile_rig
-from kunstgriff.figure.channels import addressed, quantities
+from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Bone, Figure, InkFillSplit, KeptPose, Part, Point, Rider, Weighted
 from kunstgriff.figure.pose import Pose
@@ -46,7 +46,7 @@ class TakePose(Edit):
         rig = compile_rig(figure, stores)
         rig.evaluate(pose)
         changed = {part.id: self._redrawn(figure, rig, part, stores) for part in figure.parts}
-        after = with_parts(_counted_anew(figure, rig), changed)
+        after = with_parts(_counted_anew(figure, rig, pose), changed)
         for part in after.parts:
             if isinstance(part.binding, Weighted) and part.strip is None:
                 after = with_parts(after, {part.id: Net.of(part.binding, stores).bound(after, part, stores)})
@@ -110,7 +110,7 @@ class TakePose(Edit):
         return "take the pose as the new rest"
 
 
-def _counted_anew(figure: Figure, rig: RigState) -> Figure:
+def _counted_anew(figure: Figure, rig: RigState, taken: Pose) -> Figure:
     """The figure with its bones as the rig has them, and all turns, moves and stretches counted from there."""
     index = rig.program.bone_index
     turned = {ref: float(rig.turn[number]) for ref, number in index.items()}
@@ -119,7 +119,7 @@ def _counted_anew(figure: Figure, rig: RigState) -> Figure:
     after = from_new_rest(figure.model_copy(update={"poses": poses}), turned, stretched)
     bones = tuple(_at_rest(rig, bone) for bone in after.bones)
     moved = zip(after.poses, figure.poses, strict=True)
-    return after.replace(bones=bones, poses=tuple(_moved(figure, rig, now, before) for now, before in moved))
+    return after.replace(bones=bones, poses=tuple(_moved(figure, rig, now, before, taken) for now, before in moved))
 
 
 def _at_rest(rig: RigState, bone: Bone) -> Bone:
@@ -144,7 +144,7 @@ def _of_every_bone(figure: Figure, pose: KeptPose) -> KeptPose:
     return pose.model_copy(update={"pose": rest.merged(pose.pose)})
 
 
-def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose) -> KeptPose:
+def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose, taken: Pose) -> KeptPose:
     """A kept pose counted from the new rest, with its moves; what is at rest in it left out.
 
     A bone's move in the new rest turns with its parent, so it is taken off as that lies in the kept pose.
@@ -155,10 +155,16 @@ def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose) -> K
         angle[bone.id] = angle[bone.parent] + math.radians(turn.get(bone.id, 0.0))
         number = rig.program.bone_index[bone.id]
         carried = angle[bone.parent] - (float(rig.angles[rig.program.skeleton.parents[number]]) if bone.parent else 0.0)
-        taken = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
-        left = complex(right.get(bone.id, 0.0), down.get(bone.id, 0.0)) - taken
-        moves[bone.id] = left.real, left.imag
-    return kept.model_copy(update={"pose": kept.pose.merged(Pose.of_bones(move=moves)).sparse(STILL)})
+        off = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
+        moved = complex(right.get(bone.id, 0.0), down.get(bone.id, 0.0)) - off
+        moves[bone.id] = moved.real, moved.imag
+    left = kept.pose.merged(Pose.of_bones(move=moves))
+    drawn = {  # what handles of warps are shifted by is drawn into the art
+        address: left.channels.get(address, 0.0) - value
+        for address, value in taken.channels.items()
+        if "handle" in quantities()[parted(address)[1]].of
+    }
+    return kept.model_copy(update={"pose": left.merged(Pose(channels=drawn)).sparse(STILL)})
 
 
 def _point(point: Floats) -> Point:

@@ -57,7 +57,7 @@ def laid_around(figure: Figure, parts: list[Part], stores: Stores, turned: bool,
     art = np.concatenate([shapely.get_coordinates(_placed(part, stores).convex_hull) for part in parts])
     lattice = _even(_box(art, angle), said, figure.next_id + 1)
     fine = with_meshes(figure, lattice.model_copy(update={"of": tuple(part.id for part in parts)}), stores)
-    nets = [_vertices(next(one for one in fine.parts if one.id == part.id), stores) for part in parts]
+    nets = [net_of(next(one for one in fine.parts if one.id == part.id), stores)[0] for part in parts]
     return _even(_box(np.concatenate([art, *nets]), angle), said, figure.next_id + 1)
 
 
@@ -144,16 +144,20 @@ def _even(corners: tuple[Point, Point, Point], said: dict[str, Any], first: int)
     return lattice.model_copy(update={"handles": handles})
 
 
-def _vertices(part: Part, stores: Stores) -> Floats:
-    """The vertices (n, 2) of a part's mesh or net as drawn, figure space."""
-    if isinstance(part.binding, Weighted):
-        own = stores.get_array(part.binding.mesh.vertices)
+def net_of(part: Part, stores: Stores) -> tuple[Floats, NDArray[np.int32]]:
+    """The vertices (n, 2) of a part's mesh or net as drawn, figure space, and its triangles (m, 3); those of two over
+    its picture where it has none."""
+    if isinstance(part.binding, Weighted) or part.mesh is not None:
+        mesh = part.binding.mesh if isinstance(part.binding, Weighted) else part.mesh
+        assert mesh is not None
+        own, triangles = stores.get_array(mesh.vertices), stores.get_array(mesh.triangles)
     elif part.strip is not None:
-        own = strip_net(part.strip).vertices
+        net = strip_net(part.strip)
+        own, triangles = net.vertices, net.triangles
     else:
-        assert part.mesh is not None
-        own = stores.get_array(part.mesh.vertices)
-    return np.asarray(own + np.asarray(part.place), np.float64)
+        own = np.array([[0, 0], [part.size[0], 0], part.size, [0, part.size[1]]], np.float64)
+        triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
+    return np.asarray(own + np.asarray(part.place), np.float64), np.asarray(triangles, np.int32)
 
 
 def carrier_of(figure: Figure, parts: list[Part]) -> str | None:
@@ -188,7 +192,7 @@ def edge_wanted(figure: Figure, warp: Warp) -> float:
     with one handle dragged by half a cell of a lattice, or half an edge of a cage."""
     form = form_of(warp)
     shape = shape_of(warp, form)
-    drags = [shape, *(shape + _posed(kept, warp) for kept in figure.poses)]
+    drags = [shape, *(shape + kept_shift(kept, warp) for kept in figure.poses)]
     bend = _bend_of_grid(form, drags) if isinstance(form, Grid) else _bend_of_cage(form, drags)
     return max(EVEN * math.sqrt(6 * ERROR / bend), SHORTEST) if bend > 0 else math.inf
 
@@ -227,7 +231,7 @@ def _shares(form: Form, spots: Floats) -> Floats:
     return form.coordinates(spots)
 
 
-def _posed(kept: KeptPose, warp: Warp) -> Floats:
+def kept_shift(kept: KeptPose, warp: Warp) -> Floats:
     """How far a kept pose drags the handles of a warp (n, 2)."""
     shifts = [kept.pose.of(name) for name in ("shift.x", "shift.y")]
     return np.array([[of.get(one.id, 0.0) for of in shifts] for one in warp.handles])

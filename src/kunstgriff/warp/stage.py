@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from kunstgriff.evaluate.program import Nodes, RestShaper
 from kunstgriff.figure.edit import Edits
-from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged
+from kunstgriff.figure.findings import Check
+from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.warp.cage_edits import AddCorner, LayCage, RemoveCorners, SetCage
 from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y
+from kunstgriff.warp.checks import carried_by_nothing, folded
 from kunstgriff.warp.edits import ChangeWhatIsUnder, EvenHandles, LiftWarp, MoveHandles, OrderWarp, TieHandles
 from kunstgriff.warp.lattice_edits import LayLattice, SetLattice, TieLattice
 from kunstgriff.warp.laying import refit_mesh
-from kunstgriff.warp.renewing import laid_at_new_rest
+from kunstgriff.warp.renewing import laid_at_new_rest, warps_alike
 from kunstgriff.warp.warping import reshaped, warping
 
 WARP = Stage(
@@ -38,5 +40,8 @@ WARP = Stage(
         Nodes(warping),
         OnArtChanged(refit_mesh, reads=frozenset({"picture", "strip"})),
         OnRestChanged(laid_at_new_rest),
+        OnSetupCopied(warps_alike),
+        Check(folded),
+        Check(carried_by_nothing),
     ),
 )

@@ -2,9 +2,12 @@
 
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
+import { scene, vertex } from '../page/scene.js';
 
 const SPRUCE = '#1F6F68';
 const PAPER = '#FFFEFA';
+const FOLDED = '#B3261E';
+const HATCH = 5; // px on the screen between lines
 const RADIUS = 5; // px on the screen
 
 /** The lines of a warp as lists of numbers of its handles: a grid, or an outline. */
@@ -38,7 +41,48 @@ export function drawWarps(context, camera) {
     context.setLineDash([]);
     warp.handles.forEach((handle, number) => drawHandle(context, places[number], handle));
     context.restore();
+    hatch(context, camera, foldedUnder(warp));
   }
+}
+
+/** The triangles under a warp that lie turned over as they are shown, each as three numbers of vertices. */
+export function foldedUnder(warp) {
+  const parts = new Set(warp.of.flatMap((ref) => bench.sets.partsOf(ref).map((part) => part.id)));
+  const { indices, uv } = scene.geometry;
+  const found = [];
+  for (const item of engine.stage.items.filter((one) => one.variant === 'full' && parts.has(one.part)))
+    for (let k = item.first; k < item.first + item.count; k += 3) {
+      const [a, b, c] = indices.subarray(k, k + 3);
+      if (areaOf(uv, a, b, c) * areaOf(scene.vertices, a, b, c) < 0) found.push([a, b, c]);
+    }
+  return found;
+}
+
+function areaOf(places, a, b, c) {
+  const [x, y] = [places[2 * a], places[2 * a + 1]];
+  return (places[2 * b] - x) * (places[2 * c + 1] - y) - (places[2 * b + 1] - y) * (places[2 * c] - x);
+}
+
+/** Hatch what is folded over, so that it is seen however small it is. */
+function hatch(context, camera, triangles) {
+  if (!triangles.length) return;
+  context.save();
+  context.beginPath();
+  for (const corners of triangles) {
+    corners.forEach((one, k) => context[k ? 'lineTo' : 'moveTo'](...camera.toScreen(...vertex(one))));
+    context.closePath();
+  }
+  Object.assign(context, { fillStyle: FOLDED, strokeStyle: FOLDED, lineWidth: 1.4, globalAlpha: 0.3 });
+  context.fill();
+  context.clip();
+  context.globalAlpha = 1;
+  context.beginPath();
+  for (let at = -camera.height; at < camera.width; at += HATCH) {
+    context.moveTo(at, camera.height);
+    context.lineTo(at + camera.height, 0);
+  }
+  context.stroke();
+  context.restore();
 }
 
 function drawHandle(context, [x, y], handle) {

@@ -34,4 +34,10 @@ export const ties = {
       ? `Tie all handles to the ${count === 1 ? 'chosen bone' : `${count} chosen bones`}`
       : 'Untie all handles';
   },
+  /** Whether there is anything to tie all handles to, or to untie. */
+  get mayFind() {
+    const { one } = bench.warps;
+    if (!one || one.kind !== 'lattice') return false;
+    return bench.selection.bones.length > 0 || one.handles.some((handle) => handle.ties.length);
+  },
 };

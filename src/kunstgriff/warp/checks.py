@@ -1,0 +1,83 @@
+"""Findings of the Warps stage: what folds over, what is carried by nothing though its parts are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kunstgriff.binding.triangles import signed_areas
+from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.warps import Warp
+from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
+from kunstgriff.warp.warping import covered, form_of, shape_of
+
+Floats = NDArray[np.float64]
+
+
+def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Triangles that a warp turns over, at rest and in each kept pose, whatever bones do besides."""
+    over_parts = [(warp, covered(figure, warp)) for warp in figure.warps]
+    shapes = {warp.id: shape_of(warp, form_of(warp)) for warp in figure.warps}
+    poses = [("at rest", dict.fromkeys(shapes, np.zeros((1, 2))))]
+    poses += [(f"in the pose “{kept.name}”", {warp.id: kept_shift(kept, warp) for warp in figure.warps})
+              for kept in figure.poses]  # fmt: skip
+    for where, shifts in poses:
+        if where != "at rest" and not any(one.any() for one in shifts.values()):
+            continue
+        over: dict[str, int] = {}
+        for part in figure.parts:
+            under = [warp for warp, refs in over_parts if part.id in refs and not part.left_out]
+            if under:
+                _count(part, under, shapes, shifts, stores, over)
+        for warp in figure.warps:
+            if over.get(warp.id):
+                yield _finding(figure, warp, over[warp.id], where)
+
+
+def _count(
+    part: Part, under: list[Warp], shapes: dict[str, Floats], shifts: dict[str, Floats], stores: Stores,
+    over: dict[str, int],
+) -> None:  # fmt: skip
+    """Add to `over` how many triangles of a part each warp over it turns over, each on what those before it made."""
+    points, triangles = net_of(part, stores)
+    for warp in under:
+        before = signed_areas(points, triangles)
+        points = points + form_of(warp).moved(shapes[warp.id] + shifts[warp.id], points)
+        turned = int((before * signed_areas(points, triangles) < 0).sum())
+        over[warp.id] = over.get(warp.id, 0) + turned
+
+
+def _finding(figure: Figure, warp: Warp, count: int, where: str) -> Finding:
+    """So many triangles folded, and how to even the warp out where that is at rest."""
+    even = Remedy(word="Even it out", edit={"kind": "even_handles", "warp": warp.id})
+    return Finding(
+        stage="warps",
+        sentence=f"{warp.name} folds {count} triangle{'s' * (count > 1)} over {where}",
+        weight=0.55,
+        parts=tuple(sorted(covered(figure, warp))),
+        remedies=(even,) if where == "at rest" else (),
+    )
+
+
+def carried_by_nothing(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Warps that stand still while one bone carries all that lies in them."""
+    for warp in figure.warps:
+        parts = [part for part in figure.parts if part.id in covered(figure, warp)]
+        bone = carrier_of(figure, parts) if warp.bone is None and parts else None
+        if bone is None:
+            continue
+        name = next(one.name for one in figure.bones if one.id == bone)
+        carry = Remedy(word=f"Let {name} carry it", edit={"kind": f"set_{warp.kind}", "warp": warp.id, "bone": bone})
+        several = f"{len(parts)} parts follow" if len(parts) > 1 else "1 part follows"
+        yield Finding(
+            stage="warps",
+            sentence=f"{warp.name} stands still while its {several} {name}",
+            weight=0.5,
+            parts=tuple(part.id for part in parts),
+            bones=(bone,),
+            remedies=(carry,),
+        )
