@@ -50,9 +50,6 @@ def main() -> None:
         hand.click("Bones")
         hand.click_at(hand.bone_place("near arm"))
         save(hand, "bench-at-rest")
-        hand.driver.execute_script("document.querySelector('#copy-find').scrollIntoView({ block: 'center' })")
-        hand.click("Show what matches")
-        save(hand, "bones", wait=1.0)
         hand.click("Binding")
         hand.find('[aria-label="coat"]').click()
         until(lambda: driver.find_elements("css selector", ".influence-row .name-button"), "the influences are listed")
@@ -92,10 +89,9 @@ def main() -> None:
         hand.keys("d")
         look_at(hand, 330, -1640, 0.42)
         save(hand, "set", wait=1.2)
-        hand.keys("f")
+        hand.keys("f", "0", "r", Keys.ESCAPE)
+        warped_head(hand)
         hand.click("Seams")
-        hand.keys("0")
-        hand.keys("r")
         hand.click_at(hand.bone_place("near forearm"))
         until(lambda: "joints read," in hand.words(), "every seam is read", 120)
         until(lambda: "nothing shows" in hand.words(), "the ways are tried", 60)
@@ -148,6 +144,25 @@ def main() -> None:
         driver.quit()
         studio.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def warped_head(hand: Hand) -> None:
+    """A lattice around the head, two of its handles dragged on the posed side."""
+    hand.click("Warps")
+    head = next(one["id"] for one in hand.script("return kunstgriff.scene.figure.groups") if one["name"] == "head")
+    hand.script("const { sets, selection } = kunstgriff.bench; selection.parts = sets.partsOf(arguments[0]).map((one) => one.id)", head)  # fmt: skip
+    hand.changed(lambda: hand.click("Lay it around head"))
+    hand.keys("r")
+    look_at(hand, 330, -1640, 0.36)
+    for number, by in ((7, (26, 8)), (11, (22, 6)), (4, (14, 0))):
+        place = "const { warps, handles } = kunstgriff.bench; return [...handles.placeOf(warps.one.handles[arguments[0]].id)]"
+        start = hand.to_window(hand.script(place, number))
+        hand.drag(start, (start[0] + by[0], start[1] + by[1]))
+    hand.script("kunstgriff.bench.selection.parts = []")
+    save(hand, "warps", wait=1.2)
+    hand.keys("f", "0", "r")
+    hand.changed(lambda: hand.click("Take it off"))
+    hand.keys(Keys.ESCAPE)
 
 
 def look_at(hand: Hand, x: float, y: float, scale: float) -> None:
