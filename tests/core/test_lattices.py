@@ -259,6 +259,22 @@ def test_a_joint_is_read_with_the_lattices_over_its_parts():
     assert abs(worst[0] - worst[1]) > 0.5, "what is read is what is painted"
 
 
+def test_a_state_posed_before_shows_the_same_as_a_fresh_one():
+    """Warps that reshape the same vertices hand on where they put them; nothing of an earlier pose may stay there."""
+    figure, stores = head(
+        {"kind": "lay_lattice", "parts": ["eye"], "name": "alone"}, LAY | {"name": "inner"}, LAY | {"name": "outer"},
+        {"kind": "move_handles", "handles": ["outer 2,2"], "by": [6, 9]},
+    )  # fmt: skip
+    poses = [
+        {"inner 2,2.shift.x": 40.0}, {"outer 3,2.shift.y": 25.0}, {}, {"inner 1,1.shift.x": 9.0, "outer 2,2.shift.x": -30.0},
+        {"alone 1,1.shift.x": 12.0}, {"outer 2,2.shift.x": 5.0},
+    ]  # fmt: skip
+    rig = compile_rig(figure, stores)
+    for pose in poses:
+        used = rig.evaluate(parse_pose(pose).by_id(figure)).vertices
+        assert np.abs(used - seen(figure, stores, pose)).max() < 1e-4, pose
+
+
 def test_laying_and_taking_off_gives_the_same_figure_back():
     bare, stores = head()
     figure = edited(bare, stores, LAY, {"kind": "lay_lattice", "parts": ["head", "eye"], "name": "two"})

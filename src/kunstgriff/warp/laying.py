@@ -1,4 +1,4 @@
-"""Laying a lattice around parts: its frame, what carries it, and meshes fine enough to follow it.
+"""Laying a warp around parts: where it lies, what carries it, and meshes fine enough to follow it.
 
 Between the vertices of a mesh what a lattice does is straight. In the middle of a triangle with edges of h px it
 departs from the exact map by at most a sixth of h² times the second derivative, which for both kinds of grid is at most
@@ -34,7 +34,7 @@ from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.warp.cage import Polygon, drags_across
 from kunstgriff.warp.lattice import Grid
-from kunstgriff.warp.warping import Form, covered, form_of, shape_of
+from kunstgriff.warp.warping import covered, form_of, shape_of
 
 ROOM = 0.5  # px a lattice is larger than the meshes in it
 ERROR = 0.5  # px a mesh may depart from what its lattice does
@@ -193,7 +193,11 @@ def edge_wanted(figure: Figure, warp: Warp) -> float:
     form = form_of(warp)
     shape = shape_of(warp, form)
     drags = [shape, *(shape + kept_shift(kept, warp) for kept in figure.poses)]
-    bend = _bend_of_grid(form, drags) if isinstance(form, Grid) else _bend_of_cage(form, drags)
+    if isinstance(form, Grid):
+        bend = _bend_of_grid(form, drags)
+    else:
+        assert isinstance(form, Polygon)
+        bend = _bend_of_cage(form, drags)
     return max(EVEN * math.sqrt(6 * ERROR / bend), SHORTEST) if bend > 0 else math.inf
 
 
@@ -204,9 +208,9 @@ def _bend_of_grid(grid: Grid, drags: list[Floats]) -> float:
     return max(grid.sharpest(moves) for moves in (one.reshape(-1, 2), *drags))
 
 
-def _bend_of_cage(form: Form, drags: list[Floats]) -> float:
+def _bend_of_cage(polygon: Polygon, drags: list[Floats]) -> float:
     """The same of a cage, where nearly all of it bends less: at its edge it bends without bound."""
-    corners = form.even
+    corners = polygon.corners
     (left, top), (right, low) = corners.min(0), corners.max(0)
     step = max(right - left, low - top) / SAMPLED
     x, y = np.meshgrid(np.arange(left, right, step), np.arange(top, low, step))
@@ -221,14 +225,9 @@ def _bend_of_cage(form: Form, drags: list[Floats]) -> float:
     total = np.zeros(len(spots))
     for shift in ((step / 2, 0.0), (0.0, step / 2)):
         for moves in dragged:
-            made = [_shares(form, spots + by) @ moves for by in (np.array(shift), -np.array(shift), np.zeros(2))]
+            made = [polygon.coordinates(spots + by) @ moves for by in (np.array(shift), -np.array(shift), np.zeros(2))]
             total += np.abs(made[0] + made[1] - 2 * made[2]).max(1) / (step / 2) ** 2
     return float(np.percentile(total, NEARLY_ALL))
-
-
-def _shares(form: Form, spots: Floats) -> Floats:
-    assert isinstance(form, Polygon)
-    return form.coordinates(spots)
 
 
 def kept_shift(kept: KeptPose, warp: Warp) -> Floats:

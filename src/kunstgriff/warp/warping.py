@@ -128,16 +128,22 @@ class Under:
 
 
 class Chained:
-    """What several warps over the same vertices hand on in one evaluation: how far each vertex is from where it lies
-    at rest (all, 2), as if nothing else posed it, and whether any is."""
+    """What several warps over the same vertices hand on in one evaluation: how far each vertex is `apart` (all, 2) from
+    where it lies at rest, as if nothing else posed it, and which of the warps were `posed` (w,), by themselves or by
+    one before them."""
 
-    def __init__(self, count: int) -> None:
-        self.apart, self.posed = np.zeros((count, 2), np.float32), False
+    def __init__(self, vertices: int, warps: int) -> None:
+        self.apart, self.posed = np.zeros((vertices, 2), np.float32), np.zeros(warps, np.bool_)
 
-    def begin(self) -> None:
-        if self.posed:
-            self.apart[:] = 0.0
-        self.posed = False
+
+@dataclass(frozen=True)
+class Place:
+    """Where a warp stands among those of a figure: its `number`, those `before` it over some of the same vertices, and
+    the rows (n,) of vertices that it is the first over of several."""
+
+    number: int
+    before: tuple[int, ...]
+    first_over: Ints32
 
 
 @dataclass(frozen=True)
@@ -153,6 +159,7 @@ class Warped:
     alone: Under
     together: Under
     chain: object
+    place: Place
     reads: frozenset[str]
     writes: frozenset[str]
 
@@ -172,21 +179,21 @@ class Warped:
 
     def _together(self, rig: RigState, moves: Floats, posed: bool, matrix: Floats) -> None:
         """What this one of several warps adds to where the others before it put their vertices."""
-        under = self.together
-        chain = rig.buffer(self.chain, lambda: Chained(len(rig.vertices)))
-        if self.first == 0:
-            chain.begin()
-        if not (posed or chain.posed):
+        under, place = self.together, self.place
+        chain = rig.buffer(self.chain, lambda: Chained(len(rig.vertices), len(rig.program.figure.warps)))
+        chain.apart[place.first_over] = 0.0
+        after_others = any(chain.posed[number] for number in place.before)
+        chain.posed[place.number] = posed or after_others
+        if not chain.posed[place.number]:
             return
         out = rig.buffer(under, lambda: np.empty_like(under.on))
-        if chain.posed:
+        if after_others:
             at = under.shaped.astype(np.float64) + chain.apart[under.rows]
             out[:] = self.form.moved(moves + self.shape, at).T
             out -= under.on
         else:  # what it does is the sum of what is dragged at rest and posed
             under.held.sums(moves, out)
         add_apart(out, under.rows, chain.apart)
-        chain.posed = True
         add_turned(out, matrix, under.rows, rig.vertices)
 
 
@@ -202,14 +209,17 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     over = [covered(figure, one) for one in figure.warps]
     blocks, index = build.nets.blocks, build.skeleton.index
     shaped, chain, first = build.nets.drawn.astype(np.float64), _Chain(), 0
-    for warp, parts in zip(figure.warps, over, strict=True):
+    for number, (warp, parts) in enumerate(zip(figure.warps, over, strict=True)):
         form = form_of(warp)
         shape = shape_of(warp, form)
-        alone, together = list[Ints32](), list[Ints32]()
+        alone, together, opened = list[Ints32](), list[Ints32](), [np.zeros(0, np.int32)]
         for block in blocks.values():
             if block.part.id in parts:
                 rows = np.arange(block.start, block.start + block.count, dtype=np.int32)
-                (together if sum(block.part.id in one for one in over) > 1 else alone).append(rows)
+                several = sum(block.part.id in one for one in over) > 1
+                (together if several else alone).append(rows)
+                if several and not any(block.part.id in one for one in over[:number]):
+                    opened.append(rows)
         ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
         refs = frozenset(vertices_of(ref) for ref, block in blocks.items() if block.part.id in parts)
         node = Warped(
@@ -226,6 +236,9 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             alone=Under.of(form, alone, shaped, shape),
             together=Under.of(form, together, shaped, shape),
             chain=chain,
+            place=Place(
+                number, tuple(k for k in range(number) if over[k] & parts), np.concatenate(opened).astype(np.int32)
+            ),
             reads=frozenset({MATRICES}) | refs,
             writes=refs,
         )
