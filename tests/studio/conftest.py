@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 import pytest
+from django.contrib.auth.hashers import Argon2PasswordHasher
 from django.core.management import call_command
 from django.test import Client
 
@@ -14,6 +15,17 @@ from studio.deliveries.tasks import keep
 from studio.library.actions import create_figure
 from studio.library.models import Figure
 from tests.art import edited, two_piece_arm
+
+
+class QuickArgon2(Argon2PasswordHasher):
+    """Argon2 with the least it takes: what a guess costs is tried in `test_accounts.py`, and nowhere else."""
+
+    time_cost, memory_cost, parallelism = 1, 8, 1
+
+
+@pytest.fixture(autouse=True)
+def quick_passwords(settings):
+    settings.PASSWORD_HASHERS = [f"{QuickArgon2.__module__}.{QuickArgon2.__qualname__}"]
 
 
 @pytest.fixture(autouse=True)

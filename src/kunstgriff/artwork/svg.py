@@ -42,6 +42,7 @@ SIDE_LIMIT = 16_000
 SHEET_PIXELS_LIMIT = 64_000_000
 DATA_PICTURE_LIMIT = 4 * 1024 * 1024  # characters
 STYLES_LIMIT = 256 * 1024  # characters; every layer is told by all of them
+SHARED = "What the layers of this SVG share is too much to be drawn for each of them."
 PAGES_LIMIT = 96 * 1024 * 1024  # characters of all layers, each with what it refers to
 SECONDS_LIMIT = 50
 TOO_LONG = f"Drawing this SVG took longer than {SECONDS_LIMIT} s; it was given up."
@@ -115,18 +116,20 @@ def read_svg(source: Path | BinaryIO, scale: int = 1, progress: Progress = no_pr
         raise ArtworkRefused("The SVG's style sheets are larger than Kunstgriff takes.")
     definitions = _Definitions(root)
     frame = _frame(root, sheet.size, scale)
+    alone = [_page(root, item, definitions) for item in found]
+    if sum(_least(one, definitions.sizes) for page, _ in alone for one in page[0]) > PAGES_LIMIT:
+        raise ArtworkRefused(SHARED)
     pages: list[list[str]] = []
     size = 0
-    for number, item in enumerate(found):
+    for number, (page, shown) in enumerate(alone):
         progress(number, len(found), "taking the layers apart")
-        page, shown = _page(root, item, definitions)
         versions = (page, *(svg_paint.variants(page, shown) or []))
         pages.append([_framed(version) for version in versions])
         size += sum(len(version) for version in pages[-1])
         if time.monotonic() > ends:
             raise ArtworkRefused(TOO_LONG)
         if size > PAGES_LIMIT:
-            raise ArtworkRefused("What the layers of this SVG share is too much to be drawn for each of them.")
+            raise ArtworkRefused(SHARED)
     for item, (offset, pngs) in zip(found, _rendered(pages, frame, scale, ends, progress), strict=True):
         whole, *parted = (_pixels(png) for png in pngs)
         split = svg_paint.ink_and_fill(whole, *parted) if parted else None
@@ -315,6 +318,7 @@ class _Definitions:
         self.named = {element.get("id"): element for element in root.iter() if element.get("id")}
         self.styles = list(root.iter(f"{{{SVG}}}style"))
         self.referring: dict[str | None, set[str | None]] = {}
+        self.sizes: dict[Element, int] = {}
 
     def reached_from(self, wanted: set[str | None], own: set[str | None]) -> list[Element]:
         """All that is needed for `wanted`, but what is there already by its `own` id."""
@@ -356,6 +360,18 @@ def _page(root: Element, one: _Found, definitions: _Definitions) -> tuple[Elemen
     needed.extend(definitions.styles)
     page.insert(0, needed)
     return page, shown
+
+
+def _least(shared: Element, known: dict[Element, int]) -> int:
+    """How many characters something that layers share takes in each of them, at the least."""
+    if shared not in known:
+        known[shared] = sum(
+            len(one.tag.rpartition("}")[2])
+            + 4
+            + sum(len(key.rpartition("}")[2]) + len(value) + 4 for key, value in one.attrib.items())
+            for one in shared.iter()
+        )
+    return known[shared]
 
 
 def _references(element: Element) -> set[str | None]:
