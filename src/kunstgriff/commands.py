@@ -24,7 +24,7 @@ from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import Quantity, addressed, quantities
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, edit_kinds, need_bone
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Tolerances, Unbound
-from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.pose import Pose, parse_pose, posable
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import sheet_view
@@ -352,8 +352,7 @@ def _posable(figure: Figure) -> Iterator[tuple[str, str, Any]]:
     """All that can be posed, each with what it is and the name a pose may use: one that a bone has, too, says what it
     is of."""
     taken: set[str] = set()
-    named = (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups), ("handle", figure.handles))
-    for kind, some in named:
+    for kind, some in posable(figure).items():
         for item in some:
             yield kind, (f"{kind}:{item.name}" if item.name in taken else item.name), item
         taken |= {one.name for one in some}

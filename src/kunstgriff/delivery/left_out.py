@@ -38,8 +38,8 @@ def _placed(figure: Figure, motion: IntoPose) -> list[str]:
     """The names of parts, groups and warps that a motion poses by themselves."""
     posed = {parted(address) for address in motion.pose.sparse().channels}
     refs = {ref for ref, name in posed if name != "shows"}
-    warps = [one for one in figure.warps if any(handle.id in refs for handle in one.handles)]
-    return [one.name for some in (figure.parts, figure.groups, warps) for one in some if one.id in refs or one in warps]
+    drawn = [one.name for some in (figure.parts, figure.groups) for one in some if one.id in refs]
+    return drawn + [one.name for one in figure.warps if any(handle.id in refs for handle in one.handles)]
 
 
 def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.pose import Pose, posable
 
 Floats = NDArray[np.float64]
 
@@ -28,12 +28,7 @@ class Channels:
     @classmethod
     def of(cls, figure: Figure) -> Channels:
         """Those of a figure: in each array first those of its bones, then of its parts, groups and handles."""
-        there = {
-            "bone": [bone.id for bone in figure.bones],
-            "part": [part.id for part in figure.parts],
-            "group": [group.id for group in figure.groups],
-            "handle": [handle.id for warp in figure.warps for handle in warp.handles],
-        }
+        there = {kind: [one.id for one in some] for kind, some in posable(figure).items()}
         known = quantities()
         together: dict[str, list[str]] = {}
         for quantity in known.values():

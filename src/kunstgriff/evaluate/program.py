@@ -20,6 +20,7 @@ from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering
 from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.pose import posable
 from kunstgriff.figure.schedule import scheduled
 from kunstgriff.figure.stage import Stages, of_stages, stages
 from kunstgriff.figure.stores import Stores
@@ -269,9 +270,7 @@ class RigProgram:
     @cached_property
     def posable(self) -> frozenset[str]:
         """The ids of all that can be posed: bones, parts, groups, handles of warps."""
-        figure = self.figure
-        some = (figure.bones, figure.parts, figure.groups, figure.handles)
-        return frozenset(one.id for things in some for one in things)
+        return frozenset(one.id for some in posable(self.figure).values() for one in some)
 
     @cached_property
     def drawn(self) -> frozenset[str]:

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Protocol
 
 from pydantic import Field, ValidationError, model_validator
 
-from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.channels import Of, addressed, parted, quantities
 from kunstgriff.figure.references import Means
 from kunstgriff.figure.refusal import EditRefused, tell
 from kunstgriff.figure.values import Value
@@ -37,6 +37,11 @@ class Posable(Protocol):
     def groups(self) -> Sequence[Named]: ...
     @property
     def handles(self) -> Sequence[Named]: ...
+
+
+def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
+    """All things of a figure that can be posed, by what they are."""
+    return {"bone": figure.bones, "part": figure.parts, "group": figure.groups, "handle": figure.handles}
 
 
 class Pose(Value):
@@ -106,15 +111,15 @@ class Pose(Value):
         """The pose with everything named by id. Where a bone, a part and a group share a name, the bone is meant, then
         the part; `part:` or `group:` before the name says otherwise. Raises EditRefused for what the figure does not
         have."""
-        named: dict[tuple[str, str], str] = {}
-        things = (("bone", figure.bones), ("part", figure.parts), ("group", figure.groups), ("handle", figure.handles))
-        for kind, some in things:
+        named: dict[tuple[Of, str], str] = {}
+        things = posable(figure)
+        for kind, some in things.items():
             named |= {(kind, one.id): one.id for one in some} | {(kind, one.name): one.id for one in some}
         channels = {}
         for address, value in self.channels.items():
             ref, name = parted(address)
             known = quantities().get(name)
-            kinds: tuple[str, ...] = known.of if known is not None else ("bone", "part", "group", "handle")
+            kinds: tuple[Of, ...] = known.of if known is not None else tuple(things)
             said, _, rest = ref.partition(":")
             if said in kinds and (said, rest) in named:
                 kinds, ref = (said,), rest

@@ -5,7 +5,7 @@ All places are figure space at rest. What is dragged at rest is where a handle l
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal, NamedTuple, Self
 
 from pydantic import Field, model_validator
 
@@ -13,6 +13,7 @@ from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, MemberRef,
 
 FEWEST, MOST = 2, 12  # columns and rows of a lattice
 FEWEST_CORNERS, MOST_CORNERS = 3, 40  # of a cage
+MOST_TIES = 8  # bones one handle may be tied to
 THINNEST = 1.0  # px² of the smallest lattice or cage
 
 Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
@@ -30,7 +31,7 @@ class Handle(Value):
 
     id: Id
     place: FigurePoint
-    ties: Annotated[tuple[Tie, ...], Field(max_length=8)] = ()
+    ties: Annotated[tuple[Tie, ...], Field(max_length=MOST_TIES)] = ()
 
 
 class Lattice(Value):
@@ -91,7 +92,7 @@ class Cage(Value):
 Warp = Annotated[Lattice | Cage, Field(discriminator="kind")]
 
 
-class NamedHandle(Value):
+class NamedHandle(NamedTuple):
     """A handle by a name of its own, for poses told from outside: the warp's name and its number there, from 1."""
 
     id: str

@@ -23,10 +23,8 @@ STEP = 15.0  # degrees between the angles one is tried at; the one taken is read
 QUICK = 20.0  # the same where many joints are treated in one go
 MOVED = "moved_"
 WORTH_CHANGING = 0.5  # of what still shows under which one must get to be worth moving the joint for it
-LIKE: dict[JointTreatment, JointTreatment] = {
-    "trim": "cover",
-    "cap_trim": "cap_cover",
-}  # what they leave of the outline is the same
+# what they leave of the outline is the same
+LIKE: dict[JointTreatment, JointTreatment] = {"trim": "cover", "cap_trim": "cap_cover"}
 OUTLINES = frozenset({"beyond", "short", "gap"})
 BETTER = 0.9  # of what another misses by that one must stay under to be worth more than a simpler one
 

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, KeptPose, Name
-from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.pose import Pose, parse_pose, posable
 from kunstgriff.figure.stores import Stores
 
 MOST = 200  # poses a figure keeps; common practice, no source
@@ -14,8 +14,7 @@ MOST = 200  # poses a figure keeps; common practice, no source
 
 def pose_of(figure: Figure, kept: KeptPose) -> Pose:
     """A kept pose as it can be evaluated now: what is gone is left out."""
-    some = (figure.bones, figure.parts, figure.groups, figure.handles)
-    return kept.pose.restricted_to({one.id for things in some for one in things})
+    return kept.pose.restricted_to({one.id for some in posable(figure).values() for one in some})
 
 
 class KeepPose(Edit):

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -97,9 +98,7 @@ class Polygon:
     @classmethod
     def of(cls, cage: Cage) -> Polygon:
         corners = np.array(cage.laid, np.float64)
-        if not cage.harmonic:
-            return cls(corners)
-        return cls(corners, *harmonic(corners))
+        return cls(corners, *_solved(cage.laid)) if cage.harmonic else cls(corners)
 
     @property
     def even(self) -> Floats:
@@ -122,6 +121,12 @@ class Polygon:
         """Points (n, 2) ready to be moved again and again, in their own order."""
         shares = np.ascontiguousarray(self.coordinates(points).T, np.float32)
         return np.arange(len(points)), HeldByCorners(shares)
+
+
+@lru_cache(maxsize=32)
+def _solved(laid: tuple[tuple[float, float], ...]) -> tuple[PartMesh, Floats]:
+    """Harmonic coordinates are solved once for where corners lie, however often the cage is asked for."""
+    return harmonic(np.array(laid, np.float64))
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ from pydantic import Field
 from shapely.geometry import Polygon as Outline
 
 from kunstgriff.figure.edit import Edit, EditRefused
-from kunstgriff.figure.model import Figure, KeptPose, Name, Point
+from kunstgriff.figure.model import Figure, Name, Point
+from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import FEWEST_CORNERS, MOST_CORNERS, Cage, Handle
 from kunstgriff.warp.laying import caged, fine_enough, needs_harmonic, outlined
@@ -23,6 +24,7 @@ from kunstgriff.warp.named import (
     need_cage,
     need_handles,
     need_warp,
+    told_of,
     with_warp,
 )
 
@@ -50,8 +52,7 @@ class LayCage(Edit):
         return laid_over(figure, cage.model_copy(update={"harmonic": harmonic}), stores)
 
     def describe(self, figure: Figure) -> str:
-        keys = (*self.groups, *self.parts)
-        return f"cage around {keys[0] if len(keys) == 1 else f'{len(keys)} things'}"[:200]
+        return told_of("cage", self.groups, self.parts)
 
 
 class SetCage(Edit):
@@ -125,14 +126,10 @@ class RemoveCorners(Edit):
             figure = recornered(
                 figure, warp, tuple(warp.laid[k] for k in left), tuple(warp.handles[k] for k in left), stores
             )
-        return figure.replace(poses=tuple(_without(kept, gone) for kept in figure.poses))
+        return figure.replace(poses=tuple(forgetting(kept, gone) for kept in figure.poses))
 
     def describe(self, figure: Figure) -> str:
         return "remove a corner" if len(self.handles) == 1 else f"remove {len(self.handles)} corners"
-
-
-def _without(kept: KeptPose, gone: frozenset[str]) -> KeptPose:
-    return kept.model_copy(update={"pose": kept.pose.without(gone)})
 
 
 def recornered(

@@ -11,3 +11,4 @@ SHIFT_X = Quantity(
     "shift.x", "shift to the right", "px", 0.0, -FARTHEST, FARTHEST, "length", HANDLES, "shift", mirrored=-1.0
 )
 SHIFT_Y = Quantity("shift.y", "shift downwards", "px", 0.0, -FARTHEST, FARTHEST, "length", HANDLES, "shift")
+SHIFTS = (SHIFT_X.name, SHIFT_Y.name)

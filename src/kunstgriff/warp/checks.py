@@ -13,15 +13,16 @@ from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
-from kunstgriff.warp.warping import covered, form_of, shape_of
+from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
 Floats = NDArray[np.float64]
 
 
 def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Triangles that a warp turns over, at rest and in each kept pose, whatever bones do besides."""
-    over_parts = [(warp, covered(figure, warp)) for warp in figure.warps]
-    shapes = {warp.id: shape_of(warp, form_of(warp)) for warp in figure.warps}
+    forms = {warp.id: form_of(warp) for warp in figure.warps}
+    inside = {warp.id: covered(figure, warp) for warp in figure.warps}
+    shapes = {warp.id: shape_of(warp, forms[warp.id]) for warp in figure.warps}
     poses = [("at rest", dict.fromkeys(shapes, np.zeros((1, 2))))]
     poses += [(f"in the pose “{kept.name}”", {warp.id: kept_shift(kept, warp) for warp in figure.warps})
               for kept in figure.poses]  # fmt: skip
@@ -30,25 +31,22 @@ def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
             continue
         over: dict[str, int] = {}
         for part in figure.parts:
-            under = [warp for warp, refs in over_parts if part.id in refs and not part.left_out]
+            under = [warp.id for warp in figure.warps if part.id in inside[warp.id] and not part.left_out]
             if under:
-                _count(part, under, shapes, shifts, stores, over)
+                moves = [(ref, forms[ref], shapes[ref] + shifts[ref]) for ref in under]
+                _count(part, moves, stores, over)
         for warp in figure.warps:
             if over.get(warp.id):
                 yield _finding(figure, warp, over[warp.id], where)
 
 
-def _count(
-    part: Part, under: list[Warp], shapes: dict[str, Floats], shifts: dict[str, Floats], stores: Stores,
-    over: dict[str, int],
-) -> None:  # fmt: skip
+def _count(part: Part, under: list[tuple[str, Form, Floats]], stores: Stores, over: dict[str, int]) -> None:
     """Add to `over` how many triangles of a part each warp over it turns over, each on what those before it made."""
     points, triangles = net_of(part, stores)
-    for warp in under:
+    for ref, form, moves in under:
         before = signed_areas(points, triangles)
-        points = points + form_of(warp).moved(shapes[warp.id] + shifts[warp.id], points)
-        turned = int((before * signed_areas(points, triangles) < 0).sum())
-        over[warp.id] = over.get(warp.id, 0) + turned
+        points = points + form.moved(moves, points)
+        over[ref] = over.get(ref, 0) + int((before * signed_areas(points, triangles) < 0).sum())
 
 
 def _finding(figure: Figure, warp: Warp, count: int, where: str) -> Finding:
@@ -66,7 +64,8 @@ def _finding(figure: Figure, warp: Warp, count: int, where: str) -> Finding:
 def carried_by_nothing(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Warps that stand still while one bone carries all that lies in them."""
     for warp in figure.warps:
-        parts = [part for part in figure.parts if part.id in covered(figure, warp)]
+        inside = covered(figure, warp)
+        parts = [part for part in figure.parts if part.id in inside]
         bone = carrier_of(figure, parts) if warp.bone is None and parts else None
         if bone is None:
             continue

@@ -6,15 +6,16 @@ from typing import Literal
 
 import numpy as np
 
+from kunstgriff.artwork.sets import need_drawing
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure, Share
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Coordinate
-from kunstgriff.figure.warps import Cage, Handle, Lattice, Tie
+from kunstgriff.figure.warps import MOST_TIES, Cage, Handle, Lattice, Tie
 from kunstgriff.warp.cage_edits import recornered
 from kunstgriff.warp.laying import fine_enough, with_meshes, without_meshes
-from kunstgriff.warp.named import MOST_TIES, HandleKeys, Keys, need_handles, need_warp, with_handles, with_warp
-from kunstgriff.warp.warping import form_of
+from kunstgriff.warp.named import HandleKeys, Keys, need_handles, need_warp, with_handles, with_warp
+from kunstgriff.warp.warping import as_laid
 
 
 class MoveHandles(Edit):
@@ -94,15 +95,9 @@ class EvenHandles(Edit):
     handles: HandleKeys | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        lattice = need_warp(figure, self.warp)
-        chosen = need_handles(figure, self.handles) if self.handles else {one.id for one in lattice.handles}
-        even = form_of(lattice).even
-        changed = {
-            one.id: one.model_copy(update={"place": (float(place[0]), float(place[1]))})
-            for one, place in zip(lattice.handles, even, strict=True)
-            if one.id in chosen
-        }
-        return with_handles(figure, changed)
+        warp = need_warp(figure, self.warp)
+        chosen = need_handles(figure, self.handles) if self.handles else {one.id for one in warp.handles}
+        return with_handles(figure, {one.id: one for one in as_laid(warp) if one.id in chosen})
 
     def describe(self, figure: Figure) -> str:
         return f"even out {need_warp(figure, self.warp).name}"
@@ -177,17 +172,14 @@ class ChangeWhatIsUnder(Edit):
     out_of: Keys = ()
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        lattice = need_warp(figure, self.warp)
-        named = {key: one.id for some in (figure.groups, figure.parts) for one in some for key in (one.id, one.name)}
-        missing = next((key for key in (*self.into, *self.out_of) if key not in named), None)
-        if missing is not None:
-            raise EditRefused(f"There is no part or group “{missing}”.")
-        gone = {named[key] for key in self.out_of}
-        of = tuple(ref for ref in dict.fromkeys([*lattice.of, *(named[key] for key in self.into)]) if ref not in gone)
+        warp = need_warp(figure, self.warp)
+        more = [need_drawing(figure, key).id for key in self.into]
+        gone = {need_drawing(figure, key).id for key in self.out_of}
+        of = tuple(ref for ref in dict.fromkeys([*warp.of, *more]) if ref not in gone)
         if not of:
-            raise EditRefused(f"Nothing would be left in “{lattice.name}”; take it off instead.")
-        after = with_warp(figure, lattice.model_copy(update={"of": of}))
-        return without_meshes(with_meshes(after, need_warp(after, lattice.id), stores))
+            raise EditRefused(f"Nothing would be left in “{warp.name}”; take it off instead.")
+        after = warp.model_copy(update={"of": of})
+        return without_meshes(with_meshes(with_warp(figure, after), after, stores))
 
     def describe(self, figure: Figure) -> str:
         return f"what lies in {need_warp(figure, self.warp).name}"

@@ -13,11 +13,10 @@ from kunstgriff.binding.weights import automatic_weights, linked_bones
 from kunstgriff.figure.edit import Edit, need_bone
 from kunstgriff.figure.model import Bone, Figure, Name
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Count, Lattice, Tie
+from kunstgriff.figure.warps import MOST_TIES, Count, Lattice, Tie
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.laying import laid_around, with_meshes
 from kunstgriff.warp.named import (
-    MOST_TIES,
     GroupKeys,
     Keys,
     around,
@@ -25,6 +24,7 @@ from kunstgriff.warp.named import (
     named,
     need_lattice,
     need_warp,
+    told_of,
     with_handles,
     with_warp,
 )
@@ -54,8 +54,7 @@ class LayLattice(Edit):
         return laid_over(figure, lattice, stores)
 
     def describe(self, figure: Figure) -> str:
-        keys = (*self.groups, *self.parts)
-        return f"lattice around {keys[0] if len(keys) == 1 else f'{len(keys)} things'}"[:200]
+        return told_of("lattice", self.groups, self.parts)
 
 
 class SetLattice(Edit):

@@ -28,13 +28,14 @@ from kunstgriff.binding.mesh import COUNT_LIMIT, PartMesh, build_mesh, mean_edge
 from kunstgriff.binding.outline import MARGIN
 from kunstgriff.binding.refit import relaid
 from kunstgriff.figure.edit import EditRefused, tell
-from kunstgriff.figure.model import Figure, KeptPose, Part, Point, Rider, Unbound, Weighted
+from kunstgriff.figure.model import Figure, KeptPose, Mesh, Part, Point, Rider, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.warp.cage import Polygon, drags_across
+from kunstgriff.warp.channels import SHIFTS
 from kunstgriff.warp.lattice import Grid
-from kunstgriff.warp.warping import covered, form_of, shape_of
+from kunstgriff.warp.warping import as_laid, covered, form_of, shape_of
 
 ROOM = 0.5  # px a lattice is larger than the meshes in it
 ERROR = 0.5  # px a mesh may depart from what its lattice does
@@ -136,20 +137,13 @@ def _even(corners: tuple[Point, Point, Point], said: dict[str, Any], first: int)
         lattice = Lattice(corners=corners, handles=blank, **said)
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
-    even = Grid.of(lattice).even
-    handles = tuple(
-        one.model_copy(update={"place": (float(place[0]), float(place[1]))})
-        for one, place in zip(blank, even, strict=True)
-    )
-    return lattice.model_copy(update={"handles": handles})
+    return lattice.model_copy(update={"handles": as_laid(lattice)})
 
 
 def net_of(part: Part, stores: Stores) -> tuple[Floats, NDArray[np.int32]]:
     """The vertices (n, 2) of a part's mesh or net as drawn, figure space, and its triangles (m, 3); those of two over
     its picture where it has none."""
-    if isinstance(part.binding, Weighted) or part.mesh is not None:
-        mesh = part.binding.mesh if isinstance(part.binding, Weighted) else part.mesh
-        assert mesh is not None
+    if (mesh := _mesh_of(part)) is not None:
         own, triangles = stores.get_array(mesh.vertices), stores.get_array(mesh.triangles)
     elif part.strip is not None:
         net = strip_net(part.strip)
@@ -158,6 +152,16 @@ def net_of(part: Part, stores: Stores) -> tuple[Floats, NDArray[np.int32]]:
         own = np.array([[0, 0], [part.size[0], 0], part.size, [0, part.size[1]]], np.float64)
         triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
     return np.asarray(own + np.asarray(part.place), np.float64), np.asarray(triangles, np.int32)
+
+
+def _mesh_of(part: Part) -> Mesh | None:
+    """The mesh a part is bound on, or has where it follows by no weights."""
+    return part.binding.mesh if isinstance(part.binding, Weighted) else part.mesh
+
+
+def _edge_of(mesh: Mesh, stores: Stores) -> float:
+    """The mean length of a mesh's edges, px."""
+    return mean_edge(PartMesh(stores.get_array(mesh.vertices), stores.get_array(mesh.triangles)))
 
 
 def carrier_of(figure: Figure, parts: list[Part]) -> str | None:
@@ -214,25 +218,22 @@ def _bend_of_cage(polygon: Polygon, drags: list[Floats]) -> float:
     (left, top), (right, low) = corners.min(0), corners.max(0)
     step = max(right - left, low - top) / SAMPLED
     x, y = np.meshgrid(np.arange(left, right, step), np.arange(top, low, step))
-    outline = Outline(corners).buffer(-step)
     spots = np.stack([x.ravel(), y.ravel()], 1)
-    spots = spots[shapely.contains_xy(outline, spots)] if not outline.is_empty else corners.mean(0)[None]
+    spots = spots[shapely.contains_xy(Outline(corners).buffer(-step), spots)]
     if not len(spots):
         spots = corners.mean(0)[None]
     sides = np.hypot(*(np.roll(corners, -1, 0) - corners).T)
-    reach = 0.5 * np.minimum(sides, np.roll(sides, 1))
-    dragged = [np.max([reach, *(np.hypot(*moves.T) for moves in drags)], 0)[:, None] * np.eye(len(corners))]
-    total = np.zeros(len(spots))
-    for shift in ((step / 2, 0.0), (0.0, step / 2)):
-        for moves in dragged:
-            made = [polygon.coordinates(spots + by) @ moves for by in (np.array(shift), -np.array(shift), np.zeros(2))]
-            total += np.abs(made[0] + made[1] - 2 * made[2]).max(1) / (step / 2) ** 2
+    reach = np.max([0.5 * np.minimum(sides, np.roll(sides, 1)), *(np.hypot(*moves.T) for moves in drags)], 0)
+    total, shares = np.zeros(len(spots)), polygon.coordinates
+    for by in np.array([[step / 2, 0.0], [0.0, step / 2]]):
+        second = shares(spots + by) + shares(spots - by) - 2 * shares(spots)
+        total += np.abs(second * reach).max(1) / (step / 2) ** 2
     return float(np.percentile(total, NEARLY_ALL))
 
 
 def kept_shift(kept: KeptPose, warp: Warp) -> Floats:
     """How far a kept pose drags the handles of a warp (n, 2)."""
-    shifts = [kept.pose.of(name) for name in ("shift.x", "shift.y")]
+    shifts = [kept.pose.of(name) for name in SHIFTS]
     return np.array([[of.get(one.id, 0.0) for of in shifts] for one in warp.handles])
 
 
@@ -260,17 +261,12 @@ def with_meshes(figure: Figure, warp: Warp, stores: Stores) -> Figure:
 def _fine(figure: Figure, part: Part, edge: float, stores: Stores) -> Part:
     if part.strip is not None:
         return part  # its rows are as fine as its line asks for
+    mesh = _mesh_of(part)
+    if mesh is not None and _edge_of(mesh, stores) <= SLACK * edge:
+        return part
     if isinstance(part.binding, Weighted):
-        mesh = part.binding.mesh
-        net = PartMesh(stores.get_array(mesh.vertices), stores.get_array(mesh.triangles))
-        if mean_edge(net) <= SLACK * edge:
-            return part
         options = BindingOptions.as_bound(part.binding).model_copy(update={"edge": edge})
         return part.model_copy(update={"binding": relaid(figure, part, part.binding, options, stores)})
-    if part.mesh is not None:
-        net = PartMesh(stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles))
-        if mean_edge(net) <= SLACK * edge:
-            return part
     return part.model_copy(update={"mesh": stored(laid(part, edge, stores), stores)})
 
 
@@ -301,6 +297,5 @@ def refit_mesh(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure
     part = figure.part(ref)
     if part is None or part.mesh is None or (part.picture == before.picture and part.size == before.size):
         return figure
-    net = PartMesh(stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles))
-    mesh = stored(laid(part, mean_edge(net), stores), stores)
+    mesh = stored(laid(part, _edge_of(part.mesh, stores), stores), stores)
     return with_parts(figure, {ref: part.model_copy(update={"mesh": mesh})})

@@ -13,7 +13,6 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
 from kunstgriff.warp.laying import carrier_of, with_meshes
 
-MOST_TIES = 8  # bones one handle may be tied to
 HandleKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # by id or name
 GroupKeys = Annotated[tuple[str, ...], Field(max_length=200)]
 Keys = Annotated[tuple[str, ...], Field(max_length=1_000)]
@@ -96,6 +95,12 @@ def laid_over(figure: Figure, warp: Warp, stores: Stores) -> Figure:
     """The figure with one more warp, and meshes fine enough for it."""
     figure = figure.replace(warps=(*figure.warps, warp), next_id=figure.next_id + 1 + len(warp.handles))
     return with_meshes(figure, warp, stores)
+
+
+def told_of(what: str, groups: tuple[str, ...], parts: tuple[str, ...]) -> str:
+    """What is laid around what, in a few words."""
+    keys = (*groups, *parts)
+    return f"{what} around {keys[0] if len(keys) == 1 else f'{len(keys)} things'}"[:200]
 
 
 def named(figure: Figure, warp: Warp, name: str | None, bone: str | None) -> dict[str, object]:

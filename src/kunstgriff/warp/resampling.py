@@ -14,6 +14,7 @@ from kunstgriff.figure.model import Figure, KeptPose, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.warps import Handle, Lattice, Tie
 from kunstgriff.warp.basis import sums_at
+from kunstgriff.warp.channels import SHIFTS
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.warping import shape_of
 
@@ -96,7 +97,7 @@ def _pose(kept: KeptPose, before: list[str], after: list[str], over: Floats) -> 
     channels = dict(kept.pose.channels)
     if not any(parted(address)[0] in before for address in channels):
         return kept
-    for name in ("shift.x", "shift.y"):
+    for name in SHIFTS:
         values = np.array([channels.pop(addressed(ref, name), 0.0) for ref in before])
         for ref, value in zip(after, over @ values, strict=True):
             channels[addressed(ref, name)] = round(float(value), 6)

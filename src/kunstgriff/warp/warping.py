@@ -23,7 +23,7 @@ from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Lattice, Warp
+from kunstgriff.figure.warps import Handle, Lattice, Warp
 from kunstgriff.warp.cage import Polygon
 from kunstgriff.warp.lattice import Grid
 
@@ -62,6 +62,14 @@ def form_of(warp: Warp) -> Form:
 def shape_of(warp: Warp, form: Form) -> Floats:
     """How far each handle was dragged at rest (k, 2)."""
     return np.array([one.place for one in warp.handles], np.float64) - form.even
+
+
+def as_laid(warp: Warp) -> tuple[Handle, ...]:
+    """The handles of a warp where they were laid."""
+    even = form_of(warp).even
+    return tuple(
+        one.model_copy(update={"place": (float(x), float(y))}) for one, (x, y) in zip(warp.handles, even, strict=True)
+    )
 
 
 def covered(figure: Figure, warp: Warp) -> frozenset[str]:

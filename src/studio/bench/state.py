@@ -46,7 +46,7 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
         "undo": head.told if head.parent_id else None,
         "redo": following.told if following else None,
         "figure": value.model_dump(mode="json"),
-        "geometry": program_key(value),
+        "geometry": _keyed(head.pk)[1],
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [asdict(item) for item in program.items],
@@ -73,9 +73,16 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
 @lru_cache(maxsize=16)
 def compiled(revision_id: int) -> tuple[FigureValue, RigProgram]:
     """Figure and program of a revision; revisions never change."""
-    value = value_of(Revision.objects.defer("document").get(pk=revision_id))
-    program = shared_program(program_key(value), Beside(value))
+    value, key = _keyed(revision_id)
+    program = shared_program(key, Beside(value))
     return value, program if program.figure is value else shared_with(program, value)
+
+
+@lru_cache(maxsize=16)
+def _keyed(revision_id: int) -> tuple[FigureValue, str]:
+    """Figure of a revision, and the key of its program."""
+    value = value_of(Revision.objects.defer("document").get(pk=revision_id))
+    return value, program_key(value)
 
 
 @lru_cache(maxsize=16)

@@ -41,15 +41,8 @@ def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> 
     return revision_id
 
 
-STAGES = (
-    "artwork",
-    "bones",
-    "binding",
-    "warps",
-    "seams",
-    "follow",
-    "delivery",
-)  # each a folder of templates and of scripts
+# each a folder of templates and of scripts
+STAGES = ("artwork", "bones", "binding", "warps", "seams", "follow", "delivery")
 
 
 @login_required
