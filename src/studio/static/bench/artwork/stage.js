@@ -57,6 +57,12 @@ export const ARTWORK = {
     bench.part.deleteParts();
     return true;
   },
+  nudge(by) {
+    if (!bench.selection.parts.length || !bench.page.mayBuild) return false;
+    const parts = bench.selection.selectedParts();
+    bench.history.gather(by, (sum) => bench.history.edit({ kind: 'move_parts', parts, by: sum }));
+    return true;
+  },
   watch(watch) {
     const read = () => {
       bench.ink.loadReadings();

@@ -30,8 +30,7 @@ export const sets = {
     const shown = this.shownIn(set);
     return set.drawings.map((one, place) => {
       const parts = this.partsOf(one.of);
-      const group = bench.page.figure.groups.find((each) => each.id === one.of);
-      const name = group ? group.name : bench.page.partName(one.of);
+      const name = bench.page.memberName(one.of);
       const src = parts.length ? `/figures/pictures/${parts.at(-1).picture}.png` : '';
       return { ...one, key: one.number, name, src, on: one.number === shown, first: place === 0 };
     });

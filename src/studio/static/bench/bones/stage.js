@@ -47,6 +47,14 @@ export const BONES = {
       },
     },
   ],
+  nudge(by) {
+    if (!bench.selection.oneBone || !bench.page.mayBuild) return false;
+    const { id, joint } = bench.selection.oneBone;
+    bench.history.gather(by, (sum) =>
+      bench.history.edit({ kind: 'move_joint', bone: id, to: [joint[0] + sum[0], joint[1] + sum[1]] }),
+    );
+    return true;
+  },
   watch(watch) {
     watch(
       () => bench.selection.bones,

@@ -7,6 +7,7 @@ export const DELIVERY = {
   key: 'delivery',
   word: 'Delivery',
   stores: { deliveries },
+  unframed: () => true,
   entered() {
     bench.deliveries.loadJobs();
   },

@@ -15,6 +15,8 @@ import { steady } from './merging.js';
  * @property {(watch: (read: () => any, then: () => void) => void) => void} [watch] what to do when something changes
  * @property {(state: any) => void} [taken] what to do with a new state of the figure
  * @property {() => boolean} [remove] delete what is selected; tells whether anything was
+ * @property {boolean} [bonesBehind] whether bones that are not chosen are faint, so that what it draws is seen
+ * @property {() => boolean} [unframed] whether chosen parts have no frames around them
  * @property {(by: number[]) => boolean} [nudge] what arrow keys do while its stage is gone to; tells whether anything
  * @property {(context: CanvasRenderingContext2D, camera: import('../sheet/camera.js').Camera) => void} [draw]
  *   what to draw over the art

@@ -85,6 +85,6 @@ export const PAGE = {
 
 /** Delete what is selected, as the stage at hand does. */
 function removeChosen() {
-  const stage = bench.modules.find((one) => one.key === bench.page.stageKey);
+  const { stage } = bench.page;
   if (!(stage.remove && stage.remove())) bench.bone.deleteBones();
 }

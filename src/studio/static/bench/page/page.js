@@ -15,6 +15,10 @@ export const page = {
   get stages() {
     return bench.modules.filter((module) => module.key);
   },
+  /** The stage of the work that is gone to. */
+  get stage() {
+    return bench.modules.find((module) => module.key === this.stageKey);
+  },
   get figure() {
     return this.state ? this.state.figure : null;
   },
@@ -56,6 +60,11 @@ export const page = {
     const part = this.figure.parts.find((one) => one.id === id);
     return part ? part.name : '';
   },
+  /** The name of a part or a group. */
+  memberName(id) {
+    const group = this.figure.groups.find((one) => one.id === id);
+    return group ? group.name : this.partName(id);
+  },
   letGo() {
     this.message = '';
     this.warning = false;
@@ -68,8 +77,7 @@ export const page = {
     this.stageKey = key;
     bench.playing.stopSwing();
     bench.tools.useTool('select');
-    const stage = bench.modules.find((module) => module.key === key);
-    if (stage.entered) stage.entered();
+    if (this.stage.entered) this.stage.entered();
   },
   warn(sentence) {
     this.message = sentence;

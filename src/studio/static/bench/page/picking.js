@@ -4,7 +4,9 @@ import { bench } from './bench.js';
 import { carried, scene, vertex } from './scene.js';
 import { engine } from './engine.js';
 
-const within = (box, [x, y]) => x >= box[0] && x <= box[2] && y >= box[1] && y <= box[3];
+/** The box between two corners: left, top, right, bottom. */
+export const boxOf = ([a, b], [c, d]) => [Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)];
+export const within = (box, [x, y]) => x >= box[0] && x <= box[2] && y >= box[1] && y <= box[3];
 
 export const picking = {
   alone: [],

@@ -38,6 +38,12 @@ export function carried(boneId, [x, y]) {
   return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];
 }
 
+/** A move on the figure as one in a frame (a b c d) that is turned and stretched. */
+export function inFrame([a, b, c, d], [x, y]) {
+  const area = a * d - b * c || 1;
+  return [(d * x - c * y) / area, (a * y - b * x) / area];
+}
+
 export function vertex(index) {
   return [scene.vertices[2 * index], scene.vertices[2 * index + 1]];
 }

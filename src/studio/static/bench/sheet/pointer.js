@@ -8,6 +8,11 @@ function targetOf(event) {
   return event.target;
 }
 
+/** How far an arrow key moves things: a step to its side. */
+function arrowOf(event, step) {
+  return { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+}
+
 export const pointer = {
   place: '',
   get placeWords() {
@@ -159,9 +164,7 @@ export const pointer = {
   aim(event) {
     const tool = bench.tools.toolInHand();
     const step = (event.shiftKey ? 40 : event.altKey ? 1 : 8) / engine.camera.scale;
-    const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[
-      event.key
-    ];
+    const [dx, dy] = arrowOf(event, step);
     const { width, height } = engine.camera;
     const from = engine.cross || (tool.aimFrom && tool.aimFrom(bench)) || engine.camera.toFigure(width / 2, height / 2);
     engine.cross = [from[0] + dx, from[1] + dy];
@@ -187,38 +190,15 @@ export const pointer = {
       this.aim(event);
       return;
     }
-    const stage = bench.modules.find((one) => one.key === bench.page.stageKey);
-    if (stage.nudge) {
-      const by = event.shiftKey ? 10 : 1;
-      const moves = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] };
-      if (stage.nudge(moves[event.key])) {
-        event.preventDefault();
-        return;
-      }
-    }
-    if (bench.page.stageKey === 'artwork' && bench.selection.parts.length && bench.page.mayBuild) {
+    const by = arrowOf(event, event.shiftKey ? 10 : 1);
+    const { stage } = bench.page;
+    if (stage.nudge && stage.nudge(by)) {
       event.preventDefault();
-      const by = event.shiftKey ? 10 : 1;
-      const parts = bench.selection.selectedParts();
-      bench.history.gather(
-        { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[event.key],
-        (sum) => bench.history.edit({ kind: 'move_parts', parts, by: sum }),
-      );
       return;
     }
-    if (!bench.selection.oneBone) return;
+    const bone = bench.selection.oneBone;
+    if (!bone) return;
     event.preventDefault();
-    const step = event.shiftKey ? 10 : 1;
-    const [dx, dy] = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[
-      event.key
-    ];
-    if (bench.posing.posed)
-      bench.posing.poseTurn(bench.selection.oneBone.id, bench.posing.turnOf(bench.selection.oneBone.id) + dx + dy);
-    else if (bench.page.mayBuild && bench.page.stageKey === 'bones') {
-      const { id, joint } = bench.selection.oneBone;
-      bench.history.gather([dx, dy], (sum) =>
-        bench.history.edit({ kind: 'move_joint', bone: id, to: [joint[0] + sum[0], joint[1] + sum[1]] }),
-      );
-    }
+    if (bench.posing.posed) bench.posing.poseTurn(bone.id, bench.posing.turnOf(bone.id) + by[0] + by[1]);
   },
 };

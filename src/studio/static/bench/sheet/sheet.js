@@ -108,7 +108,7 @@ export const sheet = {
     this.drawPaper();
     document.getElementById('overlay').classList.toggle('clean', this.cleanLook);
     document.getElementById('lines').classList.toggle('clean', this.cleanLook);
-    document.getElementById('overlay').classList.toggle('behind', bench.page.stageKey === 'warps');
+    document.getElementById('overlay').classList.toggle('behind', Boolean(bench.page.stage.bonesBehind));
     stage.flat = this.falseColours ? flatColour : null;
     const weights = bench.weights.showWeights && bench.page.stageKey === 'binding' && !this.cleanLook;
     const chosen = new Set(
@@ -156,9 +156,7 @@ export const sheet = {
         : [],
     );
     overlay.drawFrames(
-      bench.page.stageKey === 'delivery' ||
-        ['brush', 'vertices'].includes(bench.tools.toolKey) ||
-        (bench.page.stageKey === 'warps' && bench.warps.one)
+      ['brush', 'vertices'].includes(bench.tools.toolKey) || (bench.page.stage.unframed && bench.page.stage.unframed())
         ? []
         : bench.selection.parts,
     );

@@ -25,7 +25,7 @@ export const tools = {
       };
     };
     const view = (key, word, on) => ({ key, word, on, off: false, why: '' });
-    const stage = bench.modules.find((module) => module.key === bench.page.stageKey);
+    const { stage } = bench.page;
     const list = [tool('select'), ...(stage.bar ? stage.bar(tool, view) : [])];
     if (bench.posing.posed) list.push(view('restAll', 'Back to rest', false));
     if (!['artwork', 'delivery'].includes(bench.page.stageKey))

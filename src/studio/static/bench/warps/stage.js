@@ -34,6 +34,8 @@ export const WARPS = {
       },
     },
   ],
+  bonesBehind: true,
+  unframed: () => Boolean(bench.warps.one),
   entered() {
     bench.tools.useTool('handle');
   },

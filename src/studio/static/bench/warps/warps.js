@@ -4,6 +4,7 @@ import { bench } from '../page/bench.js';
 
 export const warps = {
   chosen: '',
+  laying: null, // how many there were when another was asked for
   shown: 'chosen',
   asked: { columns: 4, rows: 4, local: false, turned: false },
   corners: 10,
@@ -24,14 +25,10 @@ export const warps = {
       key: warp.id,
       word: warp.name,
       on: warp.id === this.chosen,
-      facts: `${warp.kind === 'cage' ? `${warp.handles.length} corners` : `${warp.columns} × ${warp.rows}`}, ${warp.of.length === 1 ? this.nameOf(warp.of[0]) : `${warp.of.length} things`}`,
+      facts: `${warp.kind === 'cage' ? `${warp.handles.length} corners` : `${warp.columns} × ${warp.rows}`}, ${warp.of.length === 1 ? bench.page.memberName(warp.of[0]) : `${warp.of.length} things`}`,
       first: place === 0,
       last: place === this.all.length - 1,
     }));
-  },
-  nameOf(id) {
-    const group = bench.page.figure.groups.find((one) => one.id === id);
-    return group ? group.name : bench.page.partName(id);
   },
   choose(id) {
     this.chosen = this.chosen === id ? '' : id;
@@ -42,10 +39,10 @@ export const warps = {
   keepWhatIsThere() {
     const there = new Set(this.all.flatMap((warp) => warp.handles.map((one) => one.id)));
     bench.handles.ids = bench.handles.ids.filter((id) => there.has(id));
-    if (this.laying && this.all.length > this.laying.count) this.chosen = this.all.at(-1).id;
-    if (!this.one || (this.laying && this.all.length > this.laying.count)) this.laying = null;
+    const laid = this.laying !== null && this.all.length > this.laying;
+    if (laid) this.chosen = this.all.at(-1).id;
+    if (laid || !this.one) this.laying = null;
   },
-  laying: null,
   get mayLay() {
     return bench.selection.parts.length > 0;
   },
@@ -74,7 +71,7 @@ export const warps = {
       bench.page.warn('Choose the parts it shall lie around first.');
       return;
     }
-    this.laying = { count: this.all.length };
+    this.laying = this.all.length;
     const group = this.wholeGroup;
     const around = group ? { groups: [group.id] } : { parts: bench.selection.selectedParts() };
     const how =

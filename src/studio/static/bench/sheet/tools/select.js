@@ -1,8 +1,9 @@
 // Select parts and bones; another click takes what lies beneath, a box on the sheet all in it. Posed: drag a bone to turn
 // it, drag the root's joint to move the figure.
 
-import { carried, scene, triangleAt } from '../../page/scene.js';
+import { carried, inFrame, scene, triangleAt } from '../../page/scene.js';
 import { engine } from '../../page/engine.js';
+import { boxOf } from '../../page/picking.js';
 import { partsAt } from '../picking.js';
 
 const STILL = 4; // px on the screen under which a press is a click
@@ -80,12 +81,10 @@ export const select = {
     drag.moved = true;
     const round = (value, by) => Math.round(value * by) / by;
     if (drag.way === 'move') {
-      const [a, b, c, d] = drag.frame;
-      const [dx, dy] = [point[0] - drag.from[0], point[1] - drag.from[1]];
-      const area = a * d - b * c || 1;
+      const [dx, dy] = inFrame(drag.frame, [point[0] - drag.from[0], point[1] - drag.from[1]]);
       bench.posing.setChannels(drag.grip, {
-        'move.x': round(drag.move[0] + (d * dx - c * dy) / area, 10),
-        'move.y': round(drag.move[1] + (a * dy - b * dx) / area, 10),
+        'move.x': round(drag.move[0] + dx, 10),
+        'move.y': round(drag.move[1] + dy, 10),
       });
     } else if (drag.way === 'turn') {
       const angle = Math.atan2(point[1] - drag.pivot[1], point[0] - drag.pivot[0]);
@@ -148,8 +147,7 @@ export const select = {
     const drawn = box && this.isDrawn();
     this.cancel(bench);
     if (drawn) {
-      const [[a, b], [c, d]] = [box.from, box.to];
-      bench.picking.pickBox([Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)], box.more);
+      bench.picking.pickBox(boxOf(box.from, box.to), box.more);
     } else if (box) this.click(bench, box.from, event);
     else if (drag && drag.art && !drag.moved) this.click(bench, point, event);
   },

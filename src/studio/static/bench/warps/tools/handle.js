@@ -1,7 +1,8 @@
 // Drag handles of warps: at rest that reshapes the rest, posed it is part of the pose. A box takes several.
 
 import { engine } from '../../page/engine.js';
-import { scene } from '../../page/scene.js';
+import { boxOf, within } from '../../page/picking.js';
+import { inFrame, scene } from '../../page/scene.js';
 import { select } from '../../sheet/tools/select.js';
 
 const NEAR = 11; // px on the screen within which a handle is hit
@@ -18,13 +19,10 @@ export function handleAt(bench, point) {
   return found;
 }
 
-/** A move on the sheet as one in the frame of the bone that carries a warp. */
-function inFrame(warp, [x, y]) {
+/** The frame (a b c d) of the bone that carries a warp, as it is posed. */
+function frameOf(warp) {
   const row = warp.bone ? scene.boneIndex[warp.bone] * 6 : -1;
-  if (row < 0) return [x, y];
-  const [a, b, c, d] = scene.matrices.subarray(row, row + 4);
-  const area = a * d - b * c || 1;
-  return [(d * x - c * y) / area, (a * y - b * x) / area];
+  return row < 0 ? [1, 0, 0, 1] : scene.matrices.subarray(row, row + 4);
 }
 
 export const handle = {
@@ -74,32 +72,29 @@ export const handle = {
 
   /** Posed, the pose; at rest, how the rest would be reshaped, which looks as the same drag in a pose does. */
   show(bench, drag) {
-    const [dx, dy] = inFrame(drag.warp, drag.by);
+    const { posed } = bench.posing;
+    const [dx, dy] = inFrame(frameOf(drag.warp), drag.by);
     const round = (value) => Math.round(value * 100) / 100;
     const channels = {};
-    for (const [id, sign, x, y] of drag.shifts)
-      Object.assign(channels, { [`${id}.shift.x`]: round(x + sign * dx), [`${id}.shift.y`]: round(y + dy) });
-    if (bench.posing.posed) {
+    for (const [id, sign, x, y] of drag.shifts) {
+      channels[`${id}.shift.x`] = round((posed ? x : 0) + sign * dx);
+      channels[`${id}.shift.y`] = round((posed ? y : 0) + dy);
+    }
+    if (posed) {
       bench.posing.pose = { channels: { ...bench.posing.pose.channels, ...channels } };
       bench.posing.sendPose();
       return;
     }
     engine.trying = true;
     engine.handleDrag = { moved: new Map(drag.shifts.map(([id, sign]) => [id, sign])), by: [...drag.by] };
-    const shifts = Object.fromEntries(
-      drag.shifts.flatMap(([id, sign]) => [
-        [`${id}.shift.x`, round(sign * dx)],
-        [`${id}.shift.y`, round(dy)],
-      ]),
-    );
     if (!(bench.handles.alone && drag.warp.kind === 'cage'))
-      engine.live.send({ revision: scene.revision, pose: { channels: shifts } });
+      engine.live.send({ revision: scene.revision, pose: { channels } });
     bench.sheet.redraw();
   },
 
   up(bench, point, event) {
     const { drag, passed } = this;
-    const box = select.box && select.isDrawn() ? [select.box.from, point] : null;
+    const box = select.box && select.isDrawn() ? boxOf(select.box.from, point) : null;
     [this.drag, this.passed] = [null, false];
     if (passed && box && bench.warps.onSheet.length) {
       select.cancel(bench);
@@ -109,11 +104,9 @@ export const handle = {
   },
 
   pickBox(bench, box) {
-    const [[a, b], [c, d]] = box;
-    const inside = ([x, y]) => x >= Math.min(a, c) && x <= Math.max(a, c) && y >= Math.min(b, d) && y <= Math.max(b, d);
     const found = bench.warps.onSheet
       .flatMap((warp) => warp.handles.map((one) => one.id))
-      .filter((id) => inside(bench.handles.placeOf(id)));
+      .filter((id) => within(box, bench.handles.placeOf(id)));
     bench.handles.ids = this.adding ? [...new Set([...bench.handles.ids, ...found])] : found;
     bench.sheet.redraw();
   },
