@@ -16,21 +16,19 @@ from kunstgriff.figure.stores import Stores
 
 def _still(part: Part, stores: Stores) -> Geometry:
     """Two triangles over the picture, 1 px wider, standing still; a mesh of its own, or a straightened part's net."""
+    uv = None
     if part.strip is not None:
         net = strip_net(part.strip)
-        vertices = (net.vertices + np.asarray(part.place)).astype(np.float32)
-        count = len(vertices)
-        bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
-        return Geometry(vertices, net.triangles, bones, weights, net.uv)
-    if part.mesh is not None:
-        vertices = (stores.get_array(part.mesh.vertices) + part.place).astype(np.float32)
-        triangles = stores.get_array(part.mesh.triangles).astype(np.int32)
-        count = len(vertices)
-        return Geometry(vertices, triangles, np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32))
-    (x, y), (w, h) = part.place, part.size
-    corners = np.array([[x - 1, y - 1], [x + w + 1, y - 1], [x + w + 1, y + h + 1], [x - 1, y + h + 1]], np.float32)
-    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
-    return Geometry(corners, triangles, np.zeros((4, 4), np.int32), np.zeros((4, 4), np.float32))
+        own, triangles, uv = net.vertices, net.triangles, net.uv
+    elif part.mesh is not None:
+        own, triangles = stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles)
+    else:
+        w, h = part.size
+        own = np.array([[-1, -1], [w + 1, -1], [w + 1, h + 1], [-1, h + 1]], np.float64)
+        triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
+    vertices, count = (own + np.asarray(part.place)).astype(np.float32), len(own)
+    bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
+    return Geometry(vertices, triangles.astype(np.int32), bones, weights, uv)
 
 
 def _carried(part: Part, bone: int, stores: Stores) -> Geometry:

@@ -80,32 +80,13 @@ def local_sums(across: Reals, down: Reals, grid: Reals, out: Reals) -> None:
         s, t = (across[v] + 1) / 2 * (columns - 1), (down[v] + 1) / 2 * (rows - 1)
         i, j = min(int(s), columns - 2), min(int(t), rows - 2)
         a, b, c, d = _pieces(s - i)
-        e, f, g, h = _pieces(t - j)
+        weights = _pieces(t - j)
         for axis in range(2):
-            one = a * grid[axis, j, i] + b * grid[axis, j, i + 1] + c * grid[axis, j, i + 2] + d * grid[axis, j, i + 3]
-            total = e * one
-            j1, j2, j3 = j + 1, j + 2, j + 3
-            one = (
-                a * grid[axis, j1, i]
-                + b * grid[axis, j1, i + 1]
-                + c * grid[axis, j1, i + 2]
-                + d * grid[axis, j1, i + 3]
-            )
-            total += f * one
-            one = (
-                a * grid[axis, j2, i]
-                + b * grid[axis, j2, i + 1]
-                + c * grid[axis, j2, i + 2]
-                + d * grid[axis, j2, i + 3]
-            )
-            total += g * one
-            one = (
-                a * grid[axis, j3, i]
-                + b * grid[axis, j3, i + 1]
-                + c * grid[axis, j3, i + 2]
-                + d * grid[axis, j3, i + 3]
-            )
-            out[axis, v] = total + h * one
+            total = 0.0
+            for k in range(4):
+                row = grid[axis, j + k]
+                total += weights[k] * (a * row[i] + b * row[i + 1] + c * row[i + 2] + d * row[i + 3])
+            out[axis, v] = total
 
 
 # row p: what of each of four neighbouring control values goes into the p-th power of a place in [0, 1] between them
