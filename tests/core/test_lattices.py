@@ -133,13 +133,13 @@ def test_chosen_handles_follow_the_jaw_by_a_share():
     assert np.abs(whole[rest[rows][:, 1] < np.percentile(rest[rows][:, 1], 5)]).max() < 0.5
     assert np.allclose(
         seen(figure, stores, POSE),
-        seen(edited(figure, stores, {"kind": "tie_lattice", "warp": "grid"}), stores, POSE),
+        seen(edited(figure, stores, {"kind": "tie_warp", "warp": "grid"}), stores, POSE),
         atol=1e-3,
     )  # the jaw hangs on what carries the lattice
 
 
 def test_ties_found_by_themselves_share_the_handles_out_and_leave_out_what_carries_them():
-    figure, stores = head(LAY | {"rows": 5}, {"kind": "tie_lattice", "warp": "grid", "bones": ["neck", "jaw"]})
+    figure, stores = head(LAY | {"rows": 5}, {"kind": "tie_warp", "warp": "grid", "bones": ["neck", "jaw"]})
     ties = [one.ties for one in figure.warps[0].handles]
     bones = {bone.id: bone.name for bone in figure.bones}
     assert {bones[tie.bone] for some in ties for tie in some} == {"jaw"}

@@ -1,7 +1,8 @@
 """Lattices against splines of a general library: Bernstein polynomials and uniform cubic B-splines of SciPy.
 
-Cages against the definition of their coordinates. Sources: Hormann & Floater 2006 (mean value coordinates); Sederberg & Parry 1986 (free-form deformation by Bernstein polynomials); Lee, Wolberg & Shin 1997 (uniform cubic
-B-splines over a lattice); `scipy.interpolate.BPoly` and `BSpline`.
+Cages against the definition of their coordinates, curves against splines and the exact ring. Sources: Hormann & Floater
+2006 (mean value coordinates); Sederberg & Parry 1986 (free-form deformation by Bernstein polynomials); Lee, Wolberg &
+Shin 1997 (uniform cubic B-splines over a lattice); Fritsch & Butland 1984 (monotone cubics); `scipy.interpolate`.
 """
 
 from __future__ import annotations
@@ -11,13 +12,15 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.interpolate import BPoly, BSpline
+from scipy.interpolate import BPoly, BSpline, CubicSpline, PchipInterpolator
 from shapely.geometry import Polygon as Outline
 
 from kunstgriff.figure.warps import Handle, Lattice
 from kunstgriff.warp.basis import carried_on, sums_at
 from kunstgriff.warp.cage import Polygon, harmonic, mean_values
+from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.line import ALONG, monotone, spline, table_of
 from kunstgriff.warp.warping import Under
 
 SIZES = [(2, 2), (3, 5), (4, 4), (8, 8), (12, 12)]
@@ -148,3 +151,53 @@ def test_harmonic_coordinates_reproduce_places_and_stay_positive_where_mean_valu
     assert np.abs(found @ CONCAVE - spots).max() < 0.5
     assert found.min() > -0.01
     assert coordinates(spots, CONCAVE).min() < -0.2
+
+
+def half_circle(count):
+    """A straight line of handles that is laid on a half circle of 100 px, the moves (k, 3) that do it."""
+    laid = np.column_stack([np.linspace(0, 100 * np.pi, count), np.zeros(count)])
+    turns = np.linspace(0, np.pi, count)
+    to = np.column_stack([100 * np.sin(turns), 100 * np.cos(turns) - 100])
+    return Line(laid, False), np.column_stack([to - laid, np.zeros(count)])
+
+
+@pytest.mark.parametrize("count", [3, 5, 9, 12])
+def test_a_curve_is_the_cubic_spline_over_chord_lengths(count):
+    places = np.cumsum(np.random.default_rng(count).uniform(-40, 80, (count, 2)), 0)
+    spans, second = spline(places)
+    knots = np.r_[0, np.cumsum(spans)]
+    same = CubicSpline(knots, places, bc_type=((2, second[0]), (2, second[-1])))
+    assert np.abs(same(knots, 2) - second).max() < 1e-12
+    assert (second[0] == second[1]).all()
+    table = table_of(places, 0.0)
+    fine = same(np.linspace(0, knots[-1], 40_001))
+    assert table[-1, ALONG] == pytest.approx(np.hypot(*np.diff(fine, axis=0).T).sum(), rel=1e-4)
+
+
+def test_along_a_curve_the_art_is_spread_by_a_monotone_cubic():
+    rng = np.random.default_rng(8)
+    places, values, out = np.sort(rng.uniform(0, 10, 7)), rng.normal(0, 3, 7), np.empty(300)
+    at = np.linspace(places[0], places[-1], 300)
+    monotone(places, values, at, out)
+    assert np.abs(PchipInterpolator(places, values)(at) - out).max() < 1e-12
+
+
+@pytest.mark.parametrize("side", [-50.0, -20.0, 0.0, 20.0, 50.0])
+def test_a_strip_on_a_half_circle_is_the_exact_ring(side):
+    line, moves = half_circle(9)
+    along = np.linspace(0, 100 * np.pi, 2_000)
+    spots = np.column_stack([along, np.full(2_000, side)])
+    now = spots + line.moved(moves, spots)
+    radius = np.hypot(*(now - (0, -100)).T)
+    assert np.abs(radius - (100 + side)).max() < 0.005 * abs(side) + 0.05  # widths to 0.5 %
+    length = np.hypot(*np.diff(now, axis=0).T).sum()
+    assert length == pytest.approx((100 + side) * np.pi, rel=5e-3 if side else 1e-3)
+
+
+def test_art_that_keeps_its_length_has_it_along_any_line():
+    line, moves = half_circle(9)
+    moves[:, :2] += np.random.default_rng(2).normal(0, 12, (9, 2))
+    spots = np.column_stack([np.linspace(0, 150, 3_000), np.zeros(3_000)])
+    kept = Line(line.even, True)
+    now = spots + kept.moved(moves, spots)
+    assert np.hypot(*np.diff(now, axis=0).T).sum() == pytest.approx(150, rel=1e-3)

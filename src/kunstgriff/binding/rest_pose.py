@@ -160,11 +160,17 @@ def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose, take
         moves[bone.id] = moved.real, moved.imag
     left = kept.pose.merged(Pose.of_bones(move=moves))
     drawn = {  # what handles of warps are shifted by is drawn into the art
-        address: left.channels.get(address, 0.0) - value
+        address: _counted_from(value, left.channels.get(address), quantities()[parted(address)[1]].rest)
         for address, value in taken.channels.items()
         if "handle" in quantities()[parted(address)[1]].of
     }
     return kept.model_copy(update={"pose": left.merged(Pose(channels=drawn)).sparse(STILL)})
+
+
+def _counted_from(taken: float, value: float | None, rest: float) -> float:
+    """A value counted from what was taken as the rest: what is 0 at rest by how much more, what is 1 by how often."""
+    now = rest if value is None else value
+    return now / taken if rest else now - taken
 
 
 def _point(point: Floats) -> Point:

@@ -9,12 +9,26 @@ from typing import Annotated, Literal, NamedTuple, Self
 
 from pydantic import Field, model_validator
 
-from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, MemberRef, Name, NeededBoneRef, Share, Value
+from kunstgriff.figure.values import (
+    PLAIN,
+    BoneRef,
+    FigurePoint,
+    Id,
+    MemberRef,
+    Name,
+    NeededBoneRef,
+    PartRef,
+    Share,
+    Value,
+)
 
 FEWEST, MOST = 2, 12  # columns and rows of a lattice
 FEWEST_CORNERS, MOST_CORNERS = 3, 40  # of a cage
+FEWEST_ALONG, MOST_ALONG = 2, 12  # handles of a curve
+NARROWEST, WIDEST = 0.05, 5.0  # times its width that art is laid along a curve
 MOST_TIES = 8  # bones one handle may be tied to
 THINNEST = 1.0  # px² of the smallest lattice or cage
+NEXT = 1.0  # px from one handle of a curve to the next at the least
 
 Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
 
@@ -27,11 +41,18 @@ class Tie(Value):
 
 
 class Handle(Value):
-    """A point of a warp that can be dragged and tied to bones."""
+    """A point of a warp that can be dragged, tied to bones, and ride on the spot of a part that lies under it."""
 
     id: Id
     place: FigurePoint
     ties: Annotated[tuple[Tie, ...], Field(max_length=MOST_TIES)] = ()
+    rides: PartRef | None = None
+
+
+class CurveHandle(Handle):
+    """A handle of a curve; the art is so many times as wide there as it was drawn."""
+
+    width: Annotated[float, Field(ge=NARROWEST, le=WIDEST), PLAIN] = 1.0
 
 
 class Lattice(Value):
@@ -89,7 +110,33 @@ class Cage(Value):
         return self
 
 
-Warp = Annotated[Lattice | Cage, Field(discriminator="kind")]
+class Curve(Value):
+    """A line of handles along parts, or all parts of groups, that these follow.
+
+    `laid` is where the handles were put along the art, in order; `handles` are where they were dragged to. It is
+    carried by `bone` as a lattice is. The art stretches along it, unless it `keeps_length`.
+    """
+
+    kind: Literal["curve"] = "curve"
+    id: Id
+    name: Name
+    of: Annotated[tuple[MemberRef, ...], Field(min_length=1, max_length=1_000)]
+    bone: BoneRef | None = None
+    laid: Annotated[tuple[FigurePoint, ...], Field(min_length=FEWEST_ALONG, max_length=MOST_ALONG)]
+    keeps_length: bool = False
+    handles: Annotated[tuple[CurveHandle, ...], Field(max_length=MOST_ALONG)]
+
+    @model_validator(mode="after")
+    def _is_a_line(self) -> Self:
+        if len(self.handles) != len(self.laid):
+            raise ValueError(f"The curve “{self.name}” has {len(self.handles)} handles, not one for each place.")
+        for (x, y), (u, v) in zip(self.laid, self.laid[1:], strict=False):
+            if (u - x) ** 2 + (v - y) ** 2 < NEXT**2:
+                raise ValueError(f"Two handles of the curve “{self.name}” lie on one spot.")
+        return self
+
+
+Warp = Annotated[Lattice | Cage | Curve, Field(discriminator="kind")]
 
 
 class NamedHandle(NamedTuple):
@@ -100,7 +147,7 @@ class NamedHandle(NamedTuple):
 
 
 def named_handles(warps: tuple[Warp, ...]) -> tuple[NamedHandle, ...]:
-    """All handles of some warps by name; those of a lattice by column and row, those of a cage in turn."""
+    """All handles of some warps by name; those of a lattice by column and row, others in turn."""
     found = []
     for warp in warps:
         for number, handle in enumerate(warp.handles):

@@ -15,7 +15,7 @@ from shapely.geometry import Point as Spot
 
 from kunstgriff.artwork.lines import runs_along, spots_at
 from kunstgriff.artwork.meetings import meetings
-from kunstgriff.artwork.middle import middle_line
+from kunstgriff.artwork.middle import SPACING, middle_line
 from kunstgriff.artwork.outline import part_alpha, part_outline
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import Edit, EditRefused
@@ -65,11 +65,17 @@ def middle_of(part: Part, stores: Stores) -> Floats | None:
 @lru_cache(maxsize=512)  # the pointer asks again at every move
 def _own_middle(_picture: str, beside: Beside[tuple[Part, Stores]]) -> Floats | None:
     """The same in the part's own space; it depends on the picture alone."""
-    found = middle_line(part_alpha(*beside.value))
+    return carried_to_ends(part_alpha(*beside.value))
+
+
+def carried_to_ends(alpha: NDArray[np.uint8]) -> Floats | None:
+    """The middle line (n, 2) px of a picture's (h, w) alpha, carried on to its ends; None where it has none."""
+    found = middle_line(alpha)
     if found is None or len(found[0]) < 2:
         return None
     line, half = found
-    first, last = line[0] - line[min(3, len(line) - 1)], line[-1] - line[-min(4, len(line))]
+    back = min(max(round(half / SPACING), 3), len(line) - 1)  # the very end may turn off into a corner
+    first, last = line[0] - line[back], line[-1] - line[-1 - back]
     ends = []
     for point, step in ((line[0], first), (line[-1], last)):
         ends.append(point + half * step / max(float(np.hypot(*step)), 1e-9))

@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import ClassVar
 
 import numpy as np
 import shapely
@@ -94,6 +95,7 @@ class Polygon:
     corners: Floats
     inside: PartMesh | None = None
     solved: Floats | None = None
+    by_place: ClassVar[bool] = True
 
     @classmethod
     def of(cls, cage: Cage) -> Polygon:
@@ -117,7 +119,7 @@ class Polygon:
         """How far points (n, 2) of the figure are moved (n, 2) when the corners are."""
         return self.coordinates(points) @ moves
 
-    def holding(self, points: Floats) -> tuple[Ints, HeldByCorners]:
+    def holding(self, points: Floats, _shape: Floats) -> tuple[Ints, HeldByCorners]:
         """Points (n, 2) ready to be moved again and again, in their own order."""
         shares = np.ascontiguousarray(self.coordinates(points).T, np.float32)
         return np.arange(len(points)), HeldByCorners(shares)

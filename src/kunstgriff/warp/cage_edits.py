@@ -12,7 +12,7 @@ from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, Name, Point
 from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import FEWEST_CORNERS, MOST_CORNERS, Cage, Handle
+from kunstgriff.figure.warps import FEWEST_CORNERS, MOST_CORNERS, Cage, Curve, Handle
 from kunstgriff.warp.laying import caged, fine_enough, needs_harmonic, outlined
 from kunstgriff.warp.named import (
     GroupKeys,
@@ -85,6 +85,8 @@ class AddCorner(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         (ref,) = need_handles(figure, (self.handle,))
         cage = next(one for one in figure.warps if any(handle.id == ref for handle in one.handles))
+        if isinstance(cage, Curve):
+            raise EditRefused(f"“{cage.name}” is a curve; say how many handles it has.")
         if not isinstance(cage, Cage):
             raise EditRefused(f"“{cage.name}” is no cage; change its columns and rows instead.")
         if len(cage.handles) == MOST_CORNERS:
@@ -118,6 +120,8 @@ class RemoveCorners(Edit):
         for warp in figure.warps:
             if not any(one.id in gone for one in warp.handles):
                 continue
+            if isinstance(warp, Curve):
+                raise EditRefused(f"“{warp.name}” is a curve; say how many handles it has.")
             if not isinstance(warp, Cage):
                 raise EditRefused(f"“{warp.name}” is no cage; change its columns and rows instead.")
             left = [k for k, one in enumerate(warp.handles) if one.id not in gone]

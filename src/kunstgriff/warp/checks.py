@@ -23,7 +23,7 @@ def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
     forms = {warp.id: form_of(warp) for warp in figure.warps}
     inside = {warp.id: covered(figure, warp) for warp in figure.warps}
     shapes = {warp.id: shape_of(warp, forms[warp.id]) for warp in figure.warps}
-    poses = [("at rest", dict.fromkeys(shapes, np.zeros((1, 2))))]
+    poses = [("at rest", {ref: np.zeros_like(one) for ref, one in shapes.items()})]
     poses += [(f"in the pose “{kept.name}”", {warp.id: kept_shift(kept, warp) for warp in figure.warps})
               for kept in figure.poses]  # fmt: skip
     for where, shifts in poses:

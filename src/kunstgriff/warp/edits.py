@@ -7,22 +7,31 @@ from typing import Literal
 import numpy as np
 
 from kunstgriff.artwork.sets import need_drawing
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure, Share
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Coordinate
 from kunstgriff.figure.warps import MOST_TIES, Cage, Handle, Lattice, Tie
 from kunstgriff.warp.cage_edits import recornered
+from kunstgriff.warp.course import with_handles_at
 from kunstgriff.warp.laying import fine_enough, with_meshes, without_meshes
-from kunstgriff.warp.named import HandleKeys, Keys, need_handles, need_warp, with_handles, with_warp
+from kunstgriff.warp.named import (
+    HandleKeys,
+    Keys,
+    need_handles,
+    need_warp,
+    refuse_circles,
+    with_handles,
+    with_warp,
+)
 from kunstgriff.warp.warping import as_laid
 
 
 class MoveHandles(Edit):
     """Drag handles of warps at rest, all by as much or one to a place (figure space): the rest is reshaped.
 
-    With `alone` corners of a cage are put elsewhere around the art, which stays as it is. With `mirrored` those that
-    lie across the middle of their lattice are dragged as a mirror would.
+    With `alone` corners of a cage or handles of a curve are put elsewhere, and the art stays as it is. With `mirrored`
+    those that lie across the middle of their lattice are dragged as a mirror would.
     """
 
     kind: Literal["move_handles"] = "move_handles"
@@ -59,14 +68,17 @@ class MoveHandles(Edit):
     def _put_elsewhere(self, figure: Figure, changed: dict[str, Handle], stores: Stores) -> Figure:
         for warp in figure.warps:
             if any(one.id in changed for one in warp.handles):
-                if not isinstance(warp, Cage):
-                    raise EditRefused(f"“{warp.name}” is no cage: its handles lie evenly.")
+                if isinstance(warp, Lattice):
+                    raise EditRefused(f"“{warp.name}” is no cage or curve: its handles lie evenly.")
                 laid = []
                 for corner, one in zip(warp.laid, warp.handles, strict=True):
                     by = np.subtract(changed.get(one.id, one).place, one.place)
                     laid.append((corner[0] + float(by[0]), corner[1] + float(by[1])))
                 handles = tuple(changed.get(one.id, one) for one in warp.handles)
-                figure = recornered(figure, warp, tuple(laid), handles, stores)
+                if isinstance(warp, Cage):
+                    figure = recornered(figure, warp, tuple(laid), handles, stores)
+                else:
+                    figure = with_handles_at(figure, warp, tuple(laid), handles, stores)
         return figure
 
     def describe(self, figure: Figure) -> str:
@@ -128,6 +140,31 @@ class TieHandles(Edit):
         return f"{word} {len(self.handles)} handle{'s' * (len(self.handles) > 1)}: {need_bone(figure, self.bone).name}"
 
 
+class RideHandles(Edit):
+    """Let handles ride on a part, on the spot of it under each; None: on none. It cannot be one that they reshape."""
+
+    kind: Literal["ride_handles"] = "ride_handles"
+    handles: HandleKeys
+    part: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = need_handles(figure, self.handles)
+        ref = need_part(figure, self.part).id if self.part is not None else None
+        changed = {
+            one.id: one.model_copy(update={"rides": ref})
+            for warp in figure.warps
+            for one in warp.handles
+            if one.id in chosen
+        }
+        after = with_handles(figure, changed)
+        refuse_circles(after)
+        return after
+
+    def describe(self, figure: Figure) -> str:
+        on = f"on {need_part(figure, self.part).name}" if self.part is not None else "on nothing"
+        return f"let {len(self.handles)} handle{'s' * (len(self.handles) > 1)} ride {on}"
+
+
 class OrderWarp(Edit):
     """Move a warp among those of the figure: the `first` is worked out on what is drawn, others on what came of it."""
 
@@ -164,7 +201,7 @@ class LiftWarp(Edit):
 
 
 class ChangeWhatIsUnder(Edit):
-    """Take parts or groups into a lattice, or out of it; it stays where it lies."""
+    """Take parts or groups into a warp, or out of it; it stays where it lies."""
 
     kind: Literal["change_lattice_parts"] = "change_lattice_parts"
     warp: str
@@ -179,6 +216,7 @@ class ChangeWhatIsUnder(Edit):
         if not of:
             raise EditRefused(f"Nothing would be left in “{warp.name}”; take it off instead.")
         after = warp.model_copy(update={"of": of})
+        refuse_circles(with_warp(figure, after))
         return without_meshes(with_meshes(with_warp(figure, after), after, stores))
 
     def describe(self, figure: Figure) -> str:

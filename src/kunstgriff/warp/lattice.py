@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import ClassVar
 
 import numpy as np
 from numba import njit
@@ -30,6 +31,7 @@ class Grid:
     columns: int
     rows: int
     local: bool
+    by_place: ClassVar[bool] = True
 
     @classmethod
     def of(cls, lattice: Lattice) -> Grid:
@@ -98,7 +100,7 @@ class Grid:
         self.sums(self.ready(moves), self.coordinates(points), out)
         return out.T
 
-    def holding(self, points: Floats) -> tuple[Ints, HeldInGrid]:
+    def holding(self, points: Floats, _shape: Floats) -> tuple[Ints, HeldInGrid]:
         """Points (n, 2) ready to be moved again and again, and the order (n,) in which they are held."""
         order, cells = self.cells(self.coordinates(points))
         return order, HeldInGrid(self, np.ascontiguousarray(self.coordinates(points[order]), np.float32), cells)

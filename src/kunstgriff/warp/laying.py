@@ -30,11 +30,13 @@ from kunstgriff.binding.refit import relaid
 from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.model import Figure, KeptPose, Mesh, Part, Point, Rider, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
+from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Warp
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.warp.cage import Polygon, drags_across
-from kunstgriff.warp.channels import SHIFTS
+from kunstgriff.warp.channels import SHIFTS, WIDTH
+from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.line import ALONG
 from kunstgriff.warp.warping import as_laid, covered, form_of, shape_of
 
 ROOM = 0.5  # px a lattice is larger than the meshes in it
@@ -193,15 +195,18 @@ def _followed(figure: Figure, part: Part, seen: frozenset[str] = frozenset()) ->
 
 def edge_wanted(figure: Figure, warp: Warp) -> float:
     """The length of edges, px, at which a mesh follows a warp within `ERROR`: as it is shaped, in the kept poses, and
-    with one handle dragged by half a cell of a lattice, or half an edge of a cage."""
+    with one handle dragged by half a cell of a lattice, half an edge of a cage, or half the way to the next along a
+    curve."""
     form = form_of(warp)
     shape = shape_of(warp, form)
     drags = [shape, *(shape + kept_shift(kept, warp) for kept in figure.poses)]
     if isinstance(form, Grid):
         bend = _bend_of_grid(form, drags)
-    else:
-        assert isinstance(form, Polygon)
+    elif isinstance(form, Polygon):
         bend = _bend_of_cage(form, drags)
+    else:
+        assert isinstance(form, Line)
+        bend = _bend_of_line(form, drags)
     return max(EVEN * math.sqrt(6 * ERROR / bend), SHORTEST) if bend > 0 else math.inf
 
 
@@ -231,10 +236,37 @@ def _bend_of_cage(polygon: Polygon, drags: list[Floats]) -> float:
     return float(np.percentile(total, NEARLY_ALL))
 
 
+def _bend_of_line(line: Line, drags: list[Floats]) -> float:
+    """The same of a curve: on it, and beside it as far as a span is long."""
+    table = line.table
+    step = table[-1, ALONG] / SAMPLED
+    at = np.linspace(step, table[-1, ALONG] - step, SAMPLED)
+    on = np.column_stack([np.interp(at, table[:, ALONG], table[:, k]) for k in range(4)])
+    normal = np.column_stack([-on[:, 3], on[:, 2]])
+    reach = table[-1, ALONG] / (len(line.even) - 1) / 2
+    spots = np.concatenate([on[:, :2] + side * reach * normal for side in (-0.5, 0.0, 0.5)])
+    ways = [np.tile(one, (3, 1)) * step / 2 for one in (on[:, 2:4], normal)]
+    middle = len(line.even) // 2
+    one = np.zeros((len(line.even), 3))
+    one[middle, :2] = normal[SAMPLED // 2] * reach
+    most = 0.0
+    for moves in (one, *drags):
+        second = [
+            line.moved(moves, spots + by) + line.moved(moves, spots - by) - 2 * line.moved(moves, spots) for by in ways
+        ]
+        bend = sum(np.hypot(*each.T) for each in second) / (step / 2) ** 2
+        most = max(most, float(np.percentile(bend, NEARLY_ALL)))
+    return most
+
+
 def kept_shift(kept: KeptPose, warp: Warp) -> Floats:
-    """How far a kept pose drags the handles of a warp (n, 2)."""
+    """How far a kept pose drags the handles of a warp (n, 2), and how wide it makes a curve there (n, 3)."""
     shifts = [kept.pose.of(name) for name in SHIFTS]
-    return np.array([[of.get(one.id, 0.0) for of in shifts] for one in warp.handles])
+    moves = np.array([[of.get(one.id, 0.0) for of in shifts] for one in warp.handles])
+    if isinstance(warp, Curve):
+        wide = kept.pose.of(WIDTH.name)
+        return np.column_stack([moves, np.log([wide.get(one.id, 1.0) for one in warp.handles])])
+    return moves
 
 
 def fine_enough(figure: Figure, stores: Stores) -> Figure:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any
 
 from pydantic import Field
 
 from kunstgriff.figure.edit import EditRefused, free_name, need_bone, need_group, need_part
-from kunstgriff.figure.model import Figure, Group, Part
+from kunstgriff.figure.model import Figure, Group, Part, Rider
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Cage, Handle, Lattice, Warp
+from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Warp
 from kunstgriff.warp.laying import carrier_of, with_meshes
+from kunstgriff.warp.warping import covered
 
 HandleKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=1_000)]  # by id or name
 GroupKeys = Annotated[tuple[str, ...], Field(max_length=200)]
@@ -42,6 +44,14 @@ def need_cage(figure: Figure, key: str) -> Cage:
     return warp
 
 
+def need_curve(figure: Figure, key: str) -> Curve:
+    """The curve with this id or name, else EditRefused."""
+    warp = need_warp(figure, key)
+    if not isinstance(warp, Curve):
+        raise EditRefused(f"“{warp.name}” is no curve.")
+    return warp
+
+
 def with_warp(figure: Figure, warp: Warp) -> Figure:
     """The figure with a warp replaced by id."""
     return figure.replace(warps=tuple(warp if one.id == warp.id else one for one in figure.warps))
@@ -56,7 +66,7 @@ def need_handles(figure: Figure, keys: tuple[str, ...]) -> frozenset[str]:
     return frozenset(known[key] for key in keys)
 
 
-def with_handles(figure: Figure, changed: dict[str, Handle]) -> Figure:
+def with_handles(figure: Figure, changed: Mapping[str, Handle]) -> Figure:
     """The figure with handles replaced by id."""
     warps = []
     for warp in figure.warps:
@@ -92,9 +102,36 @@ def around(
 
 
 def laid_over(figure: Figure, warp: Warp, stores: Stores) -> Figure:
-    """The figure with one more warp, and meshes fine enough for it."""
-    figure = figure.replace(warps=(*figure.warps, warp), next_id=figure.next_id + 1 + len(warp.handles))
+    """The figure with one more warp, and meshes fine enough for it: the last, but for a curve, which bends art inside
+    the lattices and cages around it."""
+    parts, at = covered(figure, warp), len(figure.warps)
+    if isinstance(warp, Curve):
+        around = (
+            k for k, one in enumerate(figure.warps) if not isinstance(one, Curve) and covered(figure, one) & parts
+        )
+        at = next(around, at)
+    figure = figure.replace(
+        warps=(*figure.warps[:at], warp, *figure.warps[at:]), next_id=figure.next_id + 1 + len(warp.handles)
+    )
     return with_meshes(figure, warp, stores)
+
+
+def refuse_circles(figure: Figure) -> None:
+    """Raises EditRefused where a part, by the handles that reshape it and what it rides on, waits for itself."""
+    waits: dict[str, set[str]] = {
+        part.id: {part.binding.carrier} if isinstance(part.binding, Rider) else set() for part in figure.parts
+    }
+    for warp in figure.warps:
+        ridden = {one.rides for one in warp.handles if one.rides is not None}
+        for ref in covered(figure, warp):
+            waits[ref] |= ridden
+    for part in figure.parts:
+        reached, fresh = set[str](), {*waits[part.id]}
+        while fresh:
+            reached |= fresh
+            fresh = {one for ref in fresh for one in waits.get(ref, ())} - reached
+        if part.id in reached:
+            raise EditRefused(f"“{part.name}” would ride on itself: what reshapes it hangs on it again.")
 
 
 def told_of(what: str, groups: tuple[str, ...], parts: tuple[str, ...]) -> str:

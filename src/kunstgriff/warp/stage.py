@@ -8,12 +8,22 @@ from kunstgriff.figure.findings import Check
 from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.warp.cage_edits import AddCorner, LayCage, RemoveCorners, SetCage
-from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y
+from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y, WIDTH
 from kunstgriff.warp.checks import carried_by_nothing, folded
-from kunstgriff.warp.edits import ChangeWhatIsUnder, EvenHandles, LiftWarp, MoveHandles, OrderWarp, TieHandles
-from kunstgriff.warp.lattice_edits import LayLattice, SetLattice, TieLattice
+from kunstgriff.warp.curve_edits import LayCurve, SetCurve, WidenHandles
+from kunstgriff.warp.edits import (
+    ChangeWhatIsUnder,
+    EvenHandles,
+    LiftWarp,
+    MoveHandles,
+    OrderWarp,
+    RideHandles,
+    TieHandles,
+)
+from kunstgriff.warp.lattice_edits import LayLattice, SetLattice
 from kunstgriff.warp.laying import refit_mesh
 from kunstgriff.warp.renewing import laid_at_new_rest, warps_alike
+from kunstgriff.warp.ties import TieWarp
 from kunstgriff.warp.warping import reshaped, warping
 
 WARP = Stage(
@@ -21,17 +31,22 @@ WARP = Stage(
     (
         SHIFT_X,
         SHIFT_Y,
+        WIDTH,
         Edits(
             LayLattice,
             LayCage,
+            LayCurve,
             SetLattice,
             SetCage,
+            SetCurve,
+            WidenHandles,
             AddCorner,
             RemoveCorners,
             MoveHandles,
             EvenHandles,
             TieHandles,
-            TieLattice,
+            RideHandles,
+            TieWarp,
             ChangeWhatIsUnder,
             OrderWarp,
             LiftWarp,

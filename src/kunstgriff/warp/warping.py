@@ -3,28 +3,32 @@
 A vertex is moved by what its warp makes of how far each handle is from where it was laid, at the place where the vertex
 was drawn; so a warp at rest does nothing. What is dragged at rest reshapes the rest itself, before bones bend it. What
 is posed comes after the bones: it is worked out as if what carries the warp were at rest, and turned and stretched as
-that is. A bone that a handle is tied to moves it by a share of how far it takes it away from there.
+that is. A bone that a handle is tied to moves it by a share of how far it takes it away from there, a part that it
+rides on as the spot under it.
 
-Where several warps reshape one part, each finds its vertices where those before it put them.
+Where several warps reshape one part, lattices and cages find its vertices where those before them put them; curves hold
+on to them where they were drawn. Handles of those before are moved along.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Protocol
+from typing import ClassVar, Protocol
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.binding.mesh import barycentric
 from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Ints32, Node, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Handle, Lattice, Warp
+from kunstgriff.figure.warps import Cage, Curve, Handle, Warp
 from kunstgriff.warp.cage import Polygon
+from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
@@ -37,11 +41,14 @@ class Held(Protocol):
     """Points that a warp moves again and again."""
 
     def sums(self, moves: Floats, out: Floats32) -> None:
-        """Fill `out` (2, n) with how far they are moved when the handles are moved (k, 2)."""
+        """Fill `out` (2, n) with how far they are moved from their rest when the handles are."""
 
 
 class Form(Protocol):
-    """A warp as numbers: what it makes of moves of its handles. It is linear in them, and affine maps go through it."""
+    """A warp as numbers: what it makes of moves of its handles, to the right and downwards (k, 2) and for a curve how
+    wide it is there (k, 3). What goes `by_place` is linear in them and depends on where a point is now."""
+
+    by_place: ClassVar[bool]
 
     @property
     def even(self) -> Floats:
@@ -50,25 +57,33 @@ class Form(Protocol):
     def moved(self, moves: Floats, points: Floats) -> Floats:
         """How far points (n, 2) of the figure are moved (n, 2)."""
 
-    def holding(self, points: Floats) -> tuple[Ints, Held]:
-        """Points (n, 2) ready to be moved again and again, and the order (n,) in which they are held."""
+    def holding(self, points: Floats, shape: Floats) -> tuple[Ints, Held]:
+        """Points (n, 2) as drawn, ready to be moved again and again while the handles are moved by `shape` at rest, and
+        the order (n,) in which they are held."""
 
 
 def form_of(warp: Warp) -> Form:
     """A warp of any kind as numbers."""
-    return Grid.of(warp) if isinstance(warp, Lattice) else Polygon.of(warp)
+    if isinstance(warp, Curve):
+        return Line.of(warp)
+    return Polygon.of(warp) if isinstance(warp, Cage) else Grid.of(warp)
 
 
 def shape_of(warp: Warp, form: Form) -> Floats:
-    """How far each handle was dragged at rest (k, 2)."""
-    return np.array([one.place for one in warp.handles], np.float64) - form.even
+    """How far each handle was dragged at rest (k, 2), and how wide it was made (k, 3)."""
+    dragged = np.array([one.place for one in warp.handles], np.float64) - form.even
+    if isinstance(warp, Curve):
+        return np.column_stack([dragged, np.log([one.width for one in warp.handles])])
+    return dragged
 
 
 def as_laid(warp: Warp) -> tuple[Handle, ...]:
     """The handles of a warp where they were laid."""
     even = form_of(warp).even
+    wide = {"width": 1.0} if isinstance(warp, Curve) else {}
     return tuple(
-        one.model_copy(update={"place": (float(x), float(y))}) for one, (x, y) in zip(warp.handles, even, strict=True)
+        one.model_copy(update={"place": (float(x), float(y)), **wide})
+        for one, (x, y) in zip(warp.handles, even, strict=True)
     )
 
 
@@ -92,6 +107,29 @@ def tied(
         px, py = m[0] * x + m[2] * y + m[4] - e, m[1] * x + m[3] * y + m[5] - f
         moves[h, 0] += shares[k] * ((d * px - c * py) / area - x)
         moves[h, 1] += shares[k] * ((a * py - b * px) / area - y)
+
+
+@njit(cache=True)
+def ridden(
+    places: Floats, handles: Ints, corners: Ints, shares: Floats, rest: Floats32, vertices: Floats32, carrier: Floats,
+    moves: Floats,
+) -> None:  # fmt: skip
+    """Add to `moves` (n, 2) how far handles lying at `places` (n, 2) are moved by the triangles they ride on, their
+    `corners` (k, 3) and `shares` (k, 3), in the frame of `carrier` (6,)."""
+    a, b, c, d, e, f = carrier
+    area = a * d - b * c
+    if abs(area) < 1e-12:
+        return
+    for k in range(len(handles)):
+        h = handles[k]
+        x, y = places[h]
+        px, py = x - e, y - f
+        for corner in range(3):
+            row = corners[k, corner]
+            px += shares[k, corner] * (vertices[row, 0] - rest[row, 0])
+            py += shares[k, corner] * (vertices[row, 1] - rest[row, 1])
+        moves[h, 0] += (d * px - c * py) / area - x
+        moves[h, 1] += (a * py - b * px) / area - y
 
 
 @njit(cache=True, nogil=True)
@@ -129,7 +167,7 @@ class Under:
     def of(cls, form: Form, rows: list[Ints32], shaped: Floats, shape: Floats) -> Under:
         """Those of some blocks, which lie at `shaped` (all, 2)."""
         chosen = np.concatenate([np.zeros(0, np.int32), *rows])
-        order, held = form.holding(shaped[chosen])
+        order, held = form.holding(shaped[chosen], shape)
         chosen = chosen[order]
         on = form.moved(shape, shaped[chosen]).T.astype(np.float32)
         return cls(chosen, held, shaped[chosen].astype(np.float32), np.ascontiguousarray(on))
@@ -164,6 +202,8 @@ class Warped:
     first: int
     carrier: int
     ties: tuple[Ints, Ints, Floats]
+    rides: tuple[Ints, Ints, Floats]
+    handles_before: Ints
     alone: Under
     together: Under
     chain: object
@@ -173,17 +213,29 @@ class Warped:
 
     def run(self, rig: RigState) -> None:
         matrix = rig.matrices[self.carrier] if self.carrier >= 0 else _STILL
-        moves = rig.program.channels.seen(rig.values, "shift")[self.first : self.first + len(self.places)].copy()
-        tied(self.places + moves, *self.ties, rig.matrices, matrix, moves)
-        now = self.places + moves
-        rig.handles[self.first : self.first + len(now)] = now @ matrix[:4].reshape(2, 2) + matrix[4:]
+        mine, channels = slice(self.first, self.first + len(self.places)), rig.program.channels
+        moves = channels.seen(rig.values, "shift")[mine].copy()
+        shifted = self.places + moves
+        tied(shifted, *self.ties, rig.matrices, matrix, moves)
+        ridden(shifted, *self.rides, rig.program.rest, rig.vertices, matrix, moves)
+        rig.handles[mine] = (self.places + moves) @ matrix[:4].reshape(2, 2) + matrix[4:]
+        if self.shape.shape[1] > 2:
+            moves = np.column_stack([moves, np.log(channels.seen(rig.values, "width")[mine])])
         posed = bool(np.abs(moves).max() > STILL)
+        self._take_handles_along(rig, moves, matrix)
         if posed and len(self.alone.rows):
             out = rig.buffer(self.alone, lambda: np.empty_like(self.alone.on))
             self.alone.held.sums(moves, out)
             add_turned(out, matrix, self.alone.rows, rig.vertices)
         if len(self.together.rows):
             self._together(rig, moves, posed, matrix)
+
+    def _take_handles_along(self, rig: RigState, moves: Floats, matrix: Floats) -> None:
+        """Move the handles of warps before this one over the same parts as the art under them."""
+        if len(self.handles_before) and np.abs(moves + self.shape).max() > STILL:
+            turn = matrix[:4].reshape(2, 2)
+            here = (rig.handles[self.handles_before] - matrix[4:]) @ np.linalg.pinv(turn)
+            rig.handles[self.handles_before] += self.form.moved(moves + self.shape, here) @ turn
 
     def _together(self, rig: RigState, moves: Floats, posed: bool, matrix: Floats) -> None:
         """What this one of several warps adds to where the others before it put their vertices."""
@@ -195,7 +247,7 @@ class Warped:
         if not chain.posed[place.number]:
             return
         out = rig.buffer(under, lambda: np.empty_like(under.on))
-        if after_others:
+        if after_others and self.form.by_place:
             at = under.shaped.astype(np.float64) + chain.apart[under.rows]
             out[:] = self.form.moved(moves + self.shape, at).T
             out -= under.on
@@ -216,7 +268,8 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """A node for each warp of a figure, in their order."""
     over = [covered(figure, one) for one in figure.warps]
     blocks, index = build.nets.blocks, build.skeleton.index
-    shaped, chain, first = build.nets.drawn.astype(np.float64), _Chain(), 0
+    shaped, chain = build.nets.drawn.astype(np.float64), _Chain()
+    starts = np.cumsum([0, *(len(one.handles) for one in figure.warps)])
     for number, (warp, parts) in enumerate(zip(figure.warps, over, strict=True)):
         form = form_of(warp)
         shape = shape_of(warp, form)
@@ -229,17 +282,30 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
                 if several and not any(block.part.id in one for one in over[:number]):
                     opened.append(rows)
         ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
+        rides = [
+            (k, *_spot_under(one, blocks[one.rides], build.nets.rest))
+            for k, one in enumerate(warp.handles)
+            if one.rides is not None
+        ]
         refs = frozenset(vertices_of(ref) for ref, block in blocks.items() if block.part.id in parts)
         node = Warped(
             form=form,
             shape=shape,
             places=np.array([one.place for one in warp.handles], np.float64),
-            first=first,
+            first=starts[number],
             carrier=index[warp.bone] if warp.bone is not None else -1,
             ties=(
                 np.array([one[0] for one in ties], np.intp),
                 np.array([one[1] for one in ties], np.intp),
                 np.array([one[2] for one in ties], np.float64),
+            ),
+            rides=(
+                np.array([one[0] for one in rides], np.intp),
+                np.array([one[1] for one in rides], np.intp).reshape(-1, 3),
+                np.array([one[2] for one in rides], np.float64).reshape(-1, 3),
+            ),
+            handles_before=np.concatenate(
+                [np.zeros(0, np.intp)] + [np.arange(starts[k], starts[k + 1]) for k in range(number) if over[k] & parts]
             ),
             alone=Under.of(form, alone, shaped, shape),
             together=Under.of(form, together, shaped, shape),
@@ -247,13 +313,19 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             place=Place(
                 number, tuple(k for k in range(number) if over[k] & parts), np.concatenate(opened).astype(np.int32)
             ),
-            reads=frozenset({MATRICES}) | refs,
+            reads=frozenset({MATRICES}) | refs | {vertices_of(one.rides) for one in warp.handles if one.rides},
             writes=refs,
         )
         for under in (node.alone, node.together):
             shaped[under.rows] += under.on.T
-        first += len(warp.handles)
         yield node
+
+
+def _spot_under(handle: Handle, block: Block, rest: Floats32) -> tuple[Ints, Floats]:
+    """The corners (3,) and shares (3,) of the triangle of a block that a handle lies over, or next to."""
+    shares = barycentric(rest[block.triangles].astype(np.float64), np.array(handle.place, np.float64))
+    best = int(np.nan_to_num(shares.min(1), nan=-np.inf).argmax())
+    return block.triangles[best].astype(np.intp), shares[best]
 
 
 def reshaped(figure: Figure, blocks: dict[str, Block], rest: Floats32) -> Floats32:

@@ -26,7 +26,7 @@ export const ties = {
   },
   /** Shares of the chosen bones found as weights of a mesh are. */
   findThem() {
-    bench.history.edit({ kind: 'tie_lattice', warp: bench.warps.chosen, bones: [...bench.selection.bones] });
+    bench.history.edit({ kind: 'tie_warp', warp: bench.warps.chosen, bones: [...bench.selection.bones] });
   },
   get findWords() {
     const count = bench.selection.bones.length;
