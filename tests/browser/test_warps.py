@@ -118,3 +118,35 @@ def test_a_cage_is_laid_its_corner_dragged_one_added_and_removed(hand):
     assert len(lattice(hand)["handles"]) == count
     hand.changed(lambda: hand.click("Take it off"))
     assert not hand.complaints()
+
+
+def test_a_curve_is_drawn_along_the_art_widened_and_posed(hand):
+    hand.open_bench()
+    hand.click("Warps")
+    choose(hand, "near ear")
+    hand.choose("#warp-kind", "curve: a line along it")
+    until(lambda: "Lay it along near ear" in hand.words(), "the card offers it")
+    hand.click("Draw its line")
+    root, tip = (hand.bone_place(name, along) for name, along in (("near ear", 0.0), ("near ear 3", 1.0)))
+    hand.changed(lambda: hand.drag(root, tip), "it is laid along the stroke")
+    until(lambda: lattice(hand), "it is chosen")
+    assert lattice(hand)["kind"] == "curve"
+    last = "const { warps, handles } = kunstgriff.bench; return [...handles.placeOf(warps.one.handles.at(-1).id)]"
+    assert np.hypot(*np.subtract(hand.to_window(hand.script(last)), tip)) < 8
+    hand.click_at(hand.to_window(hand.script(last)))
+    until(lambda: "One handle" in hand.words(), "its last handle is chosen")
+    hand.changed(lambda: hand.fill("#handle-width", "1.5"))
+    assert lattice(hand)["handles"][-1]["width"] == 1.5
+    hand.changed(lambda: hand.choose("#handle-rides", "forelock"))
+    assert lattice(hand)["handles"][-1]["rides"]
+    hand.changed(lambda: hand.fill("#curve-handles", "6"), "it has more handles")
+    assert len(lattice(hand)["handles"]) == 6
+    hand.click_at(hand.to_window(hand.script(last)))
+    hand.keys("r")
+    start = hand.to_window(hand.script(last))
+    hand.drag(start, (start[0] - 40, start[1] + 20))
+    channels = until(lambda: hand.script("return { ...kunstgriff.bench.posing.pose.channels }"), "posed")
+    assert {name.split(".", 1)[1] for name in channels} == {"shift.x", "shift.y"}
+    hand.keys("r")
+    hand.changed(lambda: hand.click("Take it off"))
+    assert not hand.complaints()

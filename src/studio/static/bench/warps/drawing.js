@@ -10,10 +10,11 @@ const FOLDED = '#B3261E';
 const HATCH = 5; // px on the screen between lines
 const RADIUS = 5; // px on the screen
 
-/** The lines of a warp as lists of numbers of its handles: a grid, or an outline. */
+/** The lines of a warp as lists of numbers of its handles: a grid, an outline, or one line. */
 export function linesOf({ kind, columns, rows, handles }) {
   const lines = [];
   if (kind === 'cage') return [[...handles.keys(), 0]];
+  if (kind === 'curve') return [[...handles.keys()]];
   for (let row = 0; row < rows; row += 1) lines.push(Array.from({ length: columns }, (_, k) => row * columns + k));
   for (let column = 0; column < columns; column += 1)
     lines.push(Array.from({ length: rows }, (_, k) => k * columns + column));
@@ -33,8 +34,10 @@ export function drawWarps(context, camera) {
     ]) {
       Object.assign(context, { strokeStyle: colour, lineWidth: width });
       for (const line of linesOf(warp)) {
+        const spots = line.map((number) => places[number]);
         context.beginPath();
-        line.forEach((number, k) => context[k ? 'lineTo' : 'moveTo'](...places[number]));
+        if (warp.kind === 'curve') smooth(context, spots);
+        else spots.forEach((spot, k) => context[k ? 'lineTo' : 'moveTo'](...spot));
         context.stroke();
       }
     }
@@ -85,11 +88,37 @@ function hatch(context, camera, triangles) {
   context.restore();
 }
 
+/** A smooth line through spots: in each the direction of the parabola through it and its two neighbours. */
+export function smooth(context, spots) {
+  const steps = spots.slice(1).map(([x, y], k) => [x - spots[k][0], y - spots[k][1]]);
+  const lengths = steps.map((step) => Math.hypot(...step) || 1e-6);
+  const slopes = steps.map((step, k) => step.map((one) => one / lengths[k]));
+  const between = slopes.slice(1).map((slope, k) => {
+    const [before, after] = [lengths[k], lengths[k + 1]];
+    return slope.map((one, axis) => (after * slopes[k][axis] + before * one) / (before + after));
+  });
+  const ending = (slope, inner) => (inner ? slope.map((one, axis) => 2 * one - inner[axis]) : slope);
+  const ways = [ending(slopes[0], between[0]), ...between, ending(slopes.at(-1), between.at(-1))];
+  context.moveTo(...spots[0]);
+  steps.forEach((_, k) => {
+    const third = lengths[k] / 3;
+    const [[ax, ay], [bx, by]] = [spots[k], spots[k + 1]];
+    context.bezierCurveTo(
+      ax + third * ways[k][0],
+      ay + third * ways[k][1],
+      bx - third * ways[k + 1][0],
+      by - third * ways[k + 1][1],
+      bx,
+      by,
+    );
+  });
+}
+
 function drawHandle(context, [x, y], handle) {
   const chosen = bench.handles.ids.includes(handle.id);
   Object.assign(context, { fillStyle: chosen ? SPRUCE : PAPER, strokeStyle: SPRUCE, lineWidth: 1.6 });
   context.beginPath();
-  if (handle.ties.length) context.rect(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS);
+  if (handle.ties.length || handle.rides) context.rect(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS);
   else context.arc(x, y, RADIUS, 0, 7);
   context.fill();
   context.stroke();

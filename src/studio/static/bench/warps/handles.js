@@ -38,6 +38,17 @@ export const handles = {
     to[axis] = Number(value);
     bench.history.edit({ kind: 'move_handles', handles: [handle.id], to });
   },
+  /** How many times as wide the chosen handles of a curve make it, at rest or in the pose; '' where they differ. */
+  get width() {
+    const some = bench.warps.one ? bench.warps.one.handles.filter(({ id }) => this.ids.includes(id)) : [];
+    const widths = some.map((one) => (bench.posing.posed ? bench.posing.channel(one.id, 'width') : one.width));
+    return widths.every((one) => one === widths[0]) && widths.length ? Math.round(widths[0] * ROUND) / ROUND : '';
+  },
+  setWidth(value) {
+    if (value === '' || !Number.isFinite(Number(value))) return;
+    if (bench.posing.posed) for (const id of this.ids) bench.posing.setChannels(id, { width: Number(value) });
+    else bench.history.edit({ kind: 'widen_handles', handles: [...this.ids], width: Number(value) });
+  },
   /** The handle across the middle of its lattice, and what of a move it makes. */
   acrossOf(id) {
     const warp = bench.warps.all.find((one) => one.handles.some((each) => each.id === id));
@@ -64,7 +75,7 @@ export const handles = {
       handles: [...this.ids],
       by: round,
       mirrored: this.mirrored,
-      alone: this.alone && bench.warps.one.kind === 'cage',
+      alone: this.alone && bench.warps.one.kind !== 'lattice',
     });
   },
   nudge(by) {

@@ -24,6 +24,22 @@ export const ties = {
   add() {
     if (this.bone && bench.handles.ids.length) this.set(this.bone, 1);
   },
+  /** The part that the chosen handles ride on, '' where on none or on several. */
+  get ridden() {
+    const { one } = bench.warps;
+    const some = one ? one.handles.filter(({ id }) => bench.handles.ids.includes(id)) : [];
+    return some.length && some.every(({ rides }) => rides === some[0].rides) ? some[0].rides || '' : '';
+  },
+  /** The parts they could ride on: all that their warp does not reshape. */
+  get carriers() {
+    const { one } = bench.warps;
+    if (!one) return [];
+    const under = new Set(one.of.flatMap((ref) => bench.sets.partsOf(ref).map((part) => part.id)));
+    return bench.page.figure.parts.filter((part) => !under.has(part.id) && !part.left_out);
+  },
+  ride(part) {
+    bench.history.edit({ kind: 'ride_handles', handles: [...bench.handles.ids], part: part || null });
+  },
   /** Shares of the chosen bones found as weights of a mesh are. */
   findThem() {
     bench.history.edit({ kind: 'tie_warp', warp: bench.warps.chosen, bones: [...bench.selection.bones] });
@@ -37,7 +53,7 @@ export const ties = {
   /** Whether there is anything to tie all handles to, or to untie. */
   get mayFind() {
     const { one } = bench.warps;
-    if (!one || one.kind !== 'lattice') return false;
+    if (!one) return false;
     return bench.selection.bones.length > 0 || one.handles.some((handle) => handle.ties.length);
   },
 };

@@ -2,12 +2,20 @@
 
 import { bench } from '../page/bench.js';
 
+/** How many handles a warp has, in words. */
+function sizeOf(warp) {
+  if (warp.kind === 'lattice') return `${warp.columns} × ${warp.rows}`;
+  return `${warp.handles.length} ${warp.kind === 'cage' ? 'corners' : 'handles'}`;
+}
+
 export const warps = {
   chosen: '',
   laying: null, // how many there were when another was asked for
+  known: new Set(), // and which
   shown: 'chosen',
   asked: { columns: 4, rows: 4, local: false, turned: false },
   corners: 10,
+  along: { handles: '', keeps_length: false },
   kind: 'lattice',
   get all() {
     return bench.page.figure ? bench.page.figure.warps : [];
@@ -20,12 +28,16 @@ export const warps = {
     if (this.shown === 'none') return [];
     return this.shown === 'all' ? this.all : this.one ? [this.one] : [];
   },
+  get title() {
+    const { kind } = this.one || { kind: 'lattice' };
+    return { lattice: 'Its grid', cage: 'Its outline', curve: 'Its line' }[kind];
+  },
   get rows() {
     return this.all.map((warp, place) => ({
       key: warp.id,
       word: warp.name,
       on: warp.id === this.chosen,
-      facts: `${warp.kind === 'cage' ? `${warp.handles.length} corners` : `${warp.columns} × ${warp.rows}`}, ${warp.of.length === 1 ? bench.page.memberName(warp.of[0]) : `${warp.of.length} things`}`,
+      facts: `${sizeOf(warp)}, ${warp.of.length === 1 ? bench.page.memberName(warp.of[0]) : `${warp.of.length} things`}`,
       first: place === 0,
       last: place === this.all.length - 1,
     }));
@@ -40,7 +52,7 @@ export const warps = {
     const there = new Set(this.all.flatMap((warp) => warp.handles.map((one) => one.id)));
     bench.handles.ids = bench.handles.ids.filter((id) => there.has(id));
     const laid = this.laying !== null && this.all.length > this.laying;
-    if (laid) this.chosen = this.all.at(-1).id;
+    if (laid) this.chosen = this.all.find((warp) => !this.known.has(warp.id)).id;
     if (laid || !this.one) this.laying = null;
   },
   get mayLay() {
@@ -50,11 +62,10 @@ export const warps = {
   get layWords() {
     const group = this.wholeGroup;
     if (!this.mayLay) return 'Choose parts first';
-    if (group) return `Lay it around ${group.name}`;
+    const where = `Lay it ${this.kind === 'curve' ? 'along' : 'around'}`;
+    if (group) return `${where} ${group.name}`;
     const { parts } = bench.selection;
-    return parts.length === 1
-      ? `Lay it around ${bench.page.partName(parts[0])}`
-      : `Lay it around ${parts.length} parts`;
+    return parts.length === 1 ? `${where} ${bench.page.partName(parts[0])}` : `${where} ${parts.length} parts`;
   },
   get wholeGroup() {
     const chosen = new Set(bench.selection.parts);
@@ -66,19 +77,23 @@ export const warps = {
       }) || null
     );
   },
-  lay() {
+  lay(drawn = {}) {
     if (!this.mayLay) {
       bench.page.warn('Choose the parts it shall lie around first.');
       return;
     }
     this.laying = this.all.length;
+    this.known = new Set(this.all.map((warp) => warp.id));
     const group = this.wholeGroup;
     const around = group ? { groups: [group.id] } : { parts: bench.selection.selectedParts() };
-    const how =
-      this.kind === 'cage'
-        ? { kind: 'lay_cage', corners: this.corners }
-        : { kind: 'lay_lattice', ...JSON.parse(JSON.stringify(this.asked)) };
-    bench.history.edit({ ...how, ...around });
+    bench.history.edit({ ...this.how, ...around, ...drawn });
+  },
+  /** What is asked for, as an edit without what it lies around. */
+  get how() {
+    if (this.kind === 'cage') return { kind: 'lay_cage', corners: this.corners };
+    if (this.kind === 'lattice') return { kind: 'lay_lattice', ...JSON.parse(JSON.stringify(this.asked)) };
+    const { handles, keeps_length } = this.along;
+    return { kind: 'lay_curve', handles: handles ? Number(handles) : null, keeps_length };
   },
   set(changes) {
     bench.history.edit({ kind: `set_${this.one.kind}`, warp: this.chosen, ...changes });
