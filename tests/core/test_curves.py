@@ -102,7 +102,9 @@ def test_the_inside_of_a_tight_turn_does_not_fold_over(sharp):
         signed_areas(rig.evaluate(parse_pose(pose).by_id(figure)).vertices, faces),
     )
     over = np.where(before > 0, -areas, areas).clip(0)
-    assert sharp > 120 or over.sum() < (1e-9 if sharp < 100 else 0.5)  # px², where a triangle is pressed to next to nothing
+    assert sharp > 120 or over.sum() < (
+        1e-9 if sharp < 100 else 0.5
+    )  # px², where a triangle is pressed to next to nothing
     line, moves = form_of(curve), np.column_stack([to - places, np.zeros(5)])
     along, beside = np.meshgrid(np.linspace(0, 1, 600), np.linspace(-30, 30, 61))
     spots = np.stack([places[0, 0] + along * (places[4, 0] - places[0, 0]), places[0, 1] + beside], -1).reshape(-1, 2)

@@ -26,8 +26,9 @@ class Frame:
 
     `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
     `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
-    are where those of warps are posed; `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front,
-    `order` the numbers of its items among those of the program; `amounts` (k,) tells how far each switch is on.
+    are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `vertices` (n, 2)
+    float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items among those of the
+    program; `amounts` (k,) tells how far each switch is on.
     """
 
     matrices: NDArray[np.float64]
@@ -37,6 +38,7 @@ class Frame:
     order: tuple[int, ...]
     placings: NDArray[np.float64]
     handles: NDArray[np.float64]
+    holds: NDArray[np.float64]
 
     def opacity(self, item: DrawItem) -> float:
         """How opaque an item is now: its own opacity by all its switches."""
@@ -56,6 +58,7 @@ class Frame:
             "order": _numbers(self.order),
             "placings": self.placings.astype(np.float32),
             "handles": self.handles.astype(np.float32),
+            "holds": self.holds.astype(np.float32),
         }
 
 

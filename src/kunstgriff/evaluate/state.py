@@ -25,7 +25,8 @@ class RigState:
     `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
     are those of its bones. Forward kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and
     `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `handles` (h, 2) where those of
-    warps lie. States of one program do not touch each other.
+    warps lie, `holds` (h,) px by which each tack moves the spot under it. States of one program do not touch
+    each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -45,6 +46,7 @@ class RigState:
         self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
         self.placings = np.tile(AS_IT_IS, (len(self.placed_turn), 1))
         self.handles = np.zeros((len(program.figure.handles), 2))
+        self.holds = np.zeros(len(self.handles))
         self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.grip
         self.vertices = program.rest.copy()
         self.stretched = self.placed = False  # whether any bone is stretched, whether anything is posed by itself
@@ -73,7 +75,14 @@ class RigState:
         program.board.read(self.angles, self.stretch, self.shows, self.amounts)
         order = program.order(self.amounts)
         return Frame(
-            self.matrices, self.vertices, program.listed(order), self.amounts, order, self.placings, self.handles
+            self.matrices,
+            self.vertices,
+            program.listed(order),
+            self.amounts,
+            order,
+            self.placings,
+            self.handles,
+            self.holds,
         )
 
     def order(self, amounts: NDArray[np.float32] | None = None) -> tuple[int, ...]:

@@ -10,6 +10,7 @@ from typing import Annotated, Literal, NamedTuple, Self
 from pydantic import Field, model_validator
 
 from kunstgriff.figure.values import (
+    LENGTH,
     PLAIN,
     BoneRef,
     FigurePoint,
@@ -28,6 +29,7 @@ FEWEST_ALONG, MOST_ALONG = 2, 12  # handles of a curve
 NARROWEST, WIDEST = 0.05, 5.0  # times its width that art is laid along a curve
 MOST_TIES = 8  # bones one handle may be tied to
 THINNEST = 1.0  # px² of the smallest lattice or cage
+MOST_TACKS, MOST_DABS = 200, 500  # of one part
 NEXT = 1.0  # px from one handle of a curve to the next at the least
 
 Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
@@ -136,23 +138,60 @@ class Curve(Value):
         return self
 
 
-Warp = Annotated[Lattice | Cage | Curve, Field(discriminator="kind")]
+class Tack(Handle):
+    """A spot of a part that is held: it follows bones by shares, and for what is left of a whole the carrier of its
+    warp, or stands `still`. It `carries` its place, its place and turn, or these and its size."""
+
+    name: Name
+    still: bool = False
+    carries: Literal["place", "turn", "size"] = "place"
+
+
+class Dab(Value):
+    """A dab of the brush that makes a part stiffer: in full in its middle, less towards its `radius`. At 0 it makes
+    what others made stiff soft again."""
+
+    place: FigurePoint
+    radius: Annotated[float, Field(gt=0, le=10_000), LENGTH]
+    amount: Share
+
+
+class Tacks(Value):
+    """Spots of one part that hold it; between them it deforms as rigidly as possible.
+
+    It is carried by `bone` as a lattice is. A tack reaches over the whole part, or about `reach` px, beyond which the
+    part stays as its bones have it. Where it is `stiff` it deforms less.
+    """
+
+    kind: Literal["tacks"] = "tacks"
+    id: Id
+    name: Name
+    of: Annotated[tuple[MemberRef, ...], Field(min_length=1, max_length=1)]
+    bone: BoneRef | None = None
+    reach: Annotated[float, Field(gt=0, le=100_000), LENGTH] | None = None
+    stiff: Annotated[tuple[Dab, ...], Field(max_length=MOST_DABS)] = ()
+    handles: Annotated[tuple[Tack, ...], Field(min_length=1, max_length=MOST_TACKS)]
+
+
+Warp = Annotated[Lattice | Cage | Curve | Tacks, Field(discriminator="kind")]
 
 
 class NamedHandle(NamedTuple):
-    """A handle by a name of its own, for poses told from outside: the warp's name and its number there, from 1."""
+    """A handle by a name of its own, for poses told from outside: the warp's name and its own or its number, from 1."""
 
     id: str
     name: str
 
 
 def named_handles(warps: tuple[Warp, ...]) -> tuple[NamedHandle, ...]:
-    """All handles of some warps by name; those of a lattice by column and row, others in turn."""
+    """All handles of some warps by name; those of a lattice by column and row, tacks by name, others in turn."""
     found = []
     for warp in warps:
         for number, handle in enumerate(warp.handles):
-            at = (
-                f"{number % warp.columns + 1},{number // warp.columns + 1}" if isinstance(warp, Lattice) else number + 1
-            )
+            at = str(number + 1)
+            if isinstance(warp, Lattice):
+                at = f"{number % warp.columns + 1},{number // warp.columns + 1}"
+            elif isinstance(handle, Tack):
+                at = handle.name
             found.append(NamedHandle(id=handle.id, name=f"{warp.name} {at}"))
     return tuple(found)

@@ -40,6 +40,12 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
         carriers = {
             one.binding.carrier for one in figure.parts if one.id in refs | more and isinstance(one.binding, Rider)
         }
+        more |= {
+            ref
+            for warp in figure.warps
+            if any(part.id in refs for one in warp.of for part in parts_of_drawing(figure, one))
+            for ref in refs_of(warp, "part")
+        }
         found = _with_their_sets(figure, refs | more | (carriers & {one.id for one in figure.parts}))
         if found == refs:
             break

@@ -11,7 +11,7 @@ from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Warp
+from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
 from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
@@ -20,22 +20,23 @@ Floats = NDArray[np.float64]
 
 def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Triangles that a warp turns over, at rest and in each kept pose, whatever bones do besides."""
-    forms = {warp.id: form_of(warp) for warp in figure.warps}
-    inside = {warp.id: covered(figure, warp) for warp in figure.warps}
-    shapes = {warp.id: shape_of(warp, forms[warp.id]) for warp in figure.warps}
+    shaping = [warp for warp in figure.warps if not isinstance(warp, Tacks)]
+    forms = {warp.id: form_of(warp) for warp in shaping}
+    inside = {warp.id: covered(figure, warp) for warp in shaping}
+    shapes = {warp.id: shape_of(warp, forms[warp.id]) for warp in shaping}
     poses = [("at rest", {ref: np.zeros_like(one) for ref, one in shapes.items()})]
-    poses += [(f"in the pose “{kept.name}”", {warp.id: kept_shift(kept, warp) for warp in figure.warps})
+    poses += [(f"in the pose “{kept.name}”", {warp.id: kept_shift(kept, warp) for warp in shaping})
               for kept in figure.poses]  # fmt: skip
     for where, shifts in poses:
         if where != "at rest" and not any(one.any() for one in shifts.values()):
             continue
         over: dict[str, int] = {}
         for part in figure.parts:
-            under = [warp.id for warp in figure.warps if part.id in inside[warp.id] and not part.left_out]
+            under = [warp.id for warp in shaping if part.id in inside[warp.id] and not part.left_out]
             if under:
                 moves = [(ref, forms[ref], shapes[ref] + shifts[ref]) for ref in under]
                 _count(part, moves, stores, over)
-        for warp in figure.warps:
+        for warp in shaping:
             if over.get(warp.id):
                 yield _finding(figure, warp, over[warp.id], where)
 

@@ -11,7 +11,7 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure, Share
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Coordinate
-from kunstgriff.figure.warps import MOST_TIES, Cage, Handle, Lattice, Tie
+from kunstgriff.figure.warps import MOST_TIES, Cage, Handle, Lattice, Tacks, Tie
 from kunstgriff.warp.cage_edits import recornered
 from kunstgriff.warp.course import with_handles_at
 from kunstgriff.warp.laying import fine_enough, with_meshes, without_meshes
@@ -24,6 +24,7 @@ from kunstgriff.warp.named import (
     with_handles,
     with_warp,
 )
+from kunstgriff.warp.tack_edits import refuse_beside
 from kunstgriff.warp.warping import as_laid
 
 
@@ -63,11 +64,17 @@ class MoveHandles(Edit):
                     changed[across.id] = across.model_copy(update={"place": (x + dx, y + dy)})
         if self.alone:
             return self._put_elsewhere(figure, changed, stores)
-        return fine_enough(with_handles(figure, changed), stores)
+        after = fine_enough(with_handles(figure, changed), stores)
+        for warp in after.warps:
+            if isinstance(warp, Tacks) and any(one.id in changed for one in warp.handles):
+                refuse_beside(after, warp, stores)
+        return after
 
     def _put_elsewhere(self, figure: Figure, changed: dict[str, Handle], stores: Stores) -> Figure:
         for warp in figure.warps:
             if any(one.id in changed for one in warp.handles):
+                if isinstance(warp, Tacks):
+                    raise EditRefused(f"“{warp.name}” has tacks, which lie on the art; drag them as they are.")
                 if isinstance(warp, Lattice):
                     raise EditRefused(f"“{warp.name}” is no cage or curve: its handles lie evenly.")
                 laid = []
@@ -213,6 +220,8 @@ class ChangeWhatIsUnder(Edit):
         more = [need_drawing(figure, key).id for key in self.into]
         gone = {need_drawing(figure, key).id for key in self.out_of}
         of = tuple(ref for ref in dict.fromkeys([*warp.of, *more]) if ref not in gone)
+        if isinstance(warp, Tacks):
+            raise EditRefused(f"The tacks of “{warp.name}” hold one part; set others on another.")
         if not of:
             raise EditRefused(f"Nothing would be left in “{warp.name}”; take it off instead.")
         after = warp.model_copy(update={"of": of})

@@ -30,7 +30,7 @@ from kunstgriff.binding.refit import relaid
 from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.model import Figure, KeptPose, Mesh, Part, Point, Rider, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Warp
+from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Tacks, Warp
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.warp.cage import Polygon, drags_across
 from kunstgriff.warp.channels import SHIFTS, WIDTH
@@ -47,6 +47,7 @@ SHORTEST = 4.0  # px of the edges a mesh is laid with at the least
 FEWEST = 12  # vertices
 SAMPLED = 40  # spots across a cage at which it is asked how much it bends
 NEARLY_ALL = 97  # per cent of them
+TACKED = 600  # squares of a mesh with tacks over the box of its part
 WIDER = 6.0  # px a cage lies outside the art at the least
 CLOSE = 0.03  # of the art's size that a cage may stray from its outline, beyond that
 
@@ -196,7 +197,11 @@ def _followed(figure: Figure, part: Part, seen: frozenset[str] = frozenset()) ->
 def edge_wanted(figure: Figure, warp: Warp) -> float:
     """The length of edges, px, at which a mesh follows a warp within `ERROR`: as it is shaped, in the kept poses, and
     with one handle dragged by half a cell of a lattice, half an edge of a cage, or half the way to the next along a
-    curve."""
+    curve; with tacks, so that the mesh has some hundred vertices."""
+    if isinstance(warp, Tacks):
+        part = figure.part(warp.of[0])
+        assert part is not None
+        return max(math.sqrt(part.size[0] * part.size[1] / TACKED), SHORTEST)
     form = form_of(warp)
     shape = shape_of(warp, form)
     drags = [shape, *(shape + kept_shift(kept, warp) for kept in figure.poses)]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from kunstgriff.binding.copying import similarity
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.edit import free_name, need_part
@@ -9,10 +11,11 @@ from kunstgriff.figure.model import Bone, Figure, KeptPose, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import carried, refs, renamed
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Warp
+from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.channels import SHIFTS
-from kunstgriff.warp.laying import with_meshes
+from kunstgriff.warp.laying import net_of, with_meshes
 from kunstgriff.warp.named import laid_over, with_warp
+from kunstgriff.warp.tacks import patches
 from kunstgriff.warp.warping import as_laid, covered
 
 
@@ -24,6 +27,8 @@ def laid_at_new_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
         if was is not None and now is not None:
             turned |= {handle.id: _turn(was, now) for handle in warp.handles}
             warp = _carried(warp, was, now)
+        if isinstance(warp, Tacks):
+            warp = _held_where_it_was(before, after, warp, stores)
         warps.append(warp.model_copy(update={"handles": as_laid(warp)}))
     return after.replace(warps=tuple(warps), poses=tuple(_turned(kept, turned) for kept in after.poses))
 
@@ -44,6 +49,24 @@ def _carried(warp: Warp, was: Bone, now: Bone) -> Warp:
         return moved.real, moved.imag
 
     return carried(warp, there)
+
+
+def _held_where_it_was(before: Figure, after: Figure, warp: Tacks, stores: Stores) -> Tacks:
+    """Tacks on the same spots of a part's art, wherever its mesh came to lie."""
+    was, now = need_part(before, warp.of[0]), need_part(after, warp.of[0])
+    (mesh, triangles), (there, others) = net_of(was, stores), net_of(now, stores)
+    if not np.array_equal(triangles, others):
+        return warp
+    earlier = next(one for one in before.warps if one.id == warp.id)
+    spots = [
+        sum(share * there[corner] for corner, share in zip(corners, shares, strict=True))
+        for corners, shares in patches(np.array([one.place for one in earlier.handles]), mesh, triangles)
+    ]
+    handles = tuple(
+        tack.model_copy(update={"place": (round(float(x), 4), round(float(y), 4))})
+        for tack, (x, y) in zip(warp.handles, spots, strict=True)
+    )
+    return warp.model_copy(update={"handles": handles})
 
 
 def _turned(kept: KeptPose, turned: dict[str, complex]) -> KeptPose:

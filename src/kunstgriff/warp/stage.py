@@ -23,6 +23,15 @@ from kunstgriff.warp.edits import (
 from kunstgriff.warp.lattice_edits import LayLattice, SetLattice
 from kunstgriff.warp.laying import refit_mesh
 from kunstgriff.warp.renewing import laid_at_new_rest, warps_alike
+from kunstgriff.warp.tack_edits import (
+    ChangeTacks,
+    CopyTack,
+    ProposeTacks,
+    RemoveTacks,
+    SetTack,
+    SetTacks,
+    StiffenPart,
+)
 from kunstgriff.warp.ties import TieWarp
 from kunstgriff.warp.warping import reshaped, warping
 
@@ -45,6 +54,13 @@ WARP = Stage(
             MoveHandles,
             EvenHandles,
             TieHandles,
+            SetTack,
+            ProposeTacks,
+            ChangeTacks,
+            CopyTack,
+            RemoveTacks,
+            SetTacks,
+            StiffenPart,
             RideHandles,
             TieWarp,
             ChangeWhatIsUnder,

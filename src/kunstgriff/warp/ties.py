@@ -18,7 +18,7 @@ from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.laying import net_of
 from kunstgriff.warp.named import need_warp, with_handles
 from kunstgriff.warp.resampling import LEAST
-from kunstgriff.warp.warping import covered, form_of
+from kunstgriff.warp.warping import as_laid, covered
 
 
 class TieWarp(Edit):
@@ -62,7 +62,9 @@ def _shares(figure: Figure, warp: Warp, bones: list[Bone], stores: Stores) -> ND
     nets = [net_of(part, stores) for part in figure.parts if part.id in inside]
     meshes = [PartMesh(vertices, triangles) for vertices, triangles in nets]
     weights = np.concatenate([automatic_weights(one, segments, mean_edge(one), linked=linked) for one in meshes])
-    away = np.concatenate([one.vertices for one in meshes])[None] - form_of(warp).even[:, None]
+    away = (
+        np.concatenate([one.vertices for one in meshes])[None] - np.array([one.place for one in as_laid(warp)])[:, None]
+    )
     return np.asarray(weights[np.hypot(*np.moveaxis(away, 2, 0)).argmin(1)], np.float32)
 
 

@@ -26,10 +26,11 @@ from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Cage, Curve, Handle, Warp
+from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Tacks, Warp
 from kunstgriff.warp.cage import Polygon
 from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
+from kunstgriff.warp.tacks import tacked
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
 
@@ -62,14 +63,17 @@ class Form(Protocol):
         the order (n,) in which they are held."""
 
 
-def form_of(warp: Warp) -> Form:
-    """A warp of any kind as numbers."""
+Shaped = Lattice | Cage | Curve  # warps that reshape places, whatever mesh there is; tacks need the mesh
+
+
+def form_of(warp: Shaped) -> Form:
+    """A warp as numbers."""
     if isinstance(warp, Curve):
         return Line.of(warp)
     return Polygon.of(warp) if isinstance(warp, Cage) else Grid.of(warp)
 
 
-def shape_of(warp: Warp, form: Form) -> Floats:
+def shape_of(warp: Shaped, form: Form) -> Floats:
     """How far each handle was dragged at rest (k, 2), and how wide it was made (k, 3)."""
     dragged = np.array([one.place for one in warp.handles], np.float64) - form.even
     if isinstance(warp, Curve):
@@ -78,7 +82,9 @@ def shape_of(warp: Warp, form: Form) -> Floats:
 
 
 def as_laid(warp: Warp) -> tuple[Handle, ...]:
-    """The handles of a warp where they were laid."""
+    """The handles of a warp where they were laid; tacks lie nowhere else."""
+    if isinstance(warp, Tacks):
+        return warp.handles
     even = form_of(warp).even
     wide = {"width": 1.0} if isinstance(warp, Curve) else {}
     return tuple(
@@ -267,19 +273,26 @@ class _Chain:
 def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """A node for each warp of a figure, in their order."""
     over = [covered(figure, one) for one in figure.warps]
+    reshaping = [
+        frozenset() if isinstance(one, Tacks) else parts for one, parts in zip(figure.warps, over, strict=True)
+    ]
     blocks, index = build.nets.blocks, build.skeleton.index
     shaped, chain = build.nets.drawn.astype(np.float64), _Chain()
     starts = np.cumsum([0, *(len(one.handles) for one in figure.warps)])
     for number, (warp, parts) in enumerate(zip(figure.warps, over, strict=True)):
+        if isinstance(warp, Tacks):
+            for part in parts & blocks.keys():
+                yield tacked(build, warp, part, starts[number])
+            continue
         form = form_of(warp)
         shape = shape_of(warp, form)
         alone, together, opened = list[Ints32](), list[Ints32](), [np.zeros(0, np.int32)]
         for block in blocks.values():
             if block.part.id in parts:
                 rows = np.arange(block.start, block.start + block.count, dtype=np.int32)
-                several = sum(block.part.id in one for one in over) > 1
+                several = sum(block.part.id in one for one in reshaping) > 1
                 (together if several else alone).append(rows)
-                if several and not any(block.part.id in one for one in over[:number]):
+                if several and not any(block.part.id in one for one in reshaping[:number]):
                     opened.append(rows)
         ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
         rides = [
@@ -311,7 +324,7 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             together=Under.of(form, together, shaped, shape),
             chain=chain,
             place=Place(
-                number, tuple(k for k in range(number) if over[k] & parts), np.concatenate(opened).astype(np.int32)
+                number, tuple(k for k in range(number) if reshaping[k] & parts), np.concatenate(opened).astype(np.int32)
             ),
             reads=frozenset({MATRICES}) | refs | {vertices_of(one.rides) for one in warp.handles if one.rides},
             writes=refs,
@@ -332,6 +345,8 @@ def reshaped(figure: Figure, blocks: dict[str, Block], rest: Floats32) -> Floats
     """The rest with what was dragged at rest done to it, one warp after the other."""
     shaped: dict[str, Floats] = {}
     for warp in figure.warps:
+        if isinstance(warp, Tacks):
+            continue
         form = form_of(warp)
         shape = shape_of(warp, form)
         if np.abs(shape).max() <= STILL:

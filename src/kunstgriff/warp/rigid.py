@@ -1,0 +1,315 @@
+"""Meshes that are held at spots and deform as rigidly as possible between them.
+
+The energy is that of Liu et al. 2008: how far each triangle's map is from a turn, over its area (Sorkine & Alexa 2007
+after their neighbours, Igarashi et al. 2005 before them). It is lowered by turns: of each triangle the best turn, then
+all places at once. The matrix of that is the same in every pose, so it is factored once. The first turns are guessed
+from the spots, rounds are extrapolated (Anderson 1965), and an extrapolation that raises the energy is taken back. A
+`Sheet` may also be held softly where it is without spots, which then reach only so far.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+from scipy.sparse import csc_array, csr_array, diags_array
+from scipy.sparse.linalg import splu
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+
+HARD = 1e7  # times the stiffness of the mesh that spots are held with
+WORK = 16_000  # vertices times rounds at the most, of which a mesh takes
+FEWEST, MOST = 8, 24  # rounds between
+STEADY = 0.005  # px that a round moves it by at the least, or it is the last
+HISTORY = 3  # rounds that the next one is extrapolated from
+
+
+@dataclass(frozen=True)
+class Factor:
+    """A symmetric positive matrix as L D Lᵀ in an order of its own: the columns of L below the diagonal, and 1 / D."""
+
+    order: Ints
+    starts: Ints
+    rows: Ints
+    values: Floats
+    inverse: Floats
+
+    @classmethod
+    def of(cls, matrix: csc_array) -> Factor:
+        found = splu(matrix, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+        if not (found.perm_r == found.perm_c).all():
+            raise ValueError("The matrix is not positive.")
+        lower = csc_array(found.L)
+        lower.sort_indices()
+        columns = np.repeat(np.arange(len(found.perm_c)), np.diff(lower.indptr))
+        below = lower.indices > columns
+        starts = np.concatenate([[0], np.cumsum(np.bincount(columns[below], minlength=len(found.perm_c)))])
+        return cls(
+            np.asarray(np.argsort(found.perm_c), np.int32), starts.astype(np.int32),
+            lower.indices[below].astype(np.int32), lower.data[below].copy(), 1 / found.U.diagonal(),
+        )  # fmt: skip
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def solve(order: Ints, starts: Ints, rows: Ints, values: Floats, inverse: Floats, right: Floats, work: Floats) -> None:
+    """Solve in place for two right sides (n, 2) with a factored matrix; `work` (n, 2) is overwritten."""
+    count = len(order)
+    for k in range(count):
+        work[k, 0], work[k, 1] = right[order[k], 0], right[order[k], 1]
+    for k in range(count):
+        x, y = work[k, 0], work[k, 1]
+        for at in range(starts[k], starts[k + 1]):
+            row, value = rows[at], values[at]
+            work[row, 0] -= value * x
+            work[row, 1] -= value * y
+    for k in range(count - 1, -1, -1):
+        x, y = work[k, 0] * inverse[k], work[k, 1] * inverse[k]
+        for at in range(starts[k], starts[k + 1]):
+            row, value = rows[at], values[at]
+            x -= value * work[row, 0]
+            y -= value * work[row, 1]
+        work[k, 0], work[k, 1] = x, y
+    for k in range(count):
+        right[order[k], 0], right[order[k], 1] = work[k, 0], work[k, 1]
+
+
+@dataclass(frozen=True)
+class Spots:
+    """Spots of a mesh, one after another: from where in `vertices` (j,) and `shares` (j,) each one `starts` (k + 1)."""
+
+    starts: Ints
+    vertices: Ints
+    shares: Floats
+
+    def seen(self, places: Floats) -> Floats:
+        """Where they are (k, 2) on a mesh that lies at places (n, 2)."""
+        return np.add.reduceat(self.shares[:, None] * places[self.vertices], self.starts[:-1])
+
+    def matrix(self, count: int) -> csr_array:
+        """Their shares (k, n) of a mesh of so many vertices."""
+        return csr_array((self.shares, self.vertices, self.starts), (len(self.starts) - 1, count))
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A mesh of triangles (m, 3) with the `stiffness` (m, 3) of the edge across from each corner, held `hard` at spots,
+    each the mean of some vertices by shares; each vertex also `softly` (n,) where it is."""
+
+    triangles: Ints
+    stiffness: Floats
+    spots: Spots
+    hard: float
+    softly: Floats
+    factor: Factor
+
+    @classmethod
+    def of(
+        cls, rest: Floats, triangles: Ints, spots: Spots, stiff: Floats | None = None, reach: float | None = None
+    ) -> Sheet:
+        """A mesh at rest (n, 2) that is held at spots. A triangle is `stiff` (m,) times as much as others; spots reach
+        about `reach` px, or over the whole. Raises ValueError where no spot holds it."""
+        count = len(rest)
+        cotangents, areas = _cotangents(rest, triangles)
+        stiffness = cotangents / 2 * (1.0 if stiff is None else stiff[:, None])
+        spread = np.zeros(count)
+        np.add.at(spread, triangles, (areas / 3)[:, None] * np.ones(3))
+        softly = spread / reach**2 if reach else np.zeros(count)
+        pairs = np.concatenate([triangles[:, [1, 2]], triangles[:, [2, 0]], triangles[:, [0, 1]]])
+        values = stiffness.T.ravel()
+        ends = np.concatenate([pairs, pairs[:, ::-1]])
+        edges = csr_array((np.tile(-values, 2), (ends[:, 0], ends[:, 1])), (count, count))
+        matrix = edges + diags_array(-np.asarray(edges.sum(1)).ravel() + softly)
+        hard = HARD * float(np.abs(matrix.diagonal()).mean())
+        held = spots.matrix(count)
+        lonely = np.setdiff1d(np.arange(count), triangles)  # vertices of no triangle stay where they are
+        alone = np.zeros(count)
+        alone[lonely] = 1.0
+        softly = softly + alone
+        matrix = csc_array(matrix + diags_array(alone) + hard * (held.T @ held))
+        return cls(triangles, stiffness, spots, hard, softly, Factor.of(matrix))
+
+    def settle(self, drawn: Floats, targets: Floats, out: Floats, rounds: int | None = None) -> None:
+        """Fill `out` (n, 2) with where the mesh lies that is drawn at (n, 2) when its spots are held at targets (k, 2),
+        after so many rounds, or fewer where that changes nothing. It depends on nothing but these."""
+        factor, spots = self.factor, self.spots
+        rounds = rounds or min(max(WORK // len(drawn), FEWEST), MOST)
+        settled(self.triangles, self.stiffness, spots.starts, spots.vertices, spots.shares, self.hard, self.softly,
+                drawn, targets, factor.order, factor.starts, factor.rows, factor.values, factor.inverse, rounds,
+                out)  # fmt: skip
+
+    def energy(self, drawn: Floats, there: Floats) -> float:
+        """How far triangles drawn at (n, 2) and lying there (n, 2) are from turned ones, over their areas."""
+        return float(energy_of(self.triangles, self.stiffness, drawn, there))
+
+
+def _cotangents(rest: Floats, triangles: Ints) -> tuple[Floats, Floats]:
+    """The cotangent of each corner's angle (m, 3) and the areas (m,) of triangles, whichever way round they are."""
+    corners = rest[triangles]
+    found, areas = np.empty((len(triangles), 3)), np.empty(len(triangles))
+    for k in range(3):
+        a, b = corners[:, (k + 1) % 3] - corners[:, k], corners[:, (k + 2) % 3] - corners[:, k]
+        double = np.abs(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
+        areas = double / 2
+        found[:, k] = (a * b).sum(1) / np.maximum(double, 1e-9)
+    return found, areas
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _pull(
+    triangles: Ints, stiffness: Floats, drawn: Floats, there: Floats, turns: Floats, told: bool, right: Floats
+) -> float:  # fmt: skip
+    """Add to `right` (n, 2) what turned triangles pull at, each by the best turn as it lies `there` (n, 2), or by those
+    `told` (m, 2), cosine and sine. Gives twice their energy there."""
+    total = 0.0
+    for t in range(len(triangles)):
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        a, b, c = stiffness[t, 0], stiffness[t, 1], stiffness[t, 2]
+        ax, ay = drawn[k, 0] - drawn[j, 0], drawn[k, 1] - drawn[j, 1]
+        bx, by = drawn[i, 0] - drawn[k, 0], drawn[i, 1] - drawn[k, 1]
+        cx, cy = drawn[j, 0] - drawn[i, 0], drawn[j, 1] - drawn[i, 1]
+        if told:
+            cos, sin = turns[t, 0], turns[t, 1]
+        else:
+            ux, uy = there[k, 0] - there[j, 0], there[k, 1] - there[j, 1]
+            vx, vy = there[i, 0] - there[k, 0], there[i, 1] - there[k, 1]
+            wx, wy = there[j, 0] - there[i, 0], there[j, 1] - there[i, 1]
+            dot = a * (ax * ux + ay * uy) + b * (bx * vx + by * vy) + c * (cx * wx + cy * wy)
+            cross = a * (ax * uy - ay * ux) + b * (bx * vy - by * vx) + c * (cx * wy - cy * wx)
+            size = math.sqrt(dot * dot + cross * cross)
+            total += (
+                a * (ax * ax + ay * ay + ux * ux + uy * uy) + b * (bx * bx + by * by + vx * vx + vy * vy)
+                + c * (cx * cx + cy * cy + wx * wx + wy * wy) - 2 * size
+            )  # fmt: skip
+            cos, sin = (dot / size, cross / size) if size > 1e-12 else (1.0, 0.0)
+        x, y = a * (cos * ax - sin * ay), a * (sin * ax + cos * ay)
+        u, v = b * (cos * bx - sin * by), b * (sin * bx + cos * by)
+        w, z = c * (cos * cx - sin * cy), c * (sin * cx + cos * cy)
+        right[i, 0] += u - w
+        right[i, 1] += v - z
+        right[j, 0] += w - x
+        right[j, 1] += z - y
+        right[k, 0] += x - u
+        right[k, 1] += y - v
+    return total
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _guessed(triangles: Ints, drawn: Floats, spots: Floats, targets: Floats, turns: Floats) -> None:
+    """Fill `turns` (m, 2), cosine and sine, with what takes spots (k, 2) nearest to their targets (k, 2) around each
+    triangle, those nearby counting more (moving least squares: Schaefer, McPhail & Warren 2006)."""
+    count = len(spots)
+    weights = np.empty(count)
+    for t in range(len(triangles)):
+        x = (drawn[triangles[t, 0], 0] + drawn[triangles[t, 1], 0] + drawn[triangles[t, 2], 0]) / 3
+        y = (drawn[triangles[t, 0], 1] + drawn[triangles[t, 1], 1] + drawn[triangles[t, 2], 1]) / 3
+        total = ax = ay = bx = by = 0.0
+        for k in range(count):
+            dx, dy = spots[k, 0] - x, spots[k, 1] - y
+            weights[k] = 1 / (dx * dx + dy * dy + 1e-6)
+            total += weights[k]
+            ax += weights[k] * spots[k, 0]
+            ay += weights[k] * spots[k, 1]
+            bx += weights[k] * targets[k, 0]
+            by += weights[k] * targets[k, 1]
+        ax, ay, bx, by = ax / total, ay / total, bx / total, by / total
+        dot = cross = 0.0
+        for k in range(count):
+            px, py, qx, qy = spots[k, 0] - ax, spots[k, 1] - ay, targets[k, 0] - bx, targets[k, 1] - by
+            dot += weights[k] * (px * qx + py * qy)
+            cross += weights[k] * (px * qy - py * qx)
+        size = math.sqrt(dot * dot + cross * cross)
+        turns[t, 0], turns[t, 1] = (dot / size, cross / size) if size > 1e-9 * total else (1.0, 0.0)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there: Floats) -> None:
+    """Go on from a result `there` (n, 2), whose step was `rest` (n, 2), by what earlier `steps` and `results` (h, n, 2)
+    changed by, so that least of the step would be left (Anderson 1965)."""
+    matrix, right = np.zeros((known, known)), np.zeros(known)
+    for a in range(known):
+        for b in range(a + 1):
+            total = 0.0
+            for v in range(len(rest)):
+                total += steps[a, v, 0] * steps[b, v, 0] + steps[a, v, 1] * steps[b, v, 1]
+            matrix[a, b] = matrix[b, a] = total
+        total = 0.0
+        for v in range(len(rest)):
+            total += steps[a, v, 0] * rest[v, 0] + steps[a, v, 1] * rest[v, 1]
+        right[a] = total
+    trace = 0.0
+    for a in range(known):
+        trace += matrix[a, a]
+    if trace <= 1e-18:
+        return
+    for a in range(known):
+        matrix[a, a] += 1e-10 * trace
+    shares = np.linalg.solve(matrix, right)
+    for a in range(known):
+        for v in range(len(rest)):
+            there[v, 0] -= shares[a] * results[a, v, 0]
+            there[v, 1] -= shares[a] * results[a, v, 1]
+
+
+@njit(cache=True, nogil=True)
+def settled(
+    triangles: Ints, stiffness: Floats, at: Ints, vertices: Ints, shares: Floats, hard: float, softly: Floats,
+    drawn: Floats, targets: Floats, order: Ints, starts: Ints, rows: Ints, values: Floats, inverse: Floats, rounds: int,
+    out: Floats,
+) -> None:  # fmt: skip
+    """See `Sheet.settle`."""
+    count = len(drawn)
+    held, work, right = np.empty((count, 2)), np.empty((count, 2)), np.empty((count, 2))
+    spots, turns = np.zeros((len(targets), 2)), np.empty((len(triangles), 2))
+    for v in range(count):
+        for axis in range(2):
+            held[v, axis] = softly[v] * drawn[v, axis]
+    for k in range(len(targets)):
+        for j in range(at[k], at[k + 1]):
+            for axis in range(2):
+                spots[k, axis] += shares[j] * drawn[vertices[j], axis]
+                held[vertices[j], axis] += hard * shares[j] * targets[k, axis]
+    _guessed(triangles, drawn, spots, targets, turns)
+    right[:] = held
+    _pull(triangles, stiffness, drawn, out, turns, True, right)
+    solve(order, starts, rows, values, inverse, right, work)
+    here, reached, last = right.copy(), right.copy(), np.inf
+    steps, results = np.empty((HISTORY, count, 2)), np.empty((HISTORY, count, 2))
+    before, known = np.empty((count, 2)), -1
+    for _ in range(rounds - 1):
+        right[:] = held
+        energy = _pull(triangles, stiffness, drawn, here, turns, False, right)
+        for v in range(count):
+            for axis in range(2):
+                energy += softly[v] * (here[v, axis] - drawn[v, axis]) ** 2
+        if energy > last:  # gone too far: back to where the last round alone had led
+            known = -1
+            here[:] = reached
+            right[:] = held
+            energy = _pull(triangles, stiffness, drawn, here, turns, False, right)
+        last = energy
+        solve(order, starts, rows, values, inverse, right, work)
+        step = right - here
+        if np.abs(step).max() < STEADY:
+            reached[:] = right
+            break
+        if known >= 0:
+            slot = known % HISTORY
+            steps[slot] = step - before
+            results[slot] = right - reached
+        known += 1
+        before[:] = step
+        reached[:] = right
+        here[:] = right
+        if known > 0:
+            _extrapolate(min(known, HISTORY), steps, results, step, here)
+    out[:] = reached
+
+
+@njit(cache=True, nogil=True)
+def energy_of(triangles: Ints, stiffness: Floats, drawn: Floats, there: Floats) -> float:
+    """See `Sheet.energy`."""
+    return 0.5 * float(_pull(triangles, stiffness, drawn, there, np.empty((0, 2)), False, np.zeros((len(drawn), 2))))
