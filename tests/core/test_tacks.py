@@ -10,6 +10,7 @@ from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.findings import findings
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import encode_png
@@ -276,3 +277,15 @@ def test_tacks_fold_nothing_over_in_a_wide_step():
     assert (before * after > 0).all()
     stretch = np.sqrt(after / before)
     assert 0.6 < stretch.min() < stretch.max() < 1.6
+
+
+def test_tacks_that_make_no_difference_are_found():
+    figure, stores = tacked()
+    assert not [one for one in findings(figure, stores) if "Without its tack" in one.sentence]
+    idle = {"kind": "set_tack", "part": "skirt", "name": "idle", "at": at(figure, (165, 115))[0]}
+    more = edited(figure, stores, idle)
+    found = [one for one in findings(more, stores) if "Without its tack" in one.sentence]
+    assert found
+    assert all("waist left" in one.sentence or "idle" in one.sentence for one in found)
+    fewer = edited(more, stores, dict(found[0].remedies[0].edit))
+    assert len(fewer.warps[0].handles) == 4

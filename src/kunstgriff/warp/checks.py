@@ -8,14 +8,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.binding.triangles import signed_areas
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
 from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
 Floats = NDArray[np.float64]
+IDLE = 0.5  # px that a tack makes of difference at the least, or it is idle
+TURNED = 60.0  # degrees at the most that bones are turned by to find out
 
 
 def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
@@ -39,6 +44,70 @@ def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
         for warp in shaping:
             if over.get(warp.id):
                 yield _finding(figure, warp, over[warp.id], where)
+
+
+def folded_by_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Triangles that tacks turn over in a kept pose."""
+    tacked = [warp for warp in figure.warps if isinstance(warp, Tacks)]
+    if not tacked or not figure.poses:
+        return
+    rig = compile_rig(figure, stores)
+    bare = compile_rig(figure.replace(warps=tuple(one for one in figure.warps if one not in tacked)), stores)
+    for kept in figure.poses:
+        pose = kept.pose.restricted_to(rig.program.posable)
+        now = rig.evaluate(pose).vertices
+        plain = bare.evaluate(pose.restricted_to(bare.program.posable)).vertices
+        for warp in tacked:
+            (ref,) = warp.of
+            block, other = rig.program.blocks[ref], bare.program.blocks[ref]
+            areas, before = signed_areas(now, block.triangles), signed_areas(plain, other.triangles)
+            count = int((areas * before < 0).sum())
+            if count:
+                yield _finding(figure, warp, count, f"in the pose “{kept.name}”")
+
+
+def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Tacks without which the part would lie within half a px of where it does, in every kept pose and with each bone
+    that any of its tacks follow at both ends of its turn."""
+    for warp in figure.warps:
+        if not isinstance(warp, Tacks) or len(warp.handles) < 2:
+            continue
+        (ref,) = warp.of
+        rig = compile_rig(figure, stores)
+        poses = list(_range(figure, warp, rig))
+        rows = slice(rig.program.blocks[ref].start, rig.program.blocks[ref].start + rig.program.blocks[ref].count)
+        with_all = [rig.evaluate(pose).vertices[rows].copy() for pose in poses]
+        for tack in warp.handles:
+            fewer = warp.model_copy(update={"handles": tuple(one for one in warp.handles if one.id != tack.id)})
+            without = figure.replace(warps=tuple(fewer if one.id == warp.id else one for one in figure.warps), poses=())
+            other = compile_rig(without, stores)
+            most = max(
+                float(np.abs(other.evaluate(pose.without({tack.id})).vertices[rows] - there).max())
+                for pose, there in zip(poses, with_all, strict=True)
+            )
+            if most < IDLE:
+                take = Remedy(word="Take it out", edit={"kind": "remove_tacks", "handles": [tack.id]})
+                yield Finding(
+                    stage="warps",
+                    sentence=f"Without its tack “{tack.name}” {warp.name} lies within {IDLE:g} px of where it does",
+                    weight=0.3,
+                    parts=warp.of,
+                    remedies=(take,),
+                )
+
+
+def _range(figure: Figure, warp: Tacks, rig: RigState) -> Iterator[Pose]:
+    """The kept poses, and each bone that tacks or the part follow at both ends of its turn."""
+    for kept in figure.poses:
+        yield kept.pose.restricted_to(rig.program.posable)
+    part = figure.part(warp.of[0])
+    assert part is not None
+    followed = {tie.bone for tack in warp.handles for tie in tack.ties} | set(part.followed)
+    for bone in figure.bones:
+        if bone.id in followed:
+            low, high = (bone.limits.low, bone.limits.high) if bone.limits is not None else (-TURNED, TURNED)
+            for degrees in (max(low, -TURNED), min(high, TURNED)):
+                yield Pose(channels={addressed(bone.id, "turn"): degrees})
 
 
 def _count(part: Part, under: list[tuple[str, Form, Floats]], stores: Stores, over: dict[str, int]) -> None:

@@ -30,6 +30,7 @@ def proposed(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> l
     """Names of tacks, and what is to be said of them, for a part that shall follow some bones, or those it follows."""
     chosen = bones or [bone for bone in figure.bones if bone.id in part.followed]
     refs = {bone.id for bone in chosen}
+    sprung = {ref for spring in figure.springs for ref in spring.bones}  # what swings bends softly
     try:
         art = translate(part_outline(part, stores), *part.place)
     except ValueError as error:
@@ -42,19 +43,19 @@ def proposed(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> l
         if parent is None:
             found.append((bone.name, _tack(inner, bone.joint, [(bone, 1.0)], "turn")))
         elif art.contains(Point(bone.joint)):
-            found += _elbow(art, inner, parent, bone)
+            found += _elbow(art, inner, parent, bone, tight=bone.id not in sprung)
         if not any(one.parent in refs and one.parent == bone.id for one in chosen):
             found.append((f"{bone.name} end", _tack(inner, bone.tip, [(bone, 1.0)], "turn")))
     return found
 
 
-def _elbow(art: BaseGeometry, inner: BaseGeometry, parent: Bone, bone: Bone) -> list[Proposed]:
-    """Where two bones meet, and both sides of that."""
+def _elbow(art: BaseGeometry, inner: BaseGeometry, parent: Bone, bone: Bone, tight: bool) -> list[Proposed]:
+    """Where two bones meet, and both sides of that where they bend tightly."""
     half = [(parent, 0.5), (bone, 0.5)]
     found = [(f"{bone.name} joint", _tack(inner, bone.joint, half, "turn"))]
     along = np.subtract(bone.tip, parent.joint)
     length = float(np.hypot(*along))
-    if length == 0:
+    if length == 0 or not tight:
         return found
     across = np.array([-along[1], along[0]]) / length
     for word, way in (("left", across), ("right", -across)):

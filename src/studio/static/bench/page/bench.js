@@ -20,6 +20,7 @@ import { steady } from './merging.js';
  * @property {(by: number[]) => boolean} [nudge] what arrow keys do while its stage is gone to; tells whether anything
  * @property {(context: CanvasRenderingContext2D, camera: import('../sheet/camera.js').Camera) => void} [draw]
  *   what to draw over the art
+ * @property {(frame: any) => void} [framed] what to do with each posed frame
  * @property {() => void} [entered] what to do when the stage is gone to
  *
  * @typedef {object} Common
@@ -61,6 +62,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../warps/warps.js').warps} warps
  * @property {typeof import('../warps/handles.js').handles} handles
  * @property {typeof import('../warps/ties.js').ties} ties
+ * @property {typeof import('../warps/tacks.js').tacks} tacks
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card

@@ -202,6 +202,7 @@ export const sheet = {
     engine.stage.setSwitches(frame.amounts, frame.order);
     engine.carried = frame.carried || null;
     engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
+    for (const module of bench.modules) if (module.framed) module.framed(frame);
     this.redraw();
   },
   showRest() {

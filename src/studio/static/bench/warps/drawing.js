@@ -15,6 +15,7 @@ export function linesOf({ kind, columns, rows, handles }) {
   const lines = [];
   if (kind === 'cage') return [[...handles.keys(), 0]];
   if (kind === 'curve') return [[...handles.keys()]];
+  if (kind === 'tacks') return [];
   for (let row = 0; row < rows; row += 1) lines.push(Array.from({ length: columns }, (_, k) => row * columns + k));
   for (let column = 0; column < columns; column += 1)
     lines.push(Array.from({ length: rows }, (_, k) => k * columns + column));
@@ -42,6 +43,7 @@ export function drawWarps(context, camera) {
       }
     }
     context.setLineDash([]);
+    if (warp.stiff) drawStiff(context, camera, warp.stiff);
     warp.handles.forEach((handle, number) => drawHandle(context, places[number], handle));
     context.restore();
     hatch(context, camera, foldedUnder(warp));
@@ -118,10 +120,32 @@ function drawHandle(context, [x, y], handle) {
   const chosen = bench.handles.ids.includes(handle.id);
   Object.assign(context, { fillStyle: chosen ? SPRUCE : PAPER, strokeStyle: SPRUCE, lineWidth: 1.6 });
   context.beginPath();
-  if (handle.ties.length || handle.rides) context.rect(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS);
+  if (handle.carries) pin(context, x, y);
+  else if (handle.ties.length || handle.rides) context.rect(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS);
   else context.arc(x, y, RADIUS, 0, 7);
   context.fill();
   context.stroke();
+}
+
+/** A tack: a pointed diamond. */
+function pin(context, x, y) {
+  const size = RADIUS * 1.35;
+  context.moveTo(x, y - size);
+  for (const [dx, dy] of [[size, 0], [0, size], [-size, 0]]) context.lineTo(x + dx, y + dy); // prettier-ignore
+  context.closePath();
+}
+
+/** Where a part with tacks was brushed stiff. */
+function drawStiff(context, camera, dabs) {
+  context.save();
+  context.fillStyle = SPRUCE;
+  for (const { place, radius, amount } of dabs) {
+    context.globalAlpha = 0.16 * amount;
+    context.beginPath();
+    context.arc(...camera.toScreen(...place), 0.7 * radius * camera.scale, 0, 7);
+    context.fill();
+  }
+  context.restore();
 }
 
 /** Where a handle is now: dragged, posed, or at rest. */

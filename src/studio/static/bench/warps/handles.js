@@ -75,7 +75,7 @@ export const handles = {
       handles: [...this.ids],
       by: round,
       mirrored: this.mirrored,
-      alone: this.alone && bench.warps.one.kind !== 'lattice',
+      alone: this.alone && ['cage', 'curve'].includes(bench.warps.one.kind),
     });
   },
   nudge(by) {
@@ -102,10 +102,11 @@ export const handles = {
   addCorner() {
     bench.history.edit({ kind: 'add_corner', handle: this.ids[0] });
   },
-  /** Chosen corners of a cage go; tells whether any do. */
+  /** Chosen corners of a cage or tacks go; tells whether any do. */
   remove() {
-    if (!this.ids.length || !bench.warps.one || bench.warps.one.kind !== 'cage') return false;
-    bench.history.edit({ kind: 'remove_corners', handles: [...this.ids] });
+    const kind = { cage: 'remove_corners', tacks: 'remove_tacks' }[bench.warps.one ? bench.warps.one.kind : ''];
+    if (!this.ids.length || !kind) return false;
+    bench.history.edit({ kind, handles: [...this.ids] });
     return true;
   },
 };

@@ -7,7 +7,9 @@ import { drawWarps } from './drawing.js';
 import { handle } from './tools/handle.js';
 import { handles } from './handles.js';
 import { line } from './tools/line.js';
+import { tacks } from './tacks.js';
 import { ties } from './ties.js';
+import { stiffen, tack } from './tools/tack.js';
 import { warps } from './warps.js';
 
 /** At rest, too, handles lie where later warps take them. */
@@ -19,14 +21,14 @@ function askWhereHandlesAre() {
 export const WARPS = {
   key: 'warps',
   word: 'Warps',
-  stores: { warps, handles, ties },
-  tools: { handle, line },
-  bar: (tool) => [tool('handle'), tool('line')],
+  stores: { warps, handles, ties, tacks },
+  tools: { handle, line, tack, stiffen },
+  bar: (tool) => [tool('handle'), tool('line'), tool('tack'), tool('stiffen')],
   actions: [
     {
       key: 'layLattice',
-      word: 'Lay a lattice, a cage or a curve on what is chosen',
-      also: 'warp grid deform head belly brow lip tail reshape outline line',
+      word: 'Lay a lattice, a cage, a curve or tacks on what is chosen',
+      also: 'warp grid deform head belly brow lip tail reshape outline line pin hold still skirt',
       act: () => {
         bench.page.goTo('warps');
         bench.warps.lay();
@@ -52,6 +54,11 @@ export const WARPS = {
   taken() {
     bench.warps.keepWhatIsThere();
     askWhereHandlesAre();
+  },
+  framed({ holds }) {
+    if (bench.page.stageKey !== 'warps' || !bench.tacks.warp) return;
+    const ids = bench.warps.all.flatMap((warp) => warp.handles.map((one) => one.id));
+    bench.tacks.holds = Object.fromEntries(ids.map((id, k) => [id, holds[k]]));
   },
   remove: () => bench.handles.remove(),
   nudge: (by) => bench.handles.nudge(by),

@@ -5,13 +5,12 @@ import { bench } from '../page/bench.js';
 /** How many handles a warp has, in words. */
 function sizeOf(warp) {
   if (warp.kind === 'lattice') return `${warp.columns} × ${warp.rows}`;
-  return `${warp.handles.length} ${warp.kind === 'cage' ? 'corners' : 'handles'}`;
+  return `${warp.handles.length} ${{ cage: 'corners', curve: 'handles', tacks: 'tacks' }[warp.kind]}`;
 }
 
 export const warps = {
   chosen: '',
-  laying: null, // how many there were when another was asked for
-  known: new Set(), // and which
+  known: null, // ids of those there were when another was asked for
   shown: 'chosen',
   asked: { columns: 4, rows: 4, local: false, turned: false },
   corners: 10,
@@ -30,7 +29,7 @@ export const warps = {
   },
   get title() {
     const { kind } = this.one || { kind: 'lattice' };
-    return { lattice: 'Its grid', cage: 'Its outline', curve: 'Its line' }[kind];
+    return { lattice: 'Its grid', cage: 'Its outline', curve: 'Its line', tacks: 'The part' }[kind];
   },
   get rows() {
     return this.all.map((warp, place) => ({
@@ -51,9 +50,9 @@ export const warps = {
   keepWhatIsThere() {
     const there = new Set(this.all.flatMap((warp) => warp.handles.map((one) => one.id)));
     bench.handles.ids = bench.handles.ids.filter((id) => there.has(id));
-    const laid = this.laying !== null && this.all.length > this.laying;
-    if (laid) this.chosen = this.all.find((warp) => !this.known.has(warp.id)).id;
-    if (laid || !this.one) this.laying = null;
+    const laid = this.known && this.all.find((warp) => !this.known.has(warp.id));
+    if (laid) this.chosen = laid.id;
+    if (laid || !this.one) this.known = null;
   },
   get mayLay() {
     return bench.selection.parts.length > 0;
@@ -62,6 +61,7 @@ export const warps = {
   get layWords() {
     const group = this.wholeGroup;
     if (!this.mayLay) return 'Choose parts first';
+    if (this.kind === 'tacks') return `Propose tacks for ${bench.page.partName(bench.selection.parts[0])}`;
     const where = `Lay it ${this.kind === 'curve' ? 'along' : 'around'}`;
     if (group) return `${where} ${group.name}`;
     const { parts } = bench.selection;
@@ -82,11 +82,19 @@ export const warps = {
       bench.page.warn('Choose the parts it shall lie around first.');
       return;
     }
-    this.laying = this.all.length;
-    this.known = new Set(this.all.map((warp) => warp.id));
+    this.expect();
+    if (this.kind === 'tacks') {
+      const [part] = bench.selection.parts;
+      bench.history.edit({ kind: 'propose_tacks', part, bones: [...bench.selection.bones] });
+      return;
+    }
     const group = this.wholeGroup;
     const around = group ? { groups: [group.id] } : { parts: bench.selection.selectedParts() };
     bench.history.edit({ ...this.how, ...around, ...drawn });
+  },
+  /** Another one is asked for: when it is there it is the chosen one. */
+  expect() {
+    this.known = new Set(this.all.map((warp) => warp.id));
   },
   /** What is asked for, as an edit without what it lies around. */
   get how() {

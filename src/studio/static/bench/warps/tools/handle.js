@@ -30,7 +30,7 @@ export const handle = {
   word: () => 'Drag handles',
   hint: (bench) =>
     !bench.warps.all.length
-      ? 'Choose parts, then lay a lattice, a cage or a curve on the card.'
+      ? 'Choose parts, then lay a lattice, a cage, a curve or tacks on the card.'
       : bench.posing.posed
         ? 'Drag a handle: it becomes part of the pose. A box takes several, Shift adds.'
         : 'Drag a handle: the rest is reshaped. A box takes several, Shift adds.',
@@ -87,8 +87,8 @@ export const handle = {
     }
     engine.trying = true;
     engine.handleDrag = { moved: new Map(drag.shifts.map(([id, sign]) => [id, sign])), by: [...drag.by] };
-    if (!bench.handles.alone || drag.warp.kind === 'lattice')
-      engine.live.send({ revision: scene.revision, pose: { channels } });
+    const staysArt = { lattice: false, tacks: true }[drag.warp.kind] ?? bench.handles.alone;
+    if (!staysArt) engine.live.send({ revision: scene.revision, pose: { channels } });
     bench.sheet.redraw();
   },
 
