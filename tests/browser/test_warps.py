@@ -178,7 +178,10 @@ def test_tacks_are_proposed_set_renamed_and_told_what_they_hold(hand):
     hand.click_at(hand.bone_place("scarf tail 2"))
     hand.keys("r")
     hand.drag(start, (start[0] - 20, start[1]))
-    until(lambda: [one for one in hand.words().split("\n") if "middle holds" in one and "holds 0.0" not in one], "it holds")
+    until(
+        lambda: [one for one in hand.words().split("\n") if "middle holds" in one and "holds 0.0" not in one],
+        "it holds",
+    )
     hand.keys("r")
     hand.changed(lambda: hand.click("Take it off"))
     assert not hand.complaints()

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import Means, mentions, named_by, walk, without
@@ -433,8 +434,8 @@ class Meeting(Value):
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
-    `treatments` keep its seams hidden, `warps` reshape its parts in their order. `sides` are the pairs of words
-    its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
+    `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `sides`
+    are the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/3"] = TODAY
@@ -452,6 +453,7 @@ class Figure(Value):
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     springs: tuple[Spring, ...] = ()
     warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
+    hems: Hems = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
 
@@ -497,7 +499,7 @@ class Figure(Value):
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         handles = [handle.id for warp in self.warps for handle in warp.handles]
-        ids = [one.id for some in (self.parts, self.bones, self.groups, self.warps) for one in some]
+        ids = [one.id for some in (self.parts, self.bones, self.groups, self.warps, self.hems) for one in some]
         _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))

@@ -138,11 +138,22 @@ class Curve(Value):
         return self
 
 
+class Lead(Value):
+    """A tack follows that one of two bones by a share whose tip is moved furthest to one side, gliding over from one to
+    the other where both are moved about alike."""
+
+    one: NeededBoneRef
+    other: NeededBoneRef
+    toward: Literal["left", "right"]
+    share: Share
+
+
 class Tack(Handle):
     """A spot of a part that is held: it follows bones by shares, and for what is left of a whole the carrier of its
     warp, or stands `still`. It `carries` its place, its place and turn, or these and its size."""
 
     name: Name
+    lead: Lead | None = None
     still: bool = False
     carries: Literal["place", "turn", "size"] = "place"
 

@@ -20,6 +20,7 @@ from kunstgriff.warp.edits import (
     RideHandles,
     TieHandles,
 )
+from kunstgriff.warp.hem.edits import LayHem, LiftHem, SetHem, TuneHem
 from kunstgriff.warp.lattice_edits import LayLattice, SetLattice
 from kunstgriff.warp.laying import refit_mesh
 from kunstgriff.warp.renewing import laid_at_new_rest, warps_alike
@@ -61,6 +62,10 @@ WARP = Stage(
             RemoveTacks,
             SetTacks,
             StiffenPart,
+            LayHem,
+            SetHem,
+            TuneHem,
+            LiftHem,
             RideHandles,
             TieWarp,
             ChangeWhatIsUnder,

@@ -11,19 +11,21 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import barycentric
-from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, vertices_of
+from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Skeleton, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.warps import Dab, Tack, Tacks
 from kunstgriff.warp.rigid import Sheet, Spots
 
 PATCH = 0.03  # of the part's size that a tack holds around it
 STIFFEST = 60.0  # times as stiff as the rest where the brush was used in full
+GLIDE = 0.15  # of the length of two bones that one is moved further by, when it leads nearly alone
 HELD = 1e-3  # px within which a tack holds nothing
 
 Floats = NDArray[np.float64]
@@ -42,6 +44,20 @@ class Aims:
     base: Ints
     carries: Ints
     ties: tuple[Ints, Ints, Floats]
+    leads: Leads
+
+
+@dataclass(frozen=True)
+class Leads:
+    """Ties numbered `at` (l, 2) that share `share` (l,) between two `bones` (l, 2) by which of their `tips` (l, 2, 2)
+    is moved furthest to one side: `sign` (l,) 1 for the right; nearly in full where that is by `glide` (l,) px."""
+
+    at: Ints
+    bones: Ints
+    tips: Floats
+    sign: Floats
+    share: Floats
+    glide: Floats
 
 
 def patches(places: Floats, mesh: Floats, triangles: NDArray[np.int32]) -> list[tuple[Ints, Floats]]:
@@ -121,6 +137,23 @@ def aimed(
             targets[r, 1] += sin * x + cos * y
 
 
+@njit(cache=True, nogil=True)
+def led(
+    at: Ints, bones: Ints, tips: Floats, sign: Floats, share: Floats, glide: Floats, matrices: Floats, carrier: Floats,
+    shares: Floats,
+) -> None:  # fmt: skip
+    """Fill in the `shares` of ties that leads divide, as bones lie in the frame of `carrier` (6,)."""
+    size = math.hypot(carrier[0], carrier[1])
+    for k in range(len(at)):
+        along = np.empty(2)
+        for b in range(2):
+            m, (x, y) = matrices[bones[k, b]], tips[k, b]
+            px, py = m[0] * x + m[2] * y + m[4] - x, m[1] * x + m[3] * y + m[5] - y
+            along[b] = sign[k] * (px * carrier[0] + py * carrier[1]) / max(size, 1e-9)
+        first = 1 / (1 + math.exp(-4 * min(max((along[0] - along[1]) / glide[k], -10.0), 10.0)))
+        shares[at[k, 0]], shares[at[k, 1]] = share[k] * first, share[k] * (1 - first)
+
+
 @dataclass(frozen=True)
 class Other:
     """Vertices of an extra net (from `start`) that lie on the part's mesh: the `corners` (n, 3) each lies between, with
@@ -151,8 +184,13 @@ class Tacked:
         drawn = rig.vertices[self.block].astype(np.float64)
         targets = np.empty((len(aims.tack), 2))
         shifts = rig.program.channels.seen(rig.values, "shift")[mine]
-        aimed(aims.tack, aims.rest, aims.places, aims.base, aims.carries, *aims.ties, shifts, rig.matrices, rig.angles,
-              matrix, targets)  # fmt: skip
+        shares = aims.ties[2]
+        if len(aims.leads.at):
+            shares = rig.buffer(aims, shares.copy)
+            lead = aims.leads
+            led(lead.at, lead.bones, lead.tips, lead.sign, lead.share, lead.glide, rig.matrices, matrix, shares)
+        aimed(aims.tack, aims.rest, aims.places, aims.base, aims.carries, *aims.ties[:2], shares, shifts, rig.matrices,
+              rig.angles, matrix, targets)  # fmt: skip
         before = self.tacks.seen(drawn)
         rig.handles[mine], rig.holds[mine] = before, 0.0
         if np.abs(targets - self.sheet.spots.seen(drawn)).max() < HELD:
@@ -188,7 +226,6 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
         held += each
         owners += [number] * len(each)
     spots = _spots(held)
-    ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
     stiff = stiffness_of(warp.stiff, drawn[triangles].mean(1)) if warp.stiff else None
     refs = [ref for ref, block in blocks.items() if block.part.id == part and ref != part]
     touched = frozenset(vertices_of(ref) for ref in (part, *refs))
@@ -200,11 +237,7 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
             places=tacks.seen(rest),
             base=np.array([-1 if one.still else carrier for one in warp.handles], np.intp),
             carries=np.array([CARRIES.index(one.carries) for one in warp.handles], np.intp),
-            ties=(
-                np.array([one[0] for one in ties], np.intp),
-                np.array([one[1] for one in ties], np.intp),
-                np.array([one[2] for one in ties], np.float64),
-            ),
+            **ties_of(warp, build.skeleton),
         ),
         tacks=tacks,
         first=first,
@@ -214,6 +247,32 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
         reads=frozenset({MATRICES}) | touched,
         writes=touched,
     )
+
+
+def ties_of(warp: Tacks, skeleton: Skeleton) -> dict[str, Any]:
+    """What tacks are moved by: their ties and leads, for their `Aims`."""
+    index = skeleton.index
+    ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
+    led = [(k, one.lead) for k, one in enumerate(warp.handles) if one.lead is not None]
+    bones = np.array([(index[lead.one], index[lead.other]) for _, lead in led], np.intp).reshape(-1, 2)
+    first = len(ties)
+    ties += [(k, bone, 0.0) for (k, _), pair in zip(led, bones, strict=True) for bone in pair]
+    tips = skeleton.tips[bones]
+    return {
+        "ties": (
+            np.array([one[0] for one in ties], np.intp),
+            np.array([one[1] for one in ties], np.intp),
+            np.array([one[2] for one in ties], np.float64),
+        ),
+        "leads": Leads(
+            at=first + np.arange(2 * len(led), dtype=np.intp).reshape(-1, 2),
+            bones=bones,
+            tips=tips,
+            sign=np.array([1.0 if lead.toward == "right" else -1.0 for _, lead in led]),
+            share=np.array([lead.share for _, lead in led], np.float64),
+            glide=GLIDE * np.hypot(*np.moveaxis(tips - skeleton.joints[bones], 2, 0)).mean(1).reshape(-1),
+        ),
+    }
 
 
 def _spots(found: list[tuple[Ints, Floats]]) -> Spots:
@@ -247,4 +306,6 @@ def is_on(place: tuple[float, float], mesh: Floats, triangles: NDArray[np.int32]
 
 def with_ties_of(tack: Tack, source: Tack) -> Tack:
     """A tack with the settings of another: what it follows and what it carries."""
-    return tack.model_copy(update={"ties": source.ties, "still": source.still, "carries": source.carries})
+    return tack.model_copy(
+        update={"ties": source.ties, "lead": source.lead, "still": source.still, "carries": source.carries}
+    )

@@ -1,0 +1,1 @@
+"""Hems: skirts laid over two legs, read over all their poses, and tuned."""
