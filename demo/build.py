@@ -1,5 +1,5 @@
-"""Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy);
-faulty.svg → faulty.ora, a sheet with every fault the checks know.
+"""Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy), and
+so tallow.svg, whose skirt is hemmed; faulty.svg → faulty.ora, a sheet with every fault the checks know.
 
 .venv/bin/python demo/build.py
 """
@@ -23,7 +23,7 @@ HERE = Path(__file__).parent
 
 def main() -> None:
     install()
-    for name in ("pell", "pell-2"):  # the second has a striped scarf, a longer forearm and one more mouth
+    for name in ("pell", "pell-2", "tallow"):  # the second has a striped scarf, a longer forearm and one more mouth
         write_ora(HERE / f"{name}.ora", read_svg(HERE / f"{name}.svg"))
     faulty = read_svg(HERE / "faulty.svg")
     # SVG cannot show what lies beside its sheet, OpenRaster can
@@ -31,12 +31,13 @@ def main() -> None:
         replace(layer, offset=(-400, layer.offset[1])) if layer.name == "button" else layer for layer in faulty.layers
     ]
     write_ora(HERE / "faulty.ora", faulty)
-    stores = MemoryStores()
-    figure = figure_from_sheet(read_ora(HERE / "pell.ora"), "Pell, lamplighter", stores)
-    for edit in json.loads((HERE / "pell-rig.json").read_text()):
-        figure = apply_edit(edit, figure, stores)
-    write_archive(HERE / "pell.zip", figure, stores)
-    print(f"{len(figure.parts)} parts, {len(figure.bones)} bones, {len(figure.covers)} covers")
+    for name, title in (("pell", "Pell, lamplighter"), ("tallow", "Dame Tallow, candle maker")):
+        stores = MemoryStores()
+        figure = figure_from_sheet(read_ora(HERE / f"{name}.ora"), title, stores)
+        for edit in json.loads((HERE / f"{name}-rig.json").read_text()):
+            figure = apply_edit(edit, figure, stores)
+        write_archive(HERE / f"{name}.zip", figure, stores)
+        print(f"{title}: {len(figure.parts)} parts, {len(figure.bones)} bones, {len(figure.warps)} warps")
 
 
 if __name__ == "__main__":

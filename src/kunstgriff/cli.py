@@ -16,6 +16,7 @@ COMMANDS = {  # as each command's own first line says it; the tests hold them to
     "check": "Read every seam and every bend over its joint's range; ends with 1 when one is beyond what is tolerated.",
     "deliver": "Write a delivery; the ending of the file says which.",
     "edit": "Apply a JSON list of edits, the very ones the bench makes, to a figure archive.",
+    "hem": "Read skirts over all turns of both legs: where a leg shows through, a wedge opens, cloth folds over.",
     "import": "Make a figure archive from layered artwork: .ora, .svg, .tif, .png, or a .zip of PNGs with places.json.",
     "pose": "Paint a figure in a pose as PNG, or in a list of poses as so many of them.",
     "read": "Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.",

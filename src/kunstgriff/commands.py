@@ -34,6 +34,8 @@ from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
 from kunstgriff.trial.motion import motion_named
+from kunstgriff.warp.hem.edits import need_hem
+from kunstgriff.warp.hem.reading import HemReader, read_hem
 
 JSON_LIMIT = 64 * 1024 * 1024
 POSES_LIMIT = 10_000
@@ -408,6 +410,40 @@ def read_joint(
         for reading, told in zip(fan.readings, fan.told, strict=True):
             shares = f"{reading.angle:5.0f}  {reading.width_kept:10.3f}  {reading.area_kept:9.3f}  {reading.folded:6d}"
             click.echo(f"{shares}  {reading.departs:7.2f}  {reading.waves:5.2f}  {told}")
+
+
+@COMMANDS.command("hem")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("--hem", "names", multiple=True, metavar="NAME", help="Only this hem; may be repeated.")
+@click.option("--tune", is_flag=True, help="Find the shares at which least of the legs shows; needs --out.")
+@click.option("-o", "--out", type=click.Path(dir_okay=False), help="The figure archive to write, tuned.")
+@click.option("--json", "as_json", is_flag=True, help="Every reading of the grid as an array of objects.")
+def read_hems(figure: str, names: tuple[str, ...], tune: bool, out: str | None, as_json: bool) -> None:
+    """Read skirts over all turns of both legs: where a leg shows through, a wedge opens, cloth folds over.
+
+    Areas are px²; angles are those of the thighs, in degrees from rest.
+    """
+    with sentences():
+        if tune != (out is not None):
+            raise Sentence("What is tuned is written to a file of its own; say --tune and --out together.")
+        value, stores = load(figure)
+        chosen = [need_hem(value, name) for name in names] or list(value.hems)
+        if not chosen:
+            raise Sentence("The figure has no hem; lay one with an edit of kind lay_hem.")
+        rows: list[dict[str, Any]] = []
+        for hem in chosen:
+            if tune:
+                value = apply_edit({"kind": "tune_hem", "hem": hem.id}, value, stores)
+            report = read_hem(HemReader(value, hem, stores))
+            assert report is not None
+            rows += report.rows(hem.name)
+            if not as_json:
+                click.echo("\n".join(report.sentences(hem.name)) or f"{hem.name} breaks nowhere")
+                click.echo(f"{hem.name}: moves at the most {report.jump:.2f} px for a px of a knee")
+        if as_json:
+            click.echo(json.dumps(rows, indent=1))
+        if out is not None:
+            deliver(_archive_path(out), DeliveryOrder(value, stores))
 
 
 def _every_seam(figure: Figure, stores: Stores, tolerances: Tolerances) -> list[Seam]:

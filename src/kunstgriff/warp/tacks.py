@@ -30,6 +30,7 @@ HELD = 1e-3  # px within which a tack holds nothing
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Ints32 = NDArray[np.int32]
 CARRIES = ("place", "turn", "size")
 
 
@@ -154,6 +155,23 @@ def led(
         shares[at[k, 0]], shares[at[k, 1]] = share[k] * first, share[k] * (1 - first)
 
 
+@njit(cache=True, nogil=True)
+def off_by(
+    at: Ints32, spots: Ints32, shares: Floats, vertices: Floats32, first: int, targets: Floats, seen: Floats
+) -> float:
+    """Fill `seen` (k, 2) with where spots lie on vertices from row `first` on, and tell how far the one furthest from
+    its target (k, 2) is, px."""
+    most = 0.0
+    for k in range(len(targets)):
+        x = y = 0.0
+        for j in range(at[k], at[k + 1]):
+            x += shares[j] * vertices[first + spots[j], 0]
+            y += shares[j] * vertices[first + spots[j], 1]
+        seen[k, 0], seen[k, 1] = x, y
+        most = max(most, abs(targets[k, 0] - x), abs(targets[k, 1] - y))
+    return most
+
+
 @dataclass(frozen=True)
 class Other:
     """Vertices of an extra net (from `start`) that lie on the part's mesh: the `corners` (n, 3) each lies between, with
@@ -181,8 +199,7 @@ class Tacked:
     def run(self, rig: RigState) -> None:
         matrix = rig.matrices[self.carrier] if self.carrier >= 0 else _STILL
         mine, aims = slice(self.first, self.first + len(self.aims.places)), self.aims
-        drawn = rig.vertices[self.block].astype(np.float64)
-        targets = np.empty((len(aims.tack), 2))
+        targets, seen = rig.buffer(self, lambda: (np.empty((len(aims.tack), 2)), np.empty((len(aims.tack), 2))))
         shifts = rig.program.channels.seen(rig.values, "shift")[mine]
         shares = aims.ties[2]
         if len(aims.leads.at):
@@ -191,14 +208,18 @@ class Tacked:
             led(lead.at, lead.bones, lead.tips, lead.sign, lead.share, lead.glide, rig.matrices, matrix, shares)
         aimed(aims.tack, aims.rest, aims.places, aims.base, aims.carries, *aims.ties[:2], shares, shifts, rig.matrices,
               rig.angles, matrix, targets)  # fmt: skip
-        before = self.tacks.seen(drawn)
-        rig.handles[mine], rig.holds[mine] = before, 0.0
-        if np.abs(targets - self.sheet.spots.seen(drawn)).max() < HELD:
+        first, spots, tacks = self.block.start, self.sheet.spots, self.tacks
+        before = rig.handles[mine]
+        off_by(tacks.starts, tacks.vertices, tacks.shares, rig.vertices, first, before, before)
+        rig.holds[mine] = 0.0
+        if off_by(spots.starts, spots.vertices, spots.shares, rig.vertices, first, targets, seen) < HELD:
             return
+        drawn = rig.vertices[self.block].astype(np.float64)
         out = np.empty_like(drawn)
         self.sheet.settle(drawn, targets, out)
-        rig.handles[mine] = self.tacks.seen(out)
-        rig.holds[mine] = np.hypot(*(rig.handles[mine] - before).T)
+        after = tacks.seen(out)
+        rig.holds[mine] = np.hypot(*(after - before).T)
+        rig.handles[mine] = after
         rig.vertices[self.block] = out
         for other in self.others:
             moves = (out - drawn)[other.corners]

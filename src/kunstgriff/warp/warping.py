@@ -12,6 +12,7 @@ on to them where they were drawn. Handles of those before are moved along.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import ClassVar, Protocol
@@ -98,44 +99,49 @@ def covered(figure: Figure, warp: Warp) -> frozenset[str]:
     return frozenset(part.id for ref in warp.of for part in parts_of_drawing(figure, ref))
 
 
-@njit(cache=True)
-def tied(
-    places: Floats, handles: Ints, bones: Ints, shares: Floats, matrices: Floats, carrier: Floats, moves: Floats
-) -> None:
-    """Add to `moves` (n, 2) how far ties move handles lying at `places` (n, 2), in the frame of `carrier` (6,)."""
+@njit(cache=True, nogil=True)
+def gathered(
+    shifts: Floats, widths: Floats, places: Floats, shape: Floats, tied: Ints, bones: Ints, shares: Floats,
+    riding: Ints, corners: Ints, weights: Floats, rest: Floats32, vertices: Floats32, matrices: Floats, carrier: Floats,
+    moves: Floats, handles: Floats,
+) -> tuple[bool, bool]:  # fmt: skip
+    """Fill `moves` (n, 2) or (n, 3) with how far handles at `places` (n, 2) are moved in the frame of `carrier` (6,) by
+    what is posed, by bones they are tied to and by triangles they ride on, `handles` (n, 2) with where they are.
+
+    Tells whether anything is moved, and whether anything is with what was dragged at rest, `shape` (n, 2 or 3).
+    """
+    count, wide = moves.shape
     a, b, c, d, e, f = carrier
     area = a * d - b * c
-    if abs(area) < 1e-12:
-        return
-    for k in range(len(handles)):
-        h, m = handles[k], matrices[bones[k]]
-        x, y = places[h]
-        px, py = m[0] * x + m[2] * y + m[4] - e, m[1] * x + m[3] * y + m[5] - f
-        moves[h, 0] += shares[k] * ((d * px - c * py) / area - x)
-        moves[h, 1] += shares[k] * ((a * py - b * px) / area - y)
-
-
-@njit(cache=True)
-def ridden(
-    places: Floats, handles: Ints, corners: Ints, shares: Floats, rest: Floats32, vertices: Floats32, carrier: Floats,
-    moves: Floats,
-) -> None:  # fmt: skip
-    """Add to `moves` (n, 2) how far handles lying at `places` (n, 2) are moved by the triangles they ride on, their
-    `corners` (k, 3) and `shares` (k, 3), in the frame of `carrier` (6,)."""
-    a, b, c, d, e, f = carrier
-    area = a * d - b * c
-    if abs(area) < 1e-12:
-        return
-    for k in range(len(handles)):
-        h = handles[k]
-        x, y = places[h]
-        px, py = x - e, y - f
-        for corner in range(3):
-            row = corners[k, corner]
-            px += shares[k, corner] * (vertices[row, 0] - rest[row, 0])
-            py += shares[k, corner] * (vertices[row, 1] - rest[row, 1])
-        moves[h, 0] += (d * px - c * py) / area - x
-        moves[h, 1] += (a * py - b * px) / area - y
+    for k in range(count):
+        moves[k, 0], moves[k, 1] = shifts[k, 0], shifts[k, 1]
+        if wide > 2:
+            moves[k, 2] = math.log(widths[k])
+    if abs(area) > 1e-12:
+        for k in range(len(tied)):
+            h, m = tied[k], matrices[bones[k]]
+            x, y = places[h, 0] + shifts[h, 0], places[h, 1] + shifts[h, 1]
+            px, py = m[0] * x + m[2] * y + m[4] - e, m[1] * x + m[3] * y + m[5] - f
+            moves[h, 0] += shares[k] * ((d * px - c * py) / area - x)
+            moves[h, 1] += shares[k] * ((a * py - b * px) / area - y)
+        for k in range(len(riding)):
+            h = riding[k]
+            x, y = places[h, 0] + shifts[h, 0], places[h, 1] + shifts[h, 1]
+            px, py = x - e, y - f
+            for corner in range(3):
+                row = corners[k, corner]
+                px += weights[k, corner] * (vertices[row, 0] - rest[row, 0])
+                py += weights[k, corner] * (vertices[row, 1] - rest[row, 1])
+            moves[h, 0] += (d * px - c * py) / area - x
+            moves[h, 1] += (a * py - b * px) / area - y
+    most = all_in_all = 0.0
+    for k in range(count):
+        x, y = places[k, 0] + moves[k, 0], places[k, 1] + moves[k, 1]
+        handles[k, 0], handles[k, 1] = a * x + c * y + e, b * x + d * y + f
+        for axis in range(wide):
+            most = max(most, abs(moves[k, axis]))
+            all_in_all = max(all_in_all, abs(moves[k, axis] + shape[k, axis]))
+    return most > STILL, all_in_all > STILL
 
 
 @njit(cache=True, nogil=True)
@@ -220,15 +226,14 @@ class Warped:
     def run(self, rig: RigState) -> None:
         matrix = rig.matrices[self.carrier] if self.carrier >= 0 else _STILL
         mine, channels = slice(self.first, self.first + len(self.places)), rig.program.channels
-        moves = channels.seen(rig.values, "shift")[mine].copy()
-        shifted = self.places + moves
-        tied(shifted, *self.ties, rig.matrices, matrix, moves)
-        ridden(shifted, *self.rides, rig.program.rest, rig.vertices, matrix, moves)
-        rig.handles[mine] = (self.places + moves) @ matrix[:4].reshape(2, 2) + matrix[4:]
-        if self.shape.shape[1] > 2:
-            moves = np.column_stack([moves, np.log(channels.seen(rig.values, "width")[mine])])
-        posed = bool(np.abs(moves).max() > STILL)
-        self._take_handles_along(rig, moves, matrix)
+        moves = rig.buffer(self, lambda: np.empty_like(self.shape))
+        shifts, widths = (channels.seen(rig.values, name)[mine] for name in ("shift", "width"))
+        posed, shaped = gathered(
+            shifts, widths, self.places, self.shape, *self.ties, *self.rides, rig.program.rest, rig.vertices,
+            rig.matrices, matrix, moves, rig.handles[mine],
+        )  # fmt: skip
+        if shaped and len(self.handles_before):
+            self._take_handles_along(rig, moves, matrix)
         if posed and len(self.alone.rows):
             out = rig.buffer(self.alone, lambda: np.empty_like(self.alone.on))
             self.alone.held.sums(moves, out)
@@ -238,10 +243,9 @@ class Warped:
 
     def _take_handles_along(self, rig: RigState, moves: Floats, matrix: Floats) -> None:
         """Move the handles of warps before this one over the same parts as the art under them."""
-        if len(self.handles_before) and np.abs(moves + self.shape).max() > STILL:
-            turn = matrix[:4].reshape(2, 2)
-            here = (rig.handles[self.handles_before] - matrix[4:]) @ np.linalg.pinv(turn)
-            rig.handles[self.handles_before] += self.form.moved(moves + self.shape, here) @ turn
+        turn = matrix[:4].reshape(2, 2)
+        here = (rig.handles[self.handles_before] - matrix[4:]) @ np.linalg.pinv(turn)
+        rig.handles[self.handles_before] += self.form.moved(moves + self.shape, here) @ turn
 
     def _together(self, rig: RigState, moves: Floats, posed: bool, matrix: Floats) -> None:
         """What this one of several warps adds to where the others before it put their vertices."""

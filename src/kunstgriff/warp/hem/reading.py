@@ -36,6 +36,8 @@ WIDEST = 60.0  # degrees of a thigh without limits
 SIMPLE = 1.0  # px that an outline may be off
 OPEN = 30.0  # px² from which a wedge or a leg is told of
 
+READINGS = ("leg", "wedge", "waist", "folded", "least", "greatest")
+
 Floats = NDArray[np.float64]
 
 
@@ -201,6 +203,13 @@ class HemReport:
             turned = np.hypot(*np.moveaxis(np.diff(knees, axis=axis), -1, 0)).max(-1)
             most = max(most, float((moved / np.maximum(turned, 1e-6)).max()))
         return most
+
+    def rows(self, name: str) -> Iterator[dict[str, float | str]]:
+        """Each reading of the grid by name, with the turns it was read at."""
+        for near, row in zip(self.near, self.grid, strict=True):
+            for far, one in zip(self.far, row, strict=True):
+                told: dict[str, float | str] = {"hem": name, "near": round(float(near), 2), "far": round(float(far), 2)}
+                yield told | {key: round(float(getattr(one, key)), 3) for key in READINGS}
 
     def sentences(self, name: str) -> Iterator[str]:
         """Where the hem breaks, in words, with the pose."""

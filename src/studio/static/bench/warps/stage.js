@@ -6,6 +6,7 @@ import { scene } from '../page/scene.js';
 import { drawWarps } from './drawing.js';
 import { handle } from './tools/handle.js';
 import { handles } from './handles.js';
+import { hems } from './hems.js';
 import { line } from './tools/line.js';
 import { tacks } from './tacks.js';
 import { ties } from './ties.js';
@@ -21,7 +22,7 @@ function askWhereHandlesAre() {
 export const WARPS = {
   key: 'warps',
   word: 'Warps',
-  stores: { warps, handles, ties, tacks },
+  stores: { warps, handles, ties, tacks, hems },
   tools: { handle, line, tack, stiffen },
   bar: (tool) => [tool('handle'), tool('line'), tool('tack'), tool('stiffen')],
   actions: [
