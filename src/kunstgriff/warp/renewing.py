@@ -86,7 +86,7 @@ def warps_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], st
         others = tuple(parts[ref] for ref in sorted(inside) if parts.get(ref, ref) != ref)
         if not others or not inside <= parts.keys() or set(others) & inside:
             continue
-        if all(bones.get(ref, ref) == ref for ref in refs(warp, "bone")):
+        if not isinstance(warp, Tacks) and all(bones.get(ref, ref) == ref for ref in refs(warp, "bone")):
             figure = _over_both(figure, warp, others, stores)
         else:
             figure = _copied(figure, warp, bones, parts, others, stores)

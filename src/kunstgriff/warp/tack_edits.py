@@ -83,6 +83,8 @@ def tacks_of(figure: Figure, part: Part) -> Tacks | None:
 def with_tacks(figure: Figure, part: Part, more: list[tuple[str, dict[str, object]]], stores: Stores) -> Figure:
     """The figure with more tacks on a part, each by its name and what is said of it. Raises EditRefused where one lies
     beside the part, or there are too many."""
+    if part.locked:
+        raise EditRefused(f"“{part.name}” is locked; unlock it first.")
     warp = tacks_of(figure, part)
     handles = list(warp.handles) if warp is not None else []
     if len(handles) + len(more) > MOST_TACKS:
