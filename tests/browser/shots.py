@@ -105,10 +105,7 @@ def main() -> None:
         save(hand, "seam-while-posing", wait=2)
         hand.let_go()
         hand.keys("0", "r", Keys.ESCAPE)
-        hand.find('[aria-label="pupil"]').click()
-        look_at(hand, 360, -1650, 1.5)
-        save(hand, "clip-in-the-eye", wait=1.5)
-        hand.keys("f")
+        hemmed_skirt(hand)
         hand.open_bench(3)
         hand.click("Seams")
         until(lambda: "joints read," in hand.words(), "every seam is read", 60)
@@ -147,22 +144,39 @@ def main() -> None:
 
 
 def warped_head(hand: Hand) -> None:
-    """A lattice around the head, two of its handles dragged on the posed side."""
+    """The lattice around the face and the curves in it, two handles dragged on the posed side."""
     hand.click("Warps")
-    head = next(one["id"] for one in hand.script("return kunstgriff.scene.figure.groups") if one["name"] == "head")
-    hand.script("const { sets, selection } = kunstgriff.bench; selection.parts = sets.partsOf(arguments[0]).map((one) => one.id)", head)  # fmt: skip
-    hand.changed(lambda: hand.click("Lay it around head"))
+    hand.script("const { warps } = kunstgriff.bench; warps.choose(warps.all.find((one) => one.name === 'face').id)")
+    hand.choose("#warps-shown", "all")
+    hand.keys(Keys.ESCAPE)
     hand.keys("r")
-    look_at(hand, 330, -1640, 0.36)
-    for number, by in ((7, (26, 8)), (11, (22, 6)), (4, (14, 0))):
+    look_at(hand, 330, -1640, 0.42)
+    for number, by in ((5, (14, 4)), (6, (12, 2)), (9, (16, 2)), (10, (14, 4))):
         place = "const { warps, handles } = kunstgriff.bench; return [...handles.placeOf(warps.one.handles[arguments[0]].id)]"
         start = hand.to_window(hand.script(place, number))
         hand.drag(start, (start[0] + by[0], start[1] + by[1]))
-    hand.script("kunstgriff.bench.selection.parts = []")
     save(hand, "warps", wait=1.2)
+    hand.choose("#warps-shown", "the chosen one")
     hand.keys("f", "0", "r")
-    hand.changed(lambda: hand.click("Take it off"))
     hand.keys(Keys.ESCAPE)
+
+
+def hemmed_skirt(hand: Hand) -> None:
+    """Dame Tallow in a wide step, her skirt read over all turns of both legs."""
+    hand.open_bench(4)
+    hand.click("Warps")
+    hand.find('[aria-label="skirt near"]').click()
+    hand.script(
+        "const { warps } = kunstgriff.bench; warps.choose(warps.all.find((one) => one.name === 'skirt near').id)"
+    )
+    hand.click("Read it")
+    until(lambda: "px for a px of a knee" in hand.words(), "the hem is read", 60)
+    hand.script(
+        "const { hems } = kunstgriff.bench; hems.show(hems.cellsOf(hems.read)[13 * 10 + 2]);"
+        "kunstgriff.bench.handles.ids = [];"
+    )
+    hand.script("document.querySelector('.hem-grid').scrollIntoView({ block: 'center' })")
+    save(hand, "hem", wait=1.5)
 
 
 def look_at(hand: Hand, x: float, y: float, scale: float) -> None:

@@ -30,11 +30,16 @@ def chosen(hand, part):
 
 
 def middle(hand, part) -> list[float]:
-    """The middle of a part's vertices as they are shown."""
+    """A spot in the middle of a part's art as it is shown: in that of its triangles nearest to the mean of its mesh."""
     return hand.script(
-        """const { scene } = kunstgriff; const [start, count] = scene.blocks[arguments[0]]; let [x, y] = [0, 0];
-        for (let k = start; k < start + count; k += 1) { x += scene.vertices[2 * k]; y += scene.vertices[2 * k + 1]; }
-        return [x / count, y / count];""",
+        """const { scene, engine } = kunstgriff; const { indices } = scene.geometry;
+        const item = engine.stage.items.find((one) => one.part === arguments[0] && one.variant === 'full');
+        const spots = [];
+        for (let k = item.first; k < item.first + item.count; k += 3)
+            spots.push([0, 1].map((axis) => [0, 1, 2].reduce((sum, c) => sum + scene.vertices[2 * indices[k + c] + axis] / 3, 0)));
+        const mean = [0, 1].map((axis) => spots.reduce((sum, one) => sum + one[axis] / spots.length, 0));
+        const away = (one) => Math.hypot(one[0] - mean[0], one[1] - mean[1]);
+        return spots.reduce((best, one) => (away(one) < away(best) ? one : best));""",
         chosen(hand, part)["id"],
     )  # fmt: skip
 

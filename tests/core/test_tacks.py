@@ -244,6 +244,15 @@ def test_tacks_live_on_without_a_bone_and_go_with_their_part():
     hem = next(one for one in gone.warps[0].handles if one.name == "hem left")
     assert [tie.share for tie in hem.ties] == [0.25]
     assert np.isfinite(seen(gone, stores, {"far.turn": 20.0})).all()
+    told = [one.sentence for one in findings(gone, stores) if "deleted" in one.sentence]
+    assert told == ["2 handles of skirt followed near, which is deleted"]
+    again = edited(
+        gone, stores, {"kind": "tie_handles", "handles": ["skirt hem left", "skirt hem right"], "bone": "far"}
+    )
+    assert not [one for one in findings(again, stores) if "deleted" in one.sentence]
+    adopted = edited(figure, stores, {"kind": "draw_chain", "name": "root", "joints": [[0, -400], [0, -420]]},
+                     {"kind": "hang_bone", "bone": "hips", "parent": "root"}, {"kind": "delete_bones", "bones": ["hips"]})  # fmt: skip
+    assert adopted.warps[0].bone == next(one.id for one in adopted.bones if one.name == "root")
     without = edited(figure, stores, {"kind": "delete_parts", "parts": ["skirt"]})
     assert without.warps == ()
 

@@ -114,8 +114,9 @@ def off_the_sheet(figure: Figure, stores: Stores) -> Iterator[Finding]:
 def odd_layers(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Layers that are a plain block, in several pieces, with holes, with stray pixels or a soft edge."""
     facts = facts_of_all(figure, stores)
+    masks = {one.by for one in figure.treated("clip") if one.unseen}
     for part in figure.parts:
-        if part.left_out:
+        if part.left_out or part.id in masks:
             continue
         read = facts[part.id]
 

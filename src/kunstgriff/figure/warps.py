@@ -43,12 +43,16 @@ class Tie(Value):
 
 
 class Handle(Value):
-    """A point of a warp that can be dragged, tied to bones, and ride on the spot of a part that lies under it."""
+    """A point of a warp that can be dragged, tied to bones, and ride on the spot of a part that lies under it.
+
+    It is told by name which bones it has `lost` since somebody last said what it follows.
+    """
 
     id: Id
     place: FigurePoint
     ties: Annotated[tuple[Tie, ...], Field(max_length=MOST_TIES)] = ()
     rides: PartRef | None = None
+    lost: Annotated[tuple[Name, ...], Field(max_length=MOST_TIES), PLAIN] = ()
 
 
 class CurveHandle(Handle):

@@ -27,7 +27,9 @@ from kunstgriff.figure.model import (
     Unbound,
     Weighted,
 )
+from kunstgriff.figure.references import refs
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.warps import MOST_TIES, Warp
 from kunstgriff.skeleton.bones import (
     SHORTEST_BONE,
     bone_hue,
@@ -246,11 +248,29 @@ class DeleteBones(Edit):
             group.model_copy(update={"bone": heir[group.bone]}) if group.bone in gone else group
             for group in figure.groups
         )
-        passed_on = figure.model_copy(update={"bones": tuple(parents_first(bones)), "parts": parts, "groups": groups})
+        warps = tuple(_warp_without(warp, figure, gone, heir) for warp in figure.warps)
+        passed_on = figure.model_copy(
+            update={"bones": tuple(parents_first(bones)), "parts": parts, "groups": groups, "warps": warps}
+        )
         return passed_on.without(gone)
 
     def describe(self, figure: Figure) -> str:
         return f"delete {need_bone(figure, self.bones[0]).name}" + (" and more" if len(self.bones) > 1 else "")
+
+
+def _warp_without(warp: Warp, figure: Figure, gone: set[str], heir: dict[str, str | None]) -> Warp:
+    """A warp that what its bone passes to carries, its handles told which bones they follow no more."""
+    changes: dict[str, object] = {"bone": heir[warp.bone]} if warp.bone in gone else {}
+    names = {bone.id: bone.name for bone in figure.bones}
+    handles = []
+    for one in warp.handles:
+        lost = [names[ref] for ref in refs(one, "bone") if ref in gone and names[ref] not in one.lost]
+        if lost:
+            one = one.model_copy(update={"lost": (*one.lost, *lost)[:MOST_TIES]})
+        handles.append(one)
+    if tuple(handles) != warp.handles:
+        changes["handles"] = tuple(handles)
+    return warp.model_copy(update=changes) if changes else warp
 
 
 def _heir(figure: Figure, ref: str, gone: set[str]) -> str | None:

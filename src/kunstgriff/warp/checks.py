@@ -11,8 +11,9 @@ from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.findings import Finding, Remedy
-from kunstgriff.figure.model import Figure, Part
+from kunstgriff.figure.model import Figure, Part, Rider
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.references import refs
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
@@ -46,22 +47,35 @@ def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
                 yield _finding(figure, warp, over[warp.id], where)
 
 
+def lost_bones(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Warps with handles that followed bones which are gone."""
+    for warp in figure.warps:
+        lost = [one for one in warp.handles if one.lost]
+        if lost:
+            names = list(dict.fromkeys(name for one in lost for name in one.lost))
+            what = f"{len(lost)} handles of {warp.name}" if len(lost) > 1 else f"A handle of {warp.name}"
+            gone = ", ".join(names[:3]) + (" and more" if len(names) > 3 else "")
+            yield Finding(
+                stage="warps",
+                sentence=f"{what} followed {gone}, which {'are' if len(names) > 1 else 'is'} deleted",
+                weight=0.5,
+                parts=tuple(sorted(covered(figure, warp))),
+            )
+
+
 def folded_by_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Triangles that tacks turn over in a kept pose."""
-    tacked = [warp for warp in figure.warps if isinstance(warp, Tacks)]
-    if not tacked or not figure.poses:
-        return
-    rig = compile_rig(figure, stores)
-    bare = compile_rig(figure.replace(warps=tuple(one for one in figure.warps if one not in tacked)), stores)
-    for kept in figure.poses:
-        pose = kept.pose.restricted_to(rig.program.posable)
-        now = rig.evaluate(pose).vertices
-        plain = bare.evaluate(pose.restricted_to(bare.program.posable)).vertices
-        for warp in tacked:
-            (ref,) = warp.of
-            block, other = rig.program.blocks[ref], bare.program.blocks[ref]
-            areas, before = signed_areas(now, block.triangles), signed_areas(plain, other.triangles)
-            count = int((areas * before < 0).sum())
+    for warp in figure.warps if figure.poses else ():
+        if not isinstance(warp, Tacks):
+            continue
+        (ref,) = warp.of
+        small = _alone(figure, ref)
+        rig, bare = compile_rig(small, stores), compile_rig(small.replace(warps=()), stores)
+        block = rig.program.blocks[ref]
+        for kept in figure.poses:
+            now = rig.evaluate(kept.pose.restricted_to(rig.program.posable)).vertices
+            plain = bare.evaluate(kept.pose.restricted_to(bare.program.posable)).vertices
+            count = int((signed_areas(now, block.triangles) * signed_areas(plain, block.triangles) < 0).sum())
             if count:
                 yield _finding(figure, warp, count, f"in the pose “{kept.name}”")
 
@@ -72,17 +86,17 @@ def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     for warp in figure.warps:
         if not isinstance(warp, Tacks) or len(warp.handles) < 2:
             continue
-        (ref,) = warp.of
-        rig = compile_rig(figure, stores)
+        small = _alone(figure, warp.of[0])
+        rig = compile_rig(small, stores)
         poses = list(_range(figure, warp, rig))
-        rows = slice(rig.program.blocks[ref].start, rig.program.blocks[ref].start + rig.program.blocks[ref].count)
-        with_all = [rig.evaluate(pose).vertices[rows].copy() for pose in poses]
+        with_all = [rig.evaluate(pose).vertices.copy() for pose in poses]
         for tack in warp.handles:
             fewer = warp.model_copy(update={"handles": tuple(one for one in warp.handles if one.id != tack.id)})
-            without = figure.replace(warps=tuple(fewer if one.id == warp.id else one for one in figure.warps), poses=())
-            other = compile_rig(without, stores)
+            other = compile_rig(
+                small.replace(warps=tuple(fewer if one.id == warp.id else one for one in small.warps)), stores
+            )
             most = max(
-                float(np.abs(other.evaluate(pose.without({tack.id})).vertices[rows] - there).max())
+                float(np.abs(other.evaluate(pose.without({tack.id})).vertices - there).max())
                 for pose, there in zip(poses, with_all, strict=True)
             )
             if most < IDLE:
@@ -94,6 +108,15 @@ def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
                     parts=warp.of,
                     remedies=(take,),
                 )
+
+
+def _alone(figure: Figure, ref: str) -> Figure:
+    """A part with the bones and the warps that move it, and what these ride on."""
+    ridden = {one for warp in figure.warps if ref in covered(figure, warp) for one in refs(warp, "part")}
+    kept = {ref, *ridden}
+    carriers = {part.binding.carrier for part in figure.parts if part.id in kept and isinstance(part.binding, Rider)}
+    gone = [part.id for part in figure.parts if part.id not in kept | carriers]
+    return figure.replace(treatments=(), springs=(), hems=(), poses=(), meetings=()).without(gone)
 
 
 def _range(figure: Figure, warp: Tacks, rig: RigState) -> Iterator[Pose]:

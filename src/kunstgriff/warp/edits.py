@@ -139,7 +139,7 @@ class TieHandles(Edit):
                 ties += (Tie(bone=bone.id, share=self.share),)
             if len(ties) > MOST_TIES:
                 raise EditRefused(f"A handle follows {MOST_TIES} bones at most; untie it from one first.")
-            changed[one.id] = one.model_copy(update={"ties": ties})
+            changed[one.id] = one.model_copy(update={"ties": ties, "lost": ()})
         return with_handles(figure, changed)
 
     def describe(self, figure: Figure) -> str:

@@ -9,7 +9,7 @@ from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.warp.cage_edits import AddCorner, LayCage, RemoveCorners, SetCage
 from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y, WIDTH
-from kunstgriff.warp.checks import carried_by_nothing, folded, folded_by_tacks, idle_tacks
+from kunstgriff.warp.checks import carried_by_nothing, folded, folded_by_tacks, idle_tacks, lost_bones
 from kunstgriff.warp.curve_edits import LayCurve, SetCurve, WidenHandles
 from kunstgriff.warp.edits import (
     ChangeWhatIsUnder,
@@ -79,6 +79,7 @@ WARP = Stage(
         OnSetupCopied(warps_alike),
         Check(folded),
         Check(carried_by_nothing),
+        Check(lost_bones),
         Check(folded_by_tacks),
         Check(idle_tacks),
     ),

@@ -176,8 +176,10 @@ class RemoveTacks(Edit):
 
 
 class SetTacks(Edit):
-    """Change what all tacks of a part have in common: name, what carries them (“”: nothing), how far they reach (0:
-    over the whole)."""
+    """Change what all tacks of a part have in common.
+
+    That is their name, what carries them (“”: nothing) and how far they reach (0: over the whole).
+    """
 
     kind: Literal["set_tacks"] = "set_tacks"
     warp: str

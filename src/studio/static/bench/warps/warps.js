@@ -85,6 +85,8 @@ export const warps = {
     this.expect();
     if (this.kind === 'tacks') {
       const [part] = bench.selection.parts;
+      const there = this.all.find((warp) => warp.kind === 'tacks' && warp.of[0] === part);
+      if (there) this.chosen = there.id; // they are added to those it has
       bench.history.edit({ kind: 'propose_tacks', part, bones: [...bench.selection.bones] });
       return;
     }
