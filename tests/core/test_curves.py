@@ -12,6 +12,7 @@ from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.findings import findings
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.warp.warping import form_of
 from tests.art import at, capsule, drawn, edited, figure_of
@@ -173,6 +174,32 @@ def test_handles_take_shares_of_the_bones_nearest_to_the_art_under_them():
     names = {one.id: one.name for one in figure.bones}
     assert {names[tie.bone]: tie.share for tie in first} == {"tip": pytest.approx(1, abs=0.02)}
     assert {names[tie.bone]: tie.share for tie in last} == {"tip 2": pytest.approx(1, abs=0.02)}
+
+
+def test_shares_are_brushed_onto_the_handles_under_the_stroke():
+    figure, stores = tail(LAY)
+    spot = figure.warps[0].handles[4].place
+    stroke = {"kind": "brush_ties", "warp": "line", "bone": "plate", "stroke": [list(spot)], "radius": 60}
+    once = edited(figure, stores, stroke)
+    assert [len(one.ties) for one in once.warps[0].handles] == [0, 0, 0, 0, 1]
+    thrice = edited(once, stores, stroke, stroke)
+    assert thrice.warps[0].handles[4].ties[0].share == pytest.approx(0.75)
+    less = edited(thrice, stores, stroke | {"amount": -1.0})
+    assert less.warps[0].handles[4].ties == ()
+    with pytest.raises(EditRefused, match="under the brush"):
+        apply_edit(stroke | {"stroke": [[9000, 0]]}, figure, stores)
+
+
+def test_a_part_that_joins_a_warped_group_later_is_told_of_and_gets_its_mesh():
+    figure, stores = tail({"kind": "group_parts", "parts": ["tail"], "group": "all"})
+    figure = edited(figure, stores, {"kind": "lay_lattice", "groups": ["all"], "name": "grid"},
+                    {"kind": "group_parts", "parts": ["plate"], "group": "all"})  # fmt: skip
+    told = [one for one in findings(figure, stores) if "too coarse" in one.sentence]
+    assert [one.sentence for one in told] == ["plate is too coarse to follow grid"]
+    finer = edited(figure, stores, dict(told[0].remedies[0].edit))
+    assert not [one for one in findings(finer, stores) if "too coarse" in one.sentence]
+    with pytest.raises(EditRefused, match="as fine"):
+        apply_edit({"kind": "fit_meshes", "warp": "grid"}, finer, stores)
 
 
 def test_a_curve_bends_its_art_inside_the_lattice_around_it_and_its_handles_go_along():

@@ -13,7 +13,7 @@ from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.rigid import Sheet, Spots
 from tests.art import at, capsule, drawn, edited, figure_of
-from tests.core.test_lattices import head, seen
+from tests.core.test_lattices import block, head, seen
 from tests.outside.test_tacks import BELT, mesh_of
 
 LAYING = {
@@ -129,3 +129,13 @@ def test_no_warp_is_laid_over_what_is_locked_or_left_out():
         for edit in LAYING.values():
             with pytest.raises(EditRefused, match=words):
                 apply_edit(edit | (spot if "at" in edit else {}), barred, stores)
+
+
+def test_a_part_moved_on_the_sheet_takes_its_warps_along():
+    figure, stores = head()
+    for edit in LAYING.values():
+        figure = edited(figure, stores, edit | ({"at": at(figure, (200, 160))[0]} if "at" in edit else {}))
+    figure = edited(figure, stores, {"kind": "move_handles", "handles": ["curve 2"], "by": [0, 25]})
+    there = edited(figure, stores, {"kind": "move_parts", "parts": ["head"], "by": [40, -30]})
+    before, after = (seen(one, stores)[block(one, stores, "head")] for one in (figure, there))
+    assert np.abs(after - before - (40, -30)).max() < 2e-3

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated, ClassVar, Literal, TypeVar
 
 import numpy as np
@@ -10,6 +11,8 @@ from pydantic import Field
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
 from kunstgriff.figure.model import Binding, Bone, Figure, Group, InkFillSplit, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.references import carried
+from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores, encode_png
 
 Renamable = TypeVar("Renamable", Part, Bone)
@@ -26,6 +29,21 @@ def _at(part: Part, place: Point) -> dict[str, object]:
     return {"place": place, "pivot": moved(part.pivot, by) if part.pivot else None}
 
 
+def _put(figure: Figure, places: dict[str, Point]) -> Figure:
+    """The figure with parts put elsewhere, and the warps along that have nothing but such parts, all moved alike."""
+    parts = {part.id: part for part in figure.parts if part.id in places}
+    by = {ref: (places[ref][0] - part.place[0], places[ref][1] - part.place[1]) for ref, part in parts.items()}
+    warps = []
+    for warp in figure.warps:
+        under = {part.id for ref in warp.of for part in parts_of_drawing(figure, ref)}
+        moves = {by[ref] for ref in under if ref in by}
+        if under <= by.keys() and len(moves) == 1:
+            warp = carried(warp, partial(moved, by=moves.pop()))
+        warps.append(warp)
+    there = {ref: part.model_copy(update=_at(part, places[ref])) for ref, part in parts.items()}
+    return with_parts(figure.replace(warps=tuple(warps)), there)
+
+
 class MoveParts(Edit):
     """Move parts on the sheet by so many px; bound parts keep their mesh and weights."""
 
@@ -35,9 +53,7 @@ class MoveParts(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = [need_part(figure, key) for key in self.parts]
-        return with_parts(
-            figure, {part.id: part.model_copy(update=_at(part, moved(part.place, self.by))) for part in chosen}
-        )
+        return _put(figure, {part.id: moved(part.place, self.by) for part in chosen})
 
     def describe(self, figure: Figure) -> str:
         return f"move {these(figure, self.parts)}"
@@ -52,7 +68,7 @@ class PlacePart(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
-        return with_parts(figure, {part.id: part.model_copy(update=_at(part, self.to))})
+        return _put(figure, {part.id: self.to})
 
     def describe(self, figure: Figure) -> str:
         return f"place {need_part(figure, self.part).name}"

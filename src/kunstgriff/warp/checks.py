@@ -16,7 +16,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import refs
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Tacks, Warp
-from kunstgriff.warp.laying import carrier_of, kept_shift, net_of
+from kunstgriff.warp.laying import carrier_of, kept_shift, needing_meshes, net_of
 from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
 Floats = NDArray[np.float64]
@@ -45,6 +45,21 @@ def folded(figure: Figure, stores: Stores) -> Iterator[Finding]:
         for warp in shaping:
             if over.get(warp.id):
                 yield _finding(figure, warp, over[warp.id], where)
+
+
+def too_coarse(figure: Figure, stores: Stores) -> Iterator[Finding]:
+    """Warps over parts whose meshes cannot follow them: such as joined a group after it was warped."""
+    for warp in figure.warps:
+        parts = needing_meshes(figure, warp, stores)
+        if parts:
+            what = f"{parts[0].name} is" if len(parts) == 1 else f"{len(parts)} parts are"
+            yield Finding(
+                stage="warps",
+                sentence=f"{what} too coarse to follow {warp.name}",
+                weight=0.5,
+                parts=tuple(part.id for part in parts),
+                remedies=(Remedy(word="Lay finer meshes", edit={"kind": "fit_meshes", "warp": warp.id}),),
+            )
 
 
 def lost_bones(figure: Figure, stores: Stores) -> Iterator[Finding]:

@@ -172,6 +172,23 @@ class RideHandles(Edit):
         return f"let {len(self.handles)} handle{'s' * (len(self.handles) > 1)} ride {on}"
 
 
+class FitMeshes(Edit):
+    """Lay the meshes under a warp as fine as it asks for, where a part joined it later."""
+
+    kind: Literal["fit_meshes"] = "fit_meshes"
+    warp: str
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        warp = need_warp(figure, self.warp)
+        after = with_meshes(figure, warp, stores)
+        if after is figure:
+            raise EditRefused(f"The meshes under “{warp.name}” are as fine as it asks for.")
+        return after
+
+    def describe(self, figure: Figure) -> str:
+        return f"meshes under {need_warp(figure, self.warp).name}"
+
+
 class OrderWarp(Edit):
     """Move a warp among those of the figure: the `first` is worked out on what is drawn, others on what came of it."""
 

@@ -42,6 +42,7 @@ from kunstgriff.warp.warping import as_laid, covered, form_of, shape_of
 ROOM = 0.5  # px a lattice is larger than the meshes in it
 ERROR = 0.5  # px a mesh may depart from what its lattice does
 EVEN = 0.75  # of the longest edge of a mesh that its mean edge has
+TOO_COARSE = 1.6  # times the edge wanted that a finding tells of
 SLACK = 1.1  # times the edge wanted that a mesh may have without being laid anew
 SHORTEST = 4.0  # px of the edges a mesh is laid with at the least
 FEWEST = 12  # vertices
@@ -293,6 +294,18 @@ def with_meshes(figure: Figure, warp: Warp, stores: Stores) -> Figure:
         if after is not part:
             changed[ref] = after
     return with_parts(figure, changed) if changed else figure
+
+
+def needing_meshes(figure: Figure, warp: Warp, stores: Stores) -> list[Part]:
+    """The parts under a warp that take part in the figure and whose meshes are too coarse for it."""
+    edge, found = edge_wanted(figure, warp), []
+    for ref in sorted(covered(figure, warp)):
+        part = figure.part(ref)
+        if part is not None and not part.left_out and part.strip is None:
+            mesh = _mesh_of(part)
+            if mesh is None or (mesh.vertex_count < COUNT_LIMIT / 2 and _edge_of(mesh, stores) > TOO_COARSE * edge):
+                found.append(part)
+    return found
 
 
 def _fine(figure: Figure, part: Part, edge: float, stores: Stores) -> Part:

@@ -9,11 +9,12 @@ from kunstgriff.figure.renewal import OnArtChanged, OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.warp.cage_edits import AddCorner, LayCage, RemoveCorners, SetCage
 from kunstgriff.warp.channels import SHIFT_X, SHIFT_Y, WIDTH
-from kunstgriff.warp.checks import carried_by_nothing, folded, folded_by_tacks, idle_tacks, lost_bones
+from kunstgriff.warp.checks import carried_by_nothing, folded, folded_by_tacks, idle_tacks, lost_bones, too_coarse
 from kunstgriff.warp.curve_edits import LayCurve, SetCurve, WidenHandles
 from kunstgriff.warp.edits import (
     ChangeWhatIsUnder,
     EvenHandles,
+    FitMeshes,
     LiftWarp,
     MoveHandles,
     OrderWarp,
@@ -33,7 +34,7 @@ from kunstgriff.warp.tack_edits import (
     SetTacks,
     StiffenPart,
 )
-from kunstgriff.warp.ties import TieWarp
+from kunstgriff.warp.ties import BrushTies, TieWarp
 from kunstgriff.warp.warping import reshaped, warping
 
 WARP = Stage(
@@ -68,6 +69,8 @@ WARP = Stage(
             LiftHem,
             RideHandles,
             TieWarp,
+            BrushTies,
+            FitMeshes,
             ChangeWhatIsUnder,
             OrderWarp,
             LiftWarp,
@@ -78,6 +81,7 @@ WARP = Stage(
         OnRestChanged(laid_at_new_rest),
         OnSetupCopied(warps_alike),
         Check(folded),
+        Check(too_coarse),
         Check(carried_by_nothing),
         Check(lost_bones),
         Check(folded_by_tacks),

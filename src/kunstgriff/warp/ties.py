@@ -10,8 +10,8 @@ from pydantic import Field
 
 from kunstgriff.binding.mesh import PartMesh, mean_edge
 from kunstgriff.binding.weights import automatic_weights, linked_bones
-from kunstgriff.figure.edit import Edit, need_bone
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import MOST_TIES, Lattice, Tie, Warp
 from kunstgriff.warp.lattice import Grid
@@ -48,6 +48,39 @@ class TieWarp(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"{'tie' if self.bones else 'untie'} {need_warp(figure, self.warp).name}"
+
+
+class BrushTies(Edit):
+    """Brush the shares by which handles follow a bone along a stroke (figure space): more near it, or less below 0."""
+
+    kind: Literal["brush_ties"] = "brush_ties"
+    warp: str
+    bone: str
+    stroke: Annotated[tuple[Point, ...], Field(min_length=1, max_length=500)]
+    radius: Annotated[float, Field(gt=0, le=100_000)]
+    amount: Annotated[float, Field(ge=-1, le=1)] = 0.25
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        warp, bone = need_warp(figure, self.warp), need_bone(figure, self.bone)
+        stroke, changed = np.array(self.stroke, np.float64), {}
+        for one in warp.handles:
+            away = float(np.hypot(*(stroke - one.place).T).min())
+            if away >= self.radius:
+                continue
+            before = next((tie.share for tie in one.ties if tie.bone == bone.id), 0.0)
+            share = min(max(before + self.amount * (1 - (away / self.radius) ** 2) ** 2, 0.0), 1.0)
+            ties = tuple(tie for tie in one.ties if tie.bone != bone.id)
+            if share > LEAST:
+                ties += (Tie(bone=bone.id, share=round(share, 4)),)
+            if len(ties) > MOST_TIES:
+                raise EditRefused(f"A handle follows {MOST_TIES} bones at most; untie it from one first.")
+            changed[one.id] = one.model_copy(update={"ties": ties, "lost": ()})
+        if not changed:
+            raise EditRefused(f"No handle of “{warp.name}” lies under the brush.")
+        return with_handles(figure, changed)
+
+    def describe(self, figure: Figure) -> str:
+        return f"brush shares of {need_bone(figure, self.bone).name}"
 
 
 def _shares(figure: Figure, warp: Warp, bones: list[Bone], stores: Stores) -> NDArray[np.float32]:

@@ -25,12 +25,11 @@ def need_hem(figure: Figure, key: str) -> Hem:
 
 
 class LayHem(Edit):
-    """Lay a hem over two legs: a skirt, or its panel in front and the one behind, follow two thighs and hang on a
-    pelvis.
+    """Lay a hem over two legs: what it hangs on carries it, two thighs move it.
 
-    The waist is tacked to the pelvis, the hem to both knees; where a panel is one part with the chest, that stays as it
-    is. Two panels are cut to one line by a mask that goes with the pelvis. That is what both thighs hang on, unless
-    another bone is named.
+    That is a skirt, or its panel in front and the one behind. The waist is tacked to the pelvis, the hem to both knees;
+    where a panel is one part with the chest, that stays as it is. Two panels are cut to one line by a mask that goes
+    with the pelvis. That is what both thighs hang on, unless another bone is named.
     """
 
     kind: Literal["lay_hem"] = "lay_hem"

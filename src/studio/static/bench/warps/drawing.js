@@ -124,6 +124,12 @@ function drawHandle(context, [x, y], handle) {
   else if (handle.ties.length || handle.rides) context.rect(x - RADIUS, y - RADIUS, 2 * RADIUS, 2 * RADIUS);
   else context.arc(x, y, RADIUS, 0, 7);
   context.fill();
+  const tie = handle.ties.find((one) => one.bone === bench.ties.brushed);
+  if (tie && !chosen) {
+    Object.assign(context, { fillStyle: bench.page.state.colours[tie.bone], globalAlpha: tie.share });
+    context.fill();
+    context.globalAlpha = 1;
+  }
   context.stroke();
 }
 

@@ -10,6 +10,7 @@ import { hems } from './hems.js';
 import { line } from './tools/line.js';
 import { tacks } from './tacks.js';
 import { ties } from './ties.js';
+import { shares } from './tools/shares.js';
 import { stiffen, tack } from './tools/tack.js';
 import { warps } from './warps.js';
 
@@ -23,8 +24,8 @@ export const WARPS = {
   key: 'warps',
   word: 'Warps',
   stores: { warps, handles, ties, tacks, hems },
-  tools: { handle, line, tack, stiffen },
-  bar: (tool) => [tool('handle'), tool('line'), tool('tack'), tool('stiffen')],
+  tools: { handle, line, tack, stiffen, shares },
+  bar: (tool) => [tool('handle'), tool('line'), tool('tack'), tool('stiffen'), tool('shares')],
   actions: [
     {
       key: 'layLattice',

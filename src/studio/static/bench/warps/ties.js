@@ -4,6 +4,16 @@ import { bench } from '../page/bench.js';
 
 export const ties = {
   bone: '',
+  brush: { radius: 120, less: false },
+  /** The bone that shares are brushed of: the one chosen. */
+  get brushed() {
+    return bench.warps.one && bench.selection.bones.length === 1 ? bench.selection.bones[0] : null;
+  },
+  brushOver(stroke) {
+    const { radius, less } = this.brush;
+    const how = { radius: Number(radius), amount: less ? -0.25 : 0.25 };
+    bench.history.edit({ kind: 'brush_ties', warp: bench.warps.chosen, bone: this.brushed, stroke, ...how });
+  },
   /** The bones the chosen handles follow, each with its share, or none where they differ. */
   get rows() {
     const { one } = bench.warps;
