@@ -132,3 +132,17 @@ def test_a_cage_that_would_cross_itself_or_lose_its_corners_stays_as_it_is():
         apply_edit({"kind": "add_corner", "handle": "grid 1,1"}, lattice, stores)
     with pytest.raises(EditRefused, match="no cage"):
         apply_edit({"kind": "move_handles", "handles": ["grid 1,1"], "by": [1, 1], "alone": True}, lattice, stores)
+
+
+def test_a_cage_that_leaves_art_outside_is_refused_however_it_comes_about():
+    figure, stores = head(LAY | {"corners": 8})
+    low, high = (np.array(figure.warps[0].laid).min(0), np.array(figure.warps[0].laid).max(0))
+    half = [[low[0], low[1]], [high[0], low[1]], [high[0], (low[1] + high[1]) / 2], [low[0], (low[1] + high[1]) / 2]]
+    with pytest.raises(EditRefused, match=r"\d+% of “head” outside"):
+        apply_edit({"kind": "lay_cage", "parts": ["head"], "points": half}, figure, stores)
+    middle = ((low + high) / 2).tolist()
+    with pytest.raises(EditRefused, match="of “head” outside"):
+        apply_edit({"kind": "move_handles", "handles": ["cage 1"], "to": middle, "alone": True}, figure, stores)
+    gone = {"kind": "remove_corners", "handles": ["cage 1", "cage 2", "cage 3", "cage 4"]}
+    with pytest.raises(EditRefused, match="of “head” outside"):
+        apply_edit(gone, figure, stores)

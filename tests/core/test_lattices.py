@@ -15,6 +15,7 @@ from kunstgriff.figure.findings import findings
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import encode_png
+from kunstgriff.figure.warps import Handle, Lattice
 from kunstgriff.reading.seams import read_seam
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.laying import ERROR, edge_wanted
@@ -404,3 +405,9 @@ def test_a_set_up_copied_to_another_limb_takes_its_lattice_along():
     shapes = [shape_of(one, Grid.of(one)) for one in (near, far)]
     assert np.abs(shapes[0] - shapes[1]).max() < 1.0
     assert np.subtract(far.corners[0], near.corners[0]) == pytest.approx([160, 0], abs=3)
+
+
+def test_a_lattice_of_no_size_is_refused():
+    with pytest.raises(ValueError, match="no size"):
+        Lattice(id="w1", name="flat", of=("p1",), corners=((0, 0), (10, 0), (20, 0)), columns=2, rows=2,
+                handles=tuple(Handle(id=f"h{k}", place=(0, 0)) for k in range(4)))  # fmt: skip

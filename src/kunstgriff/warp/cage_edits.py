@@ -13,7 +13,7 @@ from kunstgriff.figure.model import Figure, Name, Point
 from kunstgriff.figure.references import forgetting
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import FEWEST_CORNERS, MOST_CORNERS, Cage, Curve, Handle
-from kunstgriff.warp.laying import caged, fine_enough, needs_harmonic, outlined
+from kunstgriff.warp.laying import caged, fine_enough, needs_harmonic, outlined, placed_art
 from kunstgriff.warp.named import (
     GroupKeys,
     HandleKeys,
@@ -27,6 +27,9 @@ from kunstgriff.warp.named import (
     told_of,
     with_warp,
 )
+from kunstgriff.warp.warping import covered
+
+BEYOND = 0.05  # of a part that may lie outside its cage
 
 
 class LayCage(Edit):
@@ -48,6 +51,7 @@ class LayCage(Edit):
         of, there, said = around(figure, self.groups, self.parts, self.name, self.bone)
         corners = self.points or outlined(there, stores, self.corners)
         cage = caged(figure, of, corners, said)
+        refuse_outside(figure, cage, stores)
         harmonic = needs_harmonic(there, np.array(corners, np.float64), stores)
         return laid_over(figure, cage.model_copy(update={"harmonic": harmonic}), stores)
 
@@ -139,8 +143,24 @@ class RemoveCorners(Edit):
 def recornered(
     figure: Figure, cage: Cage, laid: tuple[Point, ...], handles: tuple[Handle, ...], stores: Stores
 ) -> Figure:
-    """The figure with other corners of a cage. Raises EditRefused where it would cross itself."""
+    """The figure with other corners of a cage. Raises EditRefused where it would cross itself or leave much
+    of the art outside."""
     if not Outline(laid).is_valid:
         raise EditRefused("The cage would cross itself.")
     after = cage.model_copy(update={"laid": laid, "handles": handles})
+    refuse_outside(figure, after, stores)
     return fine_enough(with_warp(figure, after), stores)
+
+
+def refuse_outside(figure: Figure, cage: Cage, stores: Stores) -> None:
+    """Raises EditRefused where a cage leaves much of what it lies around outside."""
+    outline = Outline(cage.laid)
+    for part in figure.parts:
+        if part.left_out or part.id not in covered(figure, cage):
+            continue
+        art = placed_art(part, stores)
+        outside = float(art.difference(outline).area / max(art.area, 1e-9))
+        if outside > BEYOND:
+            raise EditRefused(
+                f"The cage leaves {outside:.0%} of “{part.name}” outside; put its corners around all of it."
+            )

@@ -59,7 +59,7 @@ def laid_around(figure: Figure, parts: list[Part], stores: Stores, turned: bool,
     """An even lattice around some parts and the meshes they get for it, upright or `turned` to the main axis of their
     art; `said` is all else that it is. Raises EditRefused where nothing is painted."""
     angle = _main_axis(parts, stores) if turned else 0.0
-    art = np.concatenate([shapely.get_coordinates(_placed(part, stores).convex_hull) for part in parts])
+    art = np.concatenate([shapely.get_coordinates(placed_art(part, stores).convex_hull) for part in parts])
     lattice = _even(_box(art, angle), said, figure.next_id + 1)
     fine = with_meshes(figure, lattice.model_copy(update={"of": tuple(part.id for part in parts)}), stores)
     nets = [net_of(next(one for one in fine.parts if one.id == part.id), stores)[0] for part in parts]
@@ -68,7 +68,7 @@ def laid_around(figure: Figure, parts: list[Part], stores: Stores, turned: bool,
 
 def outlined(parts: list[Part], stores: Stores, count: int) -> tuple[Point, ...]:
     """An outline of at most `count` corners around the art of some parts, as close as that many go."""
-    art = shapely.union_all([_placed(part, stores) for part in parts])
+    art = shapely.union_all([placed_art(part, stores) for part in parts])
     if art.geom_type != "Polygon":
         art = art.convex_hull
     around = Outline(art.exterior)
@@ -87,7 +87,7 @@ def outlined(parts: list[Part], stores: Stores, count: int) -> tuple[Point, ...]
 
 def needs_harmonic(parts: list[Part], corners: Floats, stores: Stores) -> bool:
     """Whether mean value coordinates would drag art along across a gap of a cage."""
-    spots = np.concatenate([shapely.get_coordinates(_placed(part, stores).simplify(2.0)) for part in parts])
+    spots = np.concatenate([shapely.get_coordinates(placed_art(part, stores).simplify(2.0)) for part in parts])
     return drags_across(corners, spots)
 
 
@@ -102,7 +102,8 @@ def caged(figure: Figure, of: tuple[str, ...], corners: tuple[Point, ...], said:
         raise EditRefused(tell(error)) from error
 
 
-def _placed(part: Part, stores: Stores) -> BaseGeometry:
+def placed_art(part: Part, stores: Stores) -> BaseGeometry:
+    """The outline of a part's art in figure space. Raises EditRefused where nothing is painted."""
     try:
         return translate(part_outline(part, stores), *part.place)
     except ValueError as error:
@@ -111,7 +112,7 @@ def _placed(part: Part, stores: Stores) -> BaseGeometry:
 
 def _main_axis(parts: list[Part], stores: Stores) -> float:
     """How the art of some parts lies, rad from upright, at most an eighth of a turn: by the smallest box around it."""
-    hull = shapely.union_all([_placed(part, stores) for part in parts]).convex_hull
+    hull = shapely.union_all([placed_art(part, stores) for part in parts]).convex_hull
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(hull))
     side = max(np.diff(corners, axis=0), key=lambda one: float(np.hypot(*one)))
     angle = math.atan2(side[1], side[0])
