@@ -217,6 +217,7 @@ def test_nonsense_is_refused_in_a_sentence_and_odd_tacks_do_no_harm():
         ({"kind": "set_tack", "part": "skirt", "at": beside}, "beside"),
         ({"kind": "move_handles", "handles": ["skirt hem left"], "to": beside}, "beside"),
         ({"kind": "set_tack", "part": "coat", "at": beside}, "no part"),
+        ({"kind": "ride_handles", "handles": ["skirt hem left"], "part": "near leg"}, "rides on none"),
         ({"kind": "set_tack", "part": "skirt", "at": [0, 0], "bones": ["wing"]}, "no bone"),
         ({"kind": "set_tacks", "warp": "skirt", "reach": -1}, "reach"),
         ({"kind": "change_tacks", "handles": ["skirt hem left"], "name": "hem right"}, "called"),
@@ -236,6 +237,20 @@ def test_nonsense_is_refused_in_a_sentence_and_odd_tacks_do_no_harm():
     assert nothing.warps[0].handles[-1].ties == ()
     with pytest.raises(EditRefused, match="200 tacks"):
         edited(figure, stores, *[{"kind": "set_tack", "part": "skirt", "at": spot} for _ in range(197)])
+
+
+def test_a_piece_of_a_part_that_no_tack_holds_stays_with_its_bones():
+    two = drawn(capsule((120, 150), (120, 300), 40, 4) + capsule((320, 150), (320, 300), 40, 4))
+    figure, stores = figure_of({"sleeves": two})
+    root = {"kind": "draw_chain", "name": "root", "joints": at(figure, (220, 40), (220, 90))}
+    tack = {"kind": "set_tack", "part": "sleeves", "name": "cuff", "at": at(figure, (120, 280))[0]}
+    figure = edited(figure, stores, root, {"kind": "bind_rigid", "parts": ["sleeves"], "bone": "root"}, tack)
+    rest = seen(figure, stores)
+    now = seen(figure, stores, {"root.turn": 15.0, f"{figure.warps[0].handles[0].id}.shift.y": 60.0})
+    bare = seen(figure.replace(warps=()), stores, {"root.turn": 15.0})
+    other = rest[:, 0] > np.median(rest[:, 0])
+    assert np.abs(now - bare)[other].max() < 1e-3
+    assert np.abs(now - bare)[~other].max() > 50
 
 
 def test_tacks_live_on_without_a_bone_and_go_with_their_part():

@@ -157,6 +157,9 @@ class RideHandles(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = need_handles(figure, self.handles)
         ref = need_part(figure, self.part).id if self.part is not None else None
+        tacks = {one.id for warp in figure.warps if isinstance(warp, Tacks) for one in warp.handles}
+        if ref is not None and tacks & chosen:
+            raise EditRefused("A tack holds a part and rides on none; tie it to bones.")
         changed = {
             one.id: one.model_copy(update={"rides": ref})
             for warp in figure.warps

@@ -16,6 +16,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 from scipy.sparse import csc_array, csr_array, diags_array
+from scipy.sparse.csgraph import connected_components
 from scipy.sparse.linalg import splu
 
 Floats = NDArray[np.float64]
@@ -111,7 +112,7 @@ class Sheet:
         cls, rest: Floats, triangles: Ints, spots: Spots, stiff: Floats | None = None, reach: float | None = None
     ) -> Sheet:
         """A mesh at rest (n, 2) that is held at spots. A triangle is `stiff` (m,) times as much as others; spots reach
-        about `reach` px, or over the whole. Raises ValueError where no spot holds it."""
+        about `reach` px, or over the whole. Pieces that no spot holds stay where they are drawn."""
         count = len(rest)
         cotangents, areas = _cotangents(rest, triangles)
         stiffness = cotangents / 2 * (1.0 if stiff is None else stiff[:, None])
@@ -125,11 +126,10 @@ class Sheet:
         matrix = edges + diags_array(-np.asarray(edges.sum(1)).ravel() + softly)
         hard = HARD * float(np.abs(matrix.diagonal()).mean())
         held = spots.matrix(count)
-        lonely = np.setdiff1d(np.arange(count), triangles)  # vertices of no triangle stay where they are
-        alone = np.zeros(count)
-        alone[lonely] = 1.0
-        softly = softly + alone
-        matrix = csc_array(matrix + diags_array(alone) + hard * (held.T @ held))
+        _, island = connected_components(abs(edges), directed=False)
+        loose = ~np.isin(island, island[spots.vertices])  # pieces that no spot holds stay where they are
+        softly = softly + loose
+        matrix = csc_array(matrix + diags_array(loose.astype(np.float64)) + hard * (held.T @ held))
         return cls(triangles, stiffness, spots, hard, softly, Factor.of(matrix))
 
     def settle(self, drawn: Floats, targets: Floats, out: Floats, rounds: int | None = None) -> None:
