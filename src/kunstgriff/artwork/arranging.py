@@ -105,6 +105,7 @@ class SetStandingPoint(Edit):
             sheet=figure.sheet.model_copy(update={"standing_point": standing}),
             parts=tuple(shifted_part(part) for part in figure.parts),
             bones=tuple(shifted_bone(bone) for bone in figure.bones),
+            warps=tuple(carried(warp, partial(moved, by=back)) for warp in figure.warps),
         )
 
     def describe(self, figure: Figure) -> str:
