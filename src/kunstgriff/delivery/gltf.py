@@ -29,6 +29,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.trial.motion import SWING, Motion, frame_count, play
+from kunstgriff.warp.warping import dragged_alone
 
 UNIT = 0.001  # glTF units per px: a figure 2,000 px high stands 2 m tall
 LAYER_STEP = 0.5  # px along z between draw items
@@ -55,6 +56,7 @@ def write_glb(
     Tints are painted into the pictures; a group's opacity becomes that of each of its parts. glTF has no blend modes
     and no masks: blended and clipped parts are laid on plainly.
     """
+    figure = dragged_alone(figure)
     rig = compile_rig(figure, stores)
     build = Builder()
     gltf = build.gltf

@@ -99,6 +99,21 @@ def covered(figure: Figure, warp: Warp) -> frozenset[str]:
     return frozenset(part.id for ref in warp.of for part in parts_of_drawing(figure, ref))
 
 
+def dragged_alone(figure: Figure) -> Figure:
+    """The figure with only what its warps do by being dragged at rest: without tacks, and with handles that follow
+    nothing."""
+    warps = tuple(
+        one.model_copy(
+            update={"handles": tuple(each.model_copy(update={"ties": (), "rides": None}) for each in one.handles)}
+        )
+        for one in figure.warps
+        if not isinstance(one, Tacks)
+    )
+    tacks = [warp for warp in figure.warps if isinstance(warp, Tacks)]
+    gone = [warp.id for warp in tacks] + [tack.id for warp in tacks for tack in warp.handles]
+    return figure.without(gone).replace(warps=warps)
+
+
 @njit(cache=True, nogil=True)
 def gathered(
     shifts: Floats, widths: Floats, places: Floats, shape: Floats, tied: Ints, bones: Ints, shares: Floats,
