@@ -13,6 +13,7 @@ def warm_up() -> None:
     from kunstgriff.evaluate.state import compile_rig
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
+    from kunstgriff.figure.pose import Pose
     from kunstgriff.figure.stores import MemoryStores, encode_png
     from kunstgriff.stages import install
     from kunstgriff.trial.motion import play
@@ -30,10 +31,19 @@ def warm_up() -> None:
         {"kind": "bind_weighted", "parts": ["p1"], "count": 40},
         {"kind": "bind_rider", "parts": ["p2"], "carrier": "p1", "spot": [20, 40]},
         {"kind": "set_spring", "bone": "bone 2"},
+        {"kind": "lay_curve", "parts": ["p1"], "name": "curve", "stroke": [[20, 8], [22, 30], [20, 52]], "handles": 3},
+        {"kind": "lay_lattice", "parts": ["p1"], "name": "local", "columns": 3, "rows": 3, "local": True},
+        {"kind": "lay_lattice", "parts": ["p2"], "name": "smooth", "columns": 3, "rows": 3},
+        {"kind": "lay_cage", "parts": ["p2"], "name": "cage", "corners": 4},
+        {"kind": "set_tack", "part": "p1", "name": "tack", "at": [20, 20], "bones": ["bone 2"], "carries": "turn"},
+        {"kind": "set_tack", "part": "p1", "name": "other", "at": [20, 45]},
     ):
         figure = apply_edit(edit, figure, stores)
     split_ink(pixels)
-    next(iter(play(compile_rig(figure, stores))))
+    rig = compile_rig(figure, stores)
+    next(iter(play(rig)))
+    warped = {"curve 2": 3.0, "local 2,2": 2.0, "smooth 2,2": 2.0, "cage 1": 2.0, "part 1 tack": 4.0}
+    rig.evaluate(Pose(channels={f"{name}.shift.x": by for name, by in warped.items()}).by_id(figure))
 
 
 def warm_up_behind_the_first_page() -> None:
