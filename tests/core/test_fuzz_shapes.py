@@ -152,12 +152,32 @@ def test_every_edit_with_hostile_values():
     """Each kind of edit there is, filled with what fits its fields, now and then with one of what does not."""
     arm, stores = two_piece_arm()
     part, bone = arm.parts[1].name, arm.bones[1].name
-    sound = [part, bone, "new name", 3, 0.5, 200.0, (1.0, 2.0), [part], [bone], [[0, 0], [9, 9], [0, 9]], True, None]
+    arm = edited(
+        arm, stores, {"kind": "lay_curve", "parts": [part], "name": "line", "handles": 3},
+        {"kind": "set_tack", "part": part, "name": "tack", "at": [arm.parts[1].place[k] + arm.parts[1].size[k] / 2 for k in (0, 1)]},
+    )  # fmt: skip
+    handles = [["line 2"], [f"{part} tack"]]
+    sound = [
+        part,
+        bone,
+        "line",
+        *handles,
+        "new name",
+        3,
+        0.5,
+        200.0,
+        (1.0, 2.0),
+        [part],
+        [bone],
+        [[0, 0], [9, 9], [0, 9]],
+        True,
+        None,
+    ]
     hostile = [json.loads(one) for one in HOSTILE_JSON if len(one) < 4_300]
     rng, done, sentences = random.Random(11), set(), []
     for kind, edit in sorted(edit_kinds().items()):
         choices = {name: fitting(edit, name, sound) for name in edit.model_fields if name != "kind"}
-        for number in range(12):
+        for number in range(18):
             data = {name: rng.choice(some) for name, some in choices.items() if some}
             if number % 3 and data:
                 data[rng.choice(list(data))] = rng.choice(hostile)
