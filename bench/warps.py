@@ -92,7 +92,7 @@ def tacks() -> list[Row]:
     places = [(80, 80), (400, 60), (720, 80), (100, 1120), (400, 1140), (700, 1120)]
     rows = np.array([np.hypot(*(vertices - place).T).argmin() for place in places], np.int32)
     sheet = Sheet.of(vertices, triangles, Spots(np.arange(7, dtype=np.int32), rows, np.ones(6)))
-    targets = vertices[rows] + [(0, 0)] * 3 + np.array([(0, 0)] * 3 + [(160, -40), (160, -40), (160, -40)])
+    targets = vertices[rows] + np.repeat([(0, 0), (160, -40)], 3, axis=0)
     rounds, out = max(WORK // len(vertices), FEWEST), np.empty_like(vertices)
     data, ending = igl.ARAPData(), igl.ARAPData()
     data.max_iter, ending.max_iter = rounds, 3_000
