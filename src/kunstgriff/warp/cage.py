@@ -31,6 +31,7 @@ from kunstgriff.figure.warps import Cage
 NEAR = 1e-9  # of the cage's size within which a point lies on a corner or an edge
 DRAGS = -0.2  # least coordinate below which a cage drags what lies across a gap (measured)
 FLAT = 1e-3  # of the squared edge: triangles flattened along the cage's edge
+BLOCK = 2_048  # points summed at a time, so that they stay near
 INSIDE = 1_500  # vertices of the mesh harmonic coordinates are solved on
 
 Floats = NDArray[np.float64]
@@ -80,12 +81,16 @@ def mean_values(points: Floats, corners: Floats, out: Floats) -> None:
 @njit(cache=True, fastmath=True, nogil=True)
 def weighted_sums(shares: Floats32, moves: Floats32, out: Floats32) -> None:
     """Fill `out` (2, n) with moves (k, 2) summed by shares (k, n)."""
-    out[:] = 0
-    for k in range(len(moves)):
-        x, y, row = moves[k, 0], moves[k, 1], shares[k]
-        for v in range(out.shape[1]):
-            out[0, v] += x * row[v]
-            out[1, v] += y * row[v]
+    count = out.shape[1]
+    for first in range(0, count, BLOCK):
+        last = min(first + BLOCK, count)
+        across, down = out[0, first:last], out[1, first:last]
+        across[:], down[:] = 0, 0
+        for k in range(len(moves)):
+            x, y, row = moves[k, 0], moves[k, 1], shares[k, first:last]
+            for v in range(last - first):
+                across[v] += x * row[v]
+                down[v] += y * row[v]
 
 
 @dataclass(frozen=True)

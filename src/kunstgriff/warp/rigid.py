@@ -23,9 +23,9 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 HARD = 1e7  # times the stiffness of the mesh that spots are held with
-WORK = 16_000  # vertices times rounds at the most, of which a mesh takes
+WORK = 6_000  # vertices times rounds at the most, of which a mesh takes
 FEWEST, MOST = 8, 24  # rounds between
-STEADY = 0.005  # px that a round moves it by at the least, or it is the last
+STEADY = 0.03  # px that a round moves it by at the least, or it is the last
 HISTORY = 3  # rounds that the next one is extrapolated from
 
 
@@ -134,11 +134,13 @@ class Sheet:
 
     def settle(self, drawn: Floats, targets: Floats, out: Floats, rounds: int | None = None) -> None:
         """Fill `out` (n, 2) with where the mesh lies that is drawn at (n, 2) when its spots are held at targets (k, 2),
-        after so many rounds, or fewer where that changes nothing. It depends on nothing but these."""
+        after so many rounds, or after as many as its size allows and no more than move it. It depends on nothing but
+        these."""
         factor, spots = self.factor, self.spots
+        steady = STEADY if rounds is None else 0.0
         rounds = rounds or min(max(WORK // len(drawn), FEWEST), MOST)
         settled(self.triangles, self.stiffness, spots.starts, spots.vertices, spots.shares, self.hard, self.softly,
-                drawn, targets, factor.order, factor.starts, factor.rows, factor.values, factor.inverse, rounds,
+                drawn, targets, factor.order, factor.starts, factor.rows, factor.values, factor.inverse, rounds, steady,
                 out)  # fmt: skip
 
     def energy(self, drawn: Floats, there: Floats) -> float:
@@ -247,7 +249,14 @@ def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there
         return
     for a in range(known):
         matrix[a, a] += 1e-10 * trace
-    shares = np.linalg.solve(matrix, right)
+    for a in range(known):  # Gaussian elimination; the matrix is positive
+        for b in range(a + 1, known):
+            share = matrix[b, a] / matrix[a, a]
+            matrix[b, a:] -= share * matrix[a, a:]
+            right[b] -= share * right[a]
+    shares = np.empty(known)
+    for a in range(known - 1, -1, -1):
+        shares[a] = (right[a] - (matrix[a, a + 1 :] * shares[a + 1 :]).sum()) / matrix[a, a]
     for a in range(known):
         for v in range(len(rest)):
             there[v, 0] -= shares[a] * results[a, v, 0]
@@ -258,7 +267,7 @@ def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there
 def settled(
     triangles: Ints, stiffness: Floats, at: Ints, vertices: Ints, shares: Floats, hard: float, softly: Floats,
     drawn: Floats, targets: Floats, order: Ints, starts: Ints, rows: Ints, values: Floats, inverse: Floats, rounds: int,
-    out: Floats,
+    steady: float, out: Floats,
 ) -> None:  # fmt: skip
     """See `Sheet.settle`."""
     count = len(drawn)
@@ -293,7 +302,7 @@ def settled(
         last = energy
         solve(order, starts, rows, values, inverse, right, work)
         step = right - here
-        if np.abs(step).max() < STEADY:
+        if np.abs(step).max() < steady:
             reached[:] = right
             break
         if known >= 0:
