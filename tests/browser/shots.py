@@ -148,7 +148,7 @@ def warped_head(hand: Hand) -> None:
     hand.click("Warps")
     hand.script("const { warps } = kunstgriff.bench; warps.choose(warps.all.find((one) => one.name === 'face').id)")
     hand.choose("#warps-shown", "all")
-    hand.keys(Keys.ESCAPE)
+    hand.script("document.activeElement.blur()")
     hand.keys("r")
     look_at(hand, 330, -1640, 0.42)
     for number, by in ((5, (14, 4)), (6, (12, 2)), (9, (16, 2)), (10, (14, 4))):
@@ -157,6 +157,7 @@ def warped_head(hand: Hand) -> None:
         hand.drag(start, (start[0] + by[0], start[1] + by[1]))
     save(hand, "warps", wait=1.2)
     hand.choose("#warps-shown", "the chosen one")
+    hand.script("document.activeElement.blur()")
     hand.keys("f", "0", "r")
     hand.keys(Keys.ESCAPE)
 
@@ -175,7 +176,7 @@ def hemmed_skirt(hand: Hand) -> None:
         "const { hems } = kunstgriff.bench; hems.show(hems.cellsOf(hems.read)[13 * 10 + 2]);"
         "kunstgriff.bench.handles.ids = [];"
     )
-    hand.script("document.querySelector('.hem-grid').scrollIntoView({ block: 'center' })")
+    hand.script("[...document.querySelectorAll('.hem-grid')].at(-1).scrollIntoView({ block: 'center' })")
     save(hand, "hem", wait=1.5)
 
 

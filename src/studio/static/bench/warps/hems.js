@@ -96,12 +96,13 @@ export const hems = {
     return read.rows.flatMap((row, k) =>
       row.cells.map((cell, number) => {
         const bad = Math.min((cell.leg + cell.wedge) / WORST, 1);
+        const tint = `rgb(179 38 30 / ${cell.folded ? 1 : 0.12 + 0.7 * bad})`;
         return {
           key: `${k}-${number}`,
           near: row.near,
           far: row.far[number],
           more: `thighs at ${row.near}° and ${row.far[number]}°: ${cell.leg} px² of leg, ${cell.wedge} px² of wedge${cell.folded ? `, ${cell.folded} triangles folded` : ''}`,
-          style: { backgroundColor: cell.folded ? '#B3261E' : `rgb(179 38 30 / ${bad ? 0.12 + 0.7 * bad : 0})` },
+          style: bad || cell.folded ? { backgroundImage: `linear-gradient(${tint}, ${tint})` } : {},
         };
       }),
     );

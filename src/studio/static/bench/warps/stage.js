@@ -25,7 +25,14 @@ export const WARPS = {
   word: 'Warps',
   stores: { warps, handles, ties, tacks, hems },
   tools: { handle, line, tack, stiffen, shares },
-  bar: (tool) => [tool('handle'), tool('line'), tool('tack'), tool('stiffen'), tool('shares')],
+  /** What can be used as things are: more would not go beside one another. */
+  bar: (tool) => [
+    tool('handle'),
+    ...(bench.warps.kind === 'curve' && bench.warps.mayLay ? [tool('line')] : []),
+    ...(bench.tacks.part ? [tool('tack')] : []),
+    ...(bench.tacks.warp ? [tool('stiffen')] : []),
+    ...(bench.ties.brushed ? [tool('shares')] : []),
+  ],
   actions: [
     {
       key: 'layLattice',
