@@ -67,7 +67,9 @@ def test_folds_clips_and_order_are_made_by_hand_and_taken_off(hand):
     hand.open_bench(MOTH)
     hand.click("Seams")
     hand.click_at(hand.bone_place("far leg 2"))
-    until(lambda: "back to the parts" in hand.words(), "its pictures are there, and the sheet is as high as it stays", 60)
+    until(
+        lambda: "back to the parts" in hand.words(), "its pictures are there, and the sheet is as high as it stays", 60
+    )
     hand.click("Fold")
     hand.changed(lambda: hand.drag(hand.to_window([384, -250]), hand.to_window([370, -215])))
     fold = next(one for one in hand.state()["treatments"] if one["kind"] == "fold")
