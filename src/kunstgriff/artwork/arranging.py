@@ -10,7 +10,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.edits import with_all, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, group_path, need_part, these
-from kunstgriff.figure.model import Binding, Bone, Figure, Group, InkFillSplit, Name, Part, Point, Rider, Unbound
+from kunstgriff.figure.model import Bone, Figure, Group, InkFillSplit, Name, Part, Point, Rider, Unbound
 from kunstgriff.figure.references import carried
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores, encode_png
@@ -82,31 +82,8 @@ class SetStandingPoint(Edit):
     to: Point
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        back = (-self.to[0], -self.to[1])
-
-        def shifted_part(part: Part) -> Part:
-            changes = {"binding": shifted(part.binding), "shelved": tuple(shifted(one) for one in part.shelved)}
-            return part.model_copy(update={**_at(part, moved(part.place, back)), **changes})
-
-        def shifted(binding: Binding) -> Binding:
-            if not isinstance(binding, Rider):
-                return binding
-            pivot = moved(binding.pivot, back) if binding.pivot else None
-            return binding.model_copy(update={"spot": moved(binding.spot, back), "pivot": pivot})
-
-        def shifted_bone(bone: Bone) -> Bone:
-            return bone.model_copy(update={"joint": moved(bone.joint, back), "tip": moved(bone.tip, back)})
-
-        standing, reference = moved(figure.sheet.standing_point, self.to), figure.reference
-        if reference is not None:
-            reference = reference.model_copy(update={"place": moved(reference.place, back)})
-        return figure.replace(
-            reference=reference,
-            sheet=figure.sheet.model_copy(update={"standing_point": standing}),
-            parts=tuple(shifted_part(part) for part in figure.parts),
-            bones=tuple(shifted_bone(bone) for bone in figure.bones),
-            warps=tuple(carried(warp, partial(moved, by=back)) for warp in figure.warps),
-        )
+        sheet = figure.sheet.model_copy(update={"standing_point": moved(figure.sheet.standing_point, self.to)})
+        return carried(figure, partial(moved, by=(-self.to[0], -self.to[1]))).replace(sheet=sheet)
 
     def describe(self, figure: Figure) -> str:
         return "move the standing point"
