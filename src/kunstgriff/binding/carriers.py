@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.mesh import spots_on
 from kunstgriff.evaluate.program import Build, Floats32, Ints32
 from kunstgriff.evaluate.state import RigState
 
@@ -86,7 +86,6 @@ Carrier = OnMesh | OnBone | Still
 def on_mesh(build: Build, ref: str, spot: Floats) -> OnMesh:
     """A spot on the mesh of a part, or on the triangle nearest to it."""
     faces = build.nets.blocks[ref].triangles
-    shares = barycentric(build.nets.rest[faces].astype(np.float64), spot)
-    best = int(shares.min(1).argmax())
-    near = np.isin(faces, faces[best]).any(1)
-    return OnMesh(spot, faces[best].astype(np.int32), shares[best], np.unique(faces[near]).astype(np.int32))
+    corners, shares = spots_on(build.nets.rest.astype(np.float64), faces, spot[None])
+    near = np.isin(faces, corners).any(1)
+    return OnMesh(spot, corners[0], shares[0], np.unique(faces[near]).astype(np.int32))

@@ -350,6 +350,21 @@ def barycentric(corners: Floats, points: Floats) -> Floats:
     return np.stack([1 - second - third, second, third], 1)
 
 
+def spots_on(vertices: Floats, triangles: Ints, points: Floats, near: int | None = None) -> tuple[Ints, Floats]:
+    """The corners (k, 3) and shares (k, 3) of the triangles of a mesh (n, 2) that points (k, 2) lie over, or next to:
+    of all its triangles, or of so many `near` each."""
+    middles = vertices[triangles].mean(1) if near is not None else None
+    corners, shares = np.empty((len(points), 3), np.int32), np.empty((len(points), 3))
+    for number, point in enumerate(points):
+        faces = triangles
+        if middles is not None:
+            faces = triangles[np.argsort(((middles - point) ** 2).sum(1))[:near]]
+        inside = barycentric(vertices[faces], point)
+        best = int(np.nan_to_num(inside.min(1), nan=-np.inf).argmax())
+        corners[number], shares[number] = faces[best], inside[best]
+    return corners, shares
+
+
 def mean_edge(mesh: PartMesh) -> float:
     """Mean length of the edges, px."""
     edges, _ = mesh_edges(mesh.triangles)

@@ -11,7 +11,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.edits import with_parts
-from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.mesh import spots_on
 from kunstgriff.binding.remeshing import Net
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.channels import addressed, parted, quantities
@@ -190,9 +190,8 @@ def _carrier(rig: RigState, binding: Rider) -> tuple[Floats, Floats, NDArray[np.
 
 def _carried(before: Floats, now: Floats, faces: NDArray[np.int32], point: Point) -> Point:
     """Where a mesh takes a point: by the triangle it lies in, else by the nearest one."""
-    shares = barycentric(before[faces], np.asarray(point, np.float64))
-    best = int(shares.min(1).argmax())
-    return _point(shares[best] @ now[faces[best]])
+    corners, shares = spots_on(before, faces, np.array([point], np.float64))
+    return _point(shares[0] @ now[corners[0]])
 
 
 @njit(cache=True)

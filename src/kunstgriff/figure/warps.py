@@ -32,6 +32,7 @@ THINNEST = 1.0  # px² of the smallest lattice or cage
 MOST_TACKS, MOST_DABS = 200, 500  # of one part
 NEXT = 1.0  # px from one handle of a curve to the next at the least
 
+Carries = Literal["place", "turn", "size"]
 Count = Annotated[int, Field(ge=FEWEST, le=MOST), PLAIN]
 
 
@@ -159,7 +160,7 @@ class Tack(Handle):
     name: Name
     lead: Lead | None = None
     still: bool = False
-    carries: Literal["place", "turn", "size"] = "place"
+    carries: Carries = "place"
 
 
 class Dab(Value):

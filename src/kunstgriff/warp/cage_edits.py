@@ -154,9 +154,9 @@ def recornered(
 
 def refuse_outside(figure: Figure, cage: Cage, stores: Stores) -> None:
     """Raises EditRefused where a cage leaves much of what it lies around outside."""
-    outline = Outline(cage.laid)
+    outline, under = Outline(cage.laid), covered(figure, cage)
     for part in figure.parts:
-        if part.left_out or part.id not in covered(figure, cage):
+        if part.left_out or part.id not in under:
             continue
         art = placed_art(part, stores)
         outside = float(art.difference(outline).area / max(art.area, 1e-9))

@@ -17,6 +17,7 @@ from kunstgriff.figure.references import refs
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, needing_meshes, net_of
+from kunstgriff.warp.named import with_warp
 from kunstgriff.warp.warping import Form, covered, form_of, shape_of
 
 Floats = NDArray[np.float64]
@@ -107,9 +108,7 @@ def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
         with_all = [rig.evaluate(pose).vertices.copy() for pose in poses]
         for tack in warp.handles:
             fewer = warp.model_copy(update={"handles": tuple(one for one in warp.handles if one.id != tack.id)})
-            other = compile_rig(
-                small.replace(warps=tuple(fewer if one.id == warp.id else one for one in small.warps)), stores
-            )
+            other = compile_rig(with_warp(small, fewer), stores)
             most = max(
                 float(np.abs(other.evaluate(pose.without({tack.id})).vertices - there).max())
                 for pose, there in zip(poses, with_all, strict=True)

@@ -20,12 +20,13 @@ from kunstgriff.warp.channels import SHIFTS, WIDTH
 from kunstgriff.warp.curve import Line
 from kunstgriff.warp.laying import fine_enough, kept_shift
 from kunstgriff.warp.line import ALONG, PIECES, monotone, table_of, told_along
+from kunstgriff.warp.named import with_warp
+from kunstgriff.warp.resampling import LEAST
 from kunstgriff.warp.warping import shape_of
 
 FEWEST = 3  # handles of a curve that says by itself how many it wants
 STRAYS = 0.01  # of its length that a curve may be off the middle of the art
 CLEARLY = 0.2  # of its length that one end of a line is nearer to a joint than the other
-LEAST = 0.004  # of a share that a handle is still tied by
 
 Floats = NDArray[np.float64]
 
@@ -89,9 +90,7 @@ def with_handles_at(
         after = Curve.model_validate(dict(curve) | {"laid": laid, "handles": handles})
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
-    return fine_enough(
-        figure.replace(warps=tuple(after if one.id == curve.id else one for one in figure.warps)), stores
-    )
+    return fine_enough(with_warp(figure, after), stores)
 
 
 def with_count(figure: Figure, curve: Curve, count: int) -> Figure:

@@ -11,7 +11,7 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Figure, Share
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Coordinate
-from kunstgriff.figure.warps import MOST_TIES, Cage, Handle, Lattice, Tacks, Tie
+from kunstgriff.figure.warps import Cage, Handle, Lattice, Tacks
 from kunstgriff.warp.cage_edits import recornered
 from kunstgriff.warp.course import with_handles_at
 from kunstgriff.warp.laying import fine_enough, with_meshes, without_meshes
@@ -22,10 +22,11 @@ from kunstgriff.warp.named import (
     need_warp,
     refuse_circles,
     with_handles,
+    with_tie,
     with_warp,
 )
 from kunstgriff.warp.tack_edits import refuse_beside
-from kunstgriff.warp.warping import as_laid
+from kunstgriff.warp.warping import as_laid, without_warps
 
 
 class MoveHandles(Edit):
@@ -134,12 +135,7 @@ class TieHandles(Edit):
         chosen, bone = need_handles(figure, self.handles), need_bone(figure, self.bone)
         changed = {}
         for one in (one for warp in figure.warps for one in warp.handles if one.id in chosen):
-            ties = tuple(tie for tie in one.ties if tie.bone != bone.id)
-            if self.share > 0:
-                ties += (Tie(bone=bone.id, share=self.share),)
-            if len(ties) > MOST_TIES:
-                raise EditRefused(f"A handle follows {MOST_TIES} bones at most; untie it from one first.")
-            changed[one.id] = one.model_copy(update={"ties": ties, "lost": ()})
+            changed[one.id] = with_tie(one, bone.id, self.share)
         return with_handles(figure, changed)
 
     def describe(self, figure: Figure) -> str:
@@ -221,7 +217,7 @@ class LiftWarp(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         warp = need_warp(figure, self.warp)
-        return without_meshes(figure.without([warp.id, *(one.id for one in warp.handles)]))
+        return without_meshes(without_warps(figure, warp))
 
     def describe(self, figure: Figure) -> str:
         return f"take off {need_warp(figure, self.warp).name}"

@@ -102,12 +102,12 @@ def caged(figure: Figure, of: tuple[str, ...], corners: tuple[Point, ...], said:
         raise EditRefused(tell(error)) from error
 
 
-def placed_art(part: Part, stores: Stores) -> BaseGeometry:
+def placed_art(part: Part, stores: Stores, use: str = "a lattice could lie around") -> BaseGeometry:
     """The outline of a part's art in figure space. Raises EditRefused where nothing is painted."""
     try:
         return translate(part_outline(part, stores), *part.place)
     except ValueError as error:
-        raise EditRefused(f"Nothing is painted in “{part.name}” that a lattice could lie around.") from error
+        raise EditRefused(f"Nothing is painted in “{part.name}” that {use}.") from error
 
 
 def _main_axis(parts: list[Part], stores: Stores) -> float:

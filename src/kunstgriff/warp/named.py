@@ -11,7 +11,7 @@ from kunstgriff.figure.edit import EditRefused, free_name, need_bone, need_group
 from kunstgriff.figure.model import Figure, Group, Part, Rider
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Warp
+from kunstgriff.figure.warps import MOST_TIES, Cage, Curve, Handle, Lattice, Tie, Warp
 from kunstgriff.warp.laying import carrier_of, with_meshes
 from kunstgriff.warp.warping import covered
 
@@ -75,6 +75,16 @@ def with_handles(figure: Figure, changed: Mapping[str, Handle]) -> Figure:
     return figure.replace(warps=tuple(warps))
 
 
+def with_tie(handle: Handle, bone: str, share: float) -> Handle:
+    """A handle that follows a bone by a share, at 0 no more. Raises EditRefused where it follows too many."""
+    ties = tuple(tie for tie in handle.ties if tie.bone != bone)
+    if share > 0:
+        ties += (Tie(bone=bone, share=share),)
+    if len(ties) > MOST_TIES:
+        raise EditRefused(f"A handle follows {MOST_TIES} bones at most; untie it from one first.")
+    return handle.model_copy(update={"ties": ties, "lost": ()})
+
+
 def around(
     figure: Figure, groups: tuple[str, ...], parts: tuple[str, ...], name: str | None, bone: str | None
 ) -> tuple[tuple[str, ...], list[Part], dict[str, Any]]:
@@ -106,10 +116,8 @@ def laid_over(figure: Figure, warp: Warp, stores: Stores) -> Figure:
     the lattices and cages around it."""
     parts, at = covered(figure, warp), len(figure.warps)
     if isinstance(warp, Curve):
-        around = (
-            k for k, one in enumerate(figure.warps) if not isinstance(one, Curve) and covered(figure, one) & parts
-        )
-        at = next(around, at)
+        others = ((k, one) for k, one in enumerate(figure.warps) if not isinstance(one, Curve))
+        at = next((k for k, one in others if covered(figure, one) & parts), at)
     figure = figure.replace(
         warps=(*figure.warps[:at], warp, *figure.warps[at:]), next_id=figure.next_id + 1 + len(warp.handles)
     )

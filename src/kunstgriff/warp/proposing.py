@@ -9,15 +9,13 @@ from __future__ import annotations
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.affinity import translate
 from shapely.geometry import LineString, Point
 from shapely.geometry.base import BaseGeometry
 
-from kunstgriff.artwork.outline import part_outline
-from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import Tie
+from kunstgriff.warp.laying import placed_art
 from kunstgriff.warp.tacks import PATCH
 
 INSIDE = 0.85  # of the way from a joint to the outline that a tack at its side lies
@@ -31,10 +29,7 @@ def proposed(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> l
     chosen = bones or [bone for bone in figure.bones if bone.id in part.followed]
     refs = {bone.id for bone in chosen}
     sprung = {ref for spring in figure.springs for ref in spring.bones}  # what swings bends softly
-    try:
-        art = translate(part_outline(part, stores), *part.place)
-    except ValueError as error:
-        raise EditRefused(f"Nothing is painted in “{part.name}” that a tack could hold.") from error
+    art = placed_art(part, stores, "a tack could hold")
     inner = art.buffer(-0.5 * PATCH * max(part.size))
     inner = inner if not inner.is_empty else art
     found: list[Proposed] = []

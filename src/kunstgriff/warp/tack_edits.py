@@ -11,14 +11,11 @@ from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need
 from kunstgriff.figure.model import Figure, Name, Part, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Coordinate, Share
-from kunstgriff.figure.warps import MOST_DABS, MOST_TACKS, MOST_TIES, Dab, Tack, Tacks, Tie
+from kunstgriff.figure.warps import MOST_DABS, MOST_TACKS, MOST_TIES, Carries, Dab, Tack, Tacks, Tie
 from kunstgriff.warp.laying import net_of, with_meshes, without_meshes
 from kunstgriff.warp.named import HandleKeys, Keys, around, named, need_handles, need_warp, with_handles, with_warp
 from kunstgriff.warp.proposing import proposed
 from kunstgriff.warp.tacks import is_on, with_ties_of
-
-Carries = Literal["place", "turn", "size"]
-Reach = Annotated[float, Field(gt=0, le=100_000)]
 
 
 def need_tacks(figure: Figure, key: str) -> Tacks:
@@ -75,9 +72,9 @@ class ProposeTacks(Edit):
         return f"tacks for {need_part(figure, self.part).name}"
 
 
-def tacks_of(figure: Figure, part: Part) -> Tacks | None:
+def tacks_of(figure: Figure, part: str) -> Tacks | None:
     """The tacks a part has."""
-    return next((one for one in figure.warps if isinstance(one, Tacks) and one.of == (part.id,)), None)
+    return next((one for one in figure.warps if isinstance(one, Tacks) and one.of == (part,)), None)
 
 
 def with_tacks(figure: Figure, part: Part, more: list[tuple[str, dict[str, object]]], stores: Stores) -> Figure:
@@ -85,7 +82,7 @@ def with_tacks(figure: Figure, part: Part, more: list[tuple[str, dict[str, objec
     beside the part, or there are too many."""
     if part.locked:
         raise EditRefused(f"“{part.name}” is locked; unlock it first.")
-    warp = tacks_of(figure, part)
+    warp = tacks_of(figure, part.id)
     handles = list(warp.handles) if warp is not None else []
     if len(handles) + len(more) > MOST_TACKS:
         raise EditRefused(f"A part has {MOST_TACKS} tacks at most.")

@@ -11,27 +11,28 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.mesh import spots_on
 from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Skeleton, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
-from kunstgriff.figure.warps import Dab, Tack, Tacks
+from kunstgriff.figure.warps import Carries, Dab, Tack, Tacks
 from kunstgriff.warp.rigid import Sheet, Spots
 
 PATCH = 0.03  # of the part's size that a tack holds around it
 STIFFEST = 60.0  # times as stiff as the rest where the brush was used in full
 GLIDE = 0.15  # of the length of two bones that one is moved further by, when it leads nearly alone
+NEXT_TO = 12  # triangles among which that is found which a vertex of an extra net lies on
 HELD = 1e-3  # px within which a tack holds nothing
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Ints32 = NDArray[np.int32]
-CARRIES = ("place", "turn", "size")
+CARRIES = get_args(Carries)
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,7 @@ def patches(places: Floats, mesh: Floats, triangles: NDArray[np.int32]) -> list[
     """For each place (k, 2) on a mesh (n, 2) the vertices and shares whose mean it is: those nearby, at the least the
     corners of the triangle it lies in."""
     radius = PATCH * float(np.ptp(mesh, axis=0).max())
-    corners, found = mesh[triangles], []
+    found = []
     for place in places:
         away = np.hypot(*(mesh - place).T)
         near = np.flatnonzero(away < radius)
@@ -73,9 +74,8 @@ def patches(places: Floats, mesh: Floats, triangles: NDArray[np.int32]) -> list[
         if len(near) > 3:
             shares = _meaning(mesh[near] - place, shares)
         if len(near) <= 3 or shares.min() < 0:
-            inside = np.nan_to_num(barycentric(corners, place).min(1), nan=-np.inf)
-            near = triangles[int(inside.argmax())].astype(np.intp)
-            shares = barycentric(mesh[near][None], place)[0]
+            corners, inside = spots_on(mesh, triangles, place[None])
+            near, shares = corners[0].astype(np.intp), inside[0]
         found.append((near, shares))
     return found
 
@@ -270,6 +270,12 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
     )
 
 
+def tie_arrays(ties: list[tuple[int, int, float]]) -> tuple[Ints, Ints, Floats]:
+    """Ties by handle, bone and share as arrays (k,)."""
+    handles, bones, shares = ([one[k] for one in ties] for k in range(3))
+    return np.array(handles, np.intp), np.array(bones, np.intp), np.array(shares, np.float64)
+
+
 def ties_of(warp: Tacks, skeleton: Skeleton) -> dict[str, Any]:
     """What tacks are moved by: their ties and leads, for their `Aims`."""
     index = skeleton.index
@@ -280,11 +286,7 @@ def ties_of(warp: Tacks, skeleton: Skeleton) -> dict[str, Any]:
     ties += [(k, bone, 0.0) for (k, _), pair in zip(led, bones, strict=True) for bone in pair]
     tips = skeleton.tips[bones]
     return {
-        "ties": (
-            np.array([one[0] for one in ties], np.intp),
-            np.array([one[1] for one in ties], np.intp),
-            np.array([one[2] for one in ties], np.float64),
-        ),
+        "ties": tie_arrays(ties),
         "leads": Leads(
             at=first + np.arange(2 * len(led), dtype=np.intp).reshape(-1, 2),
             bones=bones,
@@ -308,21 +310,15 @@ def _spots(found: list[tuple[Ints, Floats]]) -> Spots:
 def _on(block: Block, nets: Floats32, rest: Floats, triangles: NDArray[np.int32]) -> Other:
     """An extra net as it lies on a mesh (n, 2); what lies outside goes with the triangle next to it."""
     points = nets[block.start : block.start + block.count].astype(np.float64)
-    middles = rest[triangles].mean(1)
-    corners, shares = np.empty((len(points), 3), np.intp), np.empty((len(points), 3))
-    for number, point in enumerate(points):
-        near = np.argsort(((middles - point) ** 2).sum(1))[:12]
-        inside = barycentric(rest[triangles[near]], point)
-        best = int(np.nan_to_num(inside.min(1), nan=-np.inf).argmax())
-        share = np.clip(inside[best], 0, None)
-        corners[number], shares[number] = triangles[near[best]], share / share.sum()
-    return Other(block.start, corners, shares)
+    corners, shares = spots_on(rest, triangles, points, NEXT_TO)
+    shares = np.clip(shares, 0, None)
+    return Other(block.start, corners.astype(np.intp), shares / shares.sum(1, keepdims=True))
 
 
 def is_on(place: tuple[float, float], mesh: Floats, triangles: NDArray[np.int32]) -> bool:
     """Whether a place lies on a mesh (n, 2)."""
-    inside = np.nan_to_num(barycentric(mesh[triangles], np.array(place, np.float64)).min(1), nan=-np.inf)
-    return bool(inside.max() >= -1e-9)
+    _, shares = spots_on(mesh, triangles, np.array([place], np.float64))
+    return bool(shares.min() >= -1e-9)
 
 
 def with_ties_of(tack: Tack, source: Tack) -> Tack:

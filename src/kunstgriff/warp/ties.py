@@ -16,7 +16,7 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.warps import MOST_TIES, Lattice, Tie, Warp
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.laying import net_of
-from kunstgriff.warp.named import need_warp, with_handles
+from kunstgriff.warp.named import need_warp, with_handles, with_tie
 from kunstgriff.warp.resampling import LEAST
 from kunstgriff.warp.warping import as_laid, covered
 
@@ -69,12 +69,7 @@ class BrushTies(Edit):
                 continue
             before = next((tie.share for tie in one.ties if tie.bone == bone.id), 0.0)
             share = min(max(before + self.amount * (1 - (away / self.radius) ** 2) ** 2, 0.0), 1.0)
-            ties = tuple(tie for tie in one.ties if tie.bone != bone.id)
-            if share > LEAST:
-                ties += (Tie(bone=bone.id, share=round(share, 4)),)
-            if len(ties) > MOST_TIES:
-                raise EditRefused(f"A handle follows {MOST_TIES} bones at most; untie it from one first.")
-            changed[one.id] = one.model_copy(update={"ties": ties, "lost": ()})
+            changed[one.id] = with_tie(one, bone.id, round(share, 4) if share > LEAST else 0.0)
         if not changed:
             raise EditRefused(f"No handle of “{warp.name}” lies under the brush.")
         return with_handles(figure, changed)

@@ -21,7 +21,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.mesh import spots_on
 from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Ints32, Node, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
@@ -31,7 +31,7 @@ from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Tacks, Warp
 from kunstgriff.warp.cage import Polygon
 from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
-from kunstgriff.warp.tacks import tacked
+from kunstgriff.warp.tacks import tacked, tie_arrays
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
 
@@ -99,6 +99,11 @@ def covered(figure: Figure, warp: Warp) -> frozenset[str]:
     return frozenset(part.id for ref in warp.of for part in parts_of_drawing(figure, ref))
 
 
+def without_warps(figure: Figure, *gone: Warp) -> Figure:
+    """The figure without some warps and their handles, wherever these are posed."""
+    return figure.without([ref for warp in gone for ref in (warp.id, *(one.id for one in warp.handles))])
+
+
 def dragged_alone(figure: Figure) -> Figure:
     """The figure with only what its warps do by being dragged at rest: without tacks, and with handles that follow
     nothing."""
@@ -109,9 +114,8 @@ def dragged_alone(figure: Figure) -> Figure:
         for one in figure.warps
         if not isinstance(one, Tacks)
     )
-    tacks = [warp for warp in figure.warps if isinstance(warp, Tacks)]
-    gone = [warp.id for warp in tacks] + [tack.id for warp in tacks for tack in warp.handles]
-    return figure.without(gone).replace(warps=warps)
+    gone = (warp for warp in figure.warps if isinstance(warp, Tacks))
+    return without_warps(figure, *gone).replace(warps=warps)
 
 
 @njit(cache=True, nogil=True)
@@ -196,8 +200,10 @@ class Under:
         chosen = np.concatenate([np.zeros(0, np.int32), *rows])
         order, held = form.holding(shaped[chosen], shape)
         chosen = chosen[order]
-        on = form.moved(shape, shaped[chosen]).T.astype(np.float32)
-        return cls(chosen, held, shaped[chosen].astype(np.float32), np.ascontiguousarray(on))
+        on = np.zeros((2, len(chosen)), np.float32)
+        if np.abs(shape).max() > STILL:
+            on[:] = form.moved(shape, shaped[chosen]).T
+        return cls(chosen, held, shaped[chosen].astype(np.float32), on)
 
 
 class Chained:
@@ -296,7 +302,7 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
         frozenset() if isinstance(one, Tacks) else parts for one, parts in zip(figure.warps, over, strict=True)
     ]
     blocks, index = build.nets.blocks, build.skeleton.index
-    shaped, chain = build.nets.drawn.astype(np.float64), _Chain()
+    rest, shaped, chain = build.nets.rest.astype(np.float64), build.nets.drawn.astype(np.float64), _Chain()
     starts = np.cumsum([0, *(len(one.handles) for one in figure.warps)])
     for number, (warp, parts) in enumerate(zip(figure.warps, over, strict=True)):
         if isinstance(warp, Tacks):
@@ -313,12 +319,9 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
                 (together if several else alone).append(rows)
                 if several and not any(block.part.id in one for one in reshaping[:number]):
                     opened.append(rows)
+        riding = [(k, one.rides, one.place) for k, one in enumerate(warp.handles) if one.rides is not None]
+        spots = [spots_on(rest, blocks[ref].triangles, np.array([place])) for _, ref, place in riding]
         ties = [(k, index[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
-        rides = [
-            (k, *_spot_under(one, blocks[one.rides], build.nets.rest))
-            for k, one in enumerate(warp.handles)
-            if one.rides is not None
-        ]
         refs = frozenset(vertices_of(ref) for ref, block in blocks.items() if block.part.id in parts)
         node = Warped(
             form=form,
@@ -326,15 +329,11 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             places=np.array([one.place for one in warp.handles], np.float64),
             first=starts[number],
             carrier=index[warp.bone] if warp.bone is not None else -1,
-            ties=(
-                np.array([one[0] for one in ties], np.intp),
-                np.array([one[1] for one in ties], np.intp),
-                np.array([one[2] for one in ties], np.float64),
-            ),
+            ties=tie_arrays(ties),
             rides=(
-                np.array([one[0] for one in rides], np.intp),
-                np.array([one[1] for one in rides], np.intp).reshape(-1, 3),
-                np.array([one[2] for one in rides], np.float64).reshape(-1, 3),
+                np.array([k for k, _, _ in riding], np.intp),
+                np.array([corners[0] for corners, _ in spots], np.intp).reshape(-1, 3),
+                np.array([shares[0] for _, shares in spots], np.float64).reshape(-1, 3),
             ),
             handles_before=np.concatenate(
                 [np.zeros(0, np.intp)] + [np.arange(starts[k], starts[k + 1]) for k in range(number) if over[k] & parts]
@@ -351,13 +350,6 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
         for under in (node.alone, node.together):
             shaped[under.rows] += under.on.T
         yield node
-
-
-def _spot_under(handle: Handle, block: Block, rest: Floats32) -> tuple[Ints, Floats]:
-    """The corners (3,) and shares (3,) of the triangle of a block that a handle lies over, or next to."""
-    shares = barycentric(rest[block.triangles].astype(np.float64), np.array(handle.place, np.float64))
-    best = int(np.nan_to_num(shares.min(1), nan=-np.inf).argmax())
-    return block.triangles[best].astype(np.intp), shares[best]
 
 
 def reshaped(figure: Figure, blocks: dict[str, Block], rest: Floats32) -> Floats32:

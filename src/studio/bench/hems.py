@@ -48,7 +48,7 @@ def _row(revision_id: int, hem_id: str, row: int) -> tuple[HemReading, ...]:
     reader = _reader(revision_id, hem_id)
     near, far = reader.turns()
     with _one_at_a_time:
-        return tuple(reader.read(reader.pose(float(near[row]), float(other))) for other in far)
+        return reader.row(float(near[row]), far)
 
 
 @lru_cache(maxsize=16)
@@ -58,7 +58,7 @@ def _told(revision_id: int, hem_id: str) -> dict[str, object]:
     near, far = reader.turns()
     grid = tuple(_row(revision_id, hem_id, row) for row in range(STEPS))
     with _one_at_a_time:
-        kept = {one.name: reader.read(one.pose) for one in reader.figure.poses}
+        kept = reader.kept()
     report = HemReport(near, far, grid, kept)
     drawn, pressed = report.table("greatest").max(), report.table("least").min()
     return {

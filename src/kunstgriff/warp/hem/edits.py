@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import fields, replace
 from typing import Literal
 
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
@@ -14,6 +15,7 @@ from kunstgriff.warp.hem.reading import HemReader
 from kunstgriff.warp.hem.tuning import tuned
 from kunstgriff.warp.laying import without_meshes
 from kunstgriff.warp.tack_edits import tacks_of
+from kunstgriff.warp.warping import without_warps
 
 
 def need_hem(figure: Figure, key: str) -> Hem:
@@ -79,15 +81,13 @@ class SetHem(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         hem = need_hem(figure, self.hem)
-        names = ("own", "other", "lead", "middle_own", "middle_other")
         if self.name is not None:
             if any(one.name == self.name and one.id != hem.id for one in figure.hems):
                 raise EditRefused(f"Another hem is called “{self.name}” already.")
             after = hem.model_copy(update={"name": self.name})
             figure = figure.replace(hems=tuple(after if one.id == hem.id else one for one in figure.hems))
-        now = shares_of(figure, hem)
-        said = {name: value for name in names if (value := getattr(self, name)) is not None}
-        return with_shares(figure, hem, Shares(**{**{name: getattr(now, name) for name in names}, **said}))
+        said = {one.name: value for one in fields(Shares) if (value := getattr(self, one.name)) is not None}
+        return with_shares(figure, hem, replace(shares_of(figure, hem), **said))
 
     def describe(self, figure: Figure) -> str:
         return f"shares of {need_hem(figure, self.hem).name}"
@@ -115,13 +115,10 @@ class LiftHem(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         hem = need_hem(figure, self.hem)
-        gone = [] if hem.mask is None else [hem.mask]
-        for ref in hem.panels:
-            warp = tacks_of(figure, need_part(figure, ref))
-            if warp is not None:
-                gone += [warp.id, *(one.id for one in warp.handles)]
+        tacks = (tacks_of(figure, ref) for ref in hem.panels)
         kept = tuple(one for one in figure.hems if one.id != hem.id)
-        return without_meshes(figure.replace(hems=kept).without(gone))
+        bare = without_warps(figure.replace(hems=kept), *(warp for warp in tacks if warp is not None))
+        return without_meshes(bare.without([] if hem.mask is None else [hem.mask]))
 
     def describe(self, figure: Figure) -> str:
         return f"take off {need_hem(figure, self.hem).name}"

@@ -11,17 +11,17 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.affinity import translate
 from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
-from kunstgriff.artwork.outline import part_outline
-from kunstgriff.figure.edit import EditRefused, free_name
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.figure.edit import EditRefused, free_name, need_bone, need_part
 from kunstgriff.figure.hems import Hem
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Unbound
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.figure.treatments import Clip
 from kunstgriff.figure.warps import Lead, Tacks, Tie
+from kunstgriff.warp.laying import placed_art
 from kunstgriff.warp.named import with_warp
 from kunstgriff.warp.tack_edits import tacks_of, with_tacks
 
@@ -65,31 +65,20 @@ def with_hem(figure: Figure, hem: Hem, above: tuple[Bone, ...], stores: Stores) 
     where there are two. `above` are bones of the chest, which stays with them. Raises EditRefused where a panel has no
     art."""
     for ref in hem.panels:
-        part = _need(figure, ref)
+        part = need_part(figure, ref)
         if isinstance(part.binding, Unbound):
-            bound = part.model_copy(update={"binding": Rigid(bone=hem.pelvis)})
-            figure = figure.replace(parts=tuple(bound if one.id == ref else one for one in figure.parts))
-        figure = _tacked(figure, hem, _need(figure, ref), above, stores)
+            figure = with_parts(figure, {ref: part.model_copy(update={"binding": Rigid(bone=hem.pelvis)})})
+        figure = _tacked(figure, hem, need_part(figure, ref), above, stores)
     if hem.behind is not None:
         figure, hem = _masked(figure, hem, stores)
     return figure.replace(hems=(*figure.hems, hem))
 
 
-def _need(figure: Figure, ref: str) -> Part:
-    part = figure.part(ref)
-    assert part is not None
-    return part
-
-
 def _tacked(figure: Figure, hem: Hem, part: Part, above: tuple[Bone, ...], stores: Stores) -> Figure:
-    try:
-        art = translate(part_outline(part, stores), *part.place)
-    except ValueError as error:
-        raise EditRefused(f"Nothing is painted in “{part.name}” that could be a skirt.") from error
-    if tacks_of(figure, part) is not None:
+    art = placed_art(part, stores, "could be a skirt")
+    if tacks_of(figure, part.id) is not None:
         raise EditRefused(f"“{part.name}” has tacks already; take them off first.")
-    pelvis = figure.bone(hem.pelvis)
-    assert pelvis is not None
+    pelvis = need_bone(figure, hem.pelvis)
     left, top, right, low = art.bounds
     height = low - top
     one_with_chest = pelvis.joint[1] - top > CHEST * height and bool(above)
@@ -106,7 +95,7 @@ def _tacked(figure: Figure, hem: Hem, part: Part, above: tuple[Bone, ...], store
         ties, lead = shares.of(len(hem.panels), part.id == hem.panel, word, hem.near, hem.far)
         more.append((f"{HEMS} {word}", {"place": spot, "ties": ties, "lead": lead}))
     figure = with_tacks(figure, part, more, stores)
-    warp = tacks_of(figure, _need(figure, part.id))
+    warp = tacks_of(figure, part.id)
     assert warp is not None
     return with_warp(figure, warp.model_copy(update={"bone": hem.pelvis, "reach": None}))
 
@@ -130,8 +119,8 @@ def _across(art: BaseGeometry, level: float) -> list[tuple[float, float]]:
 def _masked(figure: Figure, hem: Hem, stores: Stores) -> tuple[Figure, Hem]:
     """The figure with a part that goes with the pelvis and inside which alone the panels are drawn, down to where the
     lower one ends at rest."""
-    panels = [_need(figure, ref) for ref in hem.panels]
-    boxes = [translate(part_outline(part, stores), *part.place).bounds for part in panels]
+    panels = [need_part(figure, ref) for ref in hem.panels]
+    boxes = [placed_art(part, stores).bounds for part in panels]
     left, top, right, low = (
         pick(one) for pick, one in zip((min, min, max, max), np.transpose(boxes).tolist(), strict=True)
     )
@@ -158,7 +147,7 @@ def _masked(figure: Figure, hem: Hem, stores: Stores) -> tuple[Figure, Hem]:
 def with_shares(figure: Figure, hem: Hem, shares: Shares) -> Figure:
     """The figure with other shares of the legs at a hem's corners."""
     for ref in hem.panels:
-        warp = tacks_of(figure, _need(figure, ref))
+        warp = tacks_of(figure, ref)
         if warp is not None:
             figure = with_warp(figure, tacks_with(warp, hem, ref, shares))
     return figure
@@ -178,7 +167,7 @@ def tacks_with(warp: Tacks, hem: Hem, panel: str, shares: Shares) -> Tacks:
 
 def shares_of(figure: Figure, hem: Hem) -> Shares:
     """The shares a hem has now, as its front panel has them."""
-    warp = tacks_of(figure, _need(figure, hem.panel))
+    warp = tacks_of(figure, hem.panel)
     if warp is None:
         raise EditRefused(f"The tacks of “{hem.name}” are gone; lay the hem anew.")
     tacks = {tack.name: tack for tack in warp.handles}

@@ -17,19 +17,19 @@ from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.outline import part_outline
-from kunstgriff.binding.mesh import barycentric
+from kunstgriff.binding.mesh import spots_on
 from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.evaluate.program import Node, RigProgram, compile_program
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.edit import EditRefused, need_bone
 from kunstgriff.figure.hems import Hem
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.warp.hem.laying import CORNERS, HEMS, WAISTS, Shares, tacks_with
 from kunstgriff.warp.tack_edits import tacks_of
-from kunstgriff.warp.tacks import Tacked, ties_of
+from kunstgriff.warp.tacks import NEXT_TO, Tacked, ties_of
 
 STEPS = 13  # turns of each thigh that a hem is read over
 WIDEST = 60.0  # degrees of a thigh without limits
@@ -61,7 +61,7 @@ class _Outline:
     """The outline of a part's art, ring by ring, between the corners of triangles of its mesh."""
 
     rings: tuple[int, ...]
-    corners: NDArray[np.intp]
+    corners: NDArray[np.int32]
     shares: Floats
 
     def seen(self, vertices: Floats) -> BaseGeometry:
@@ -85,16 +85,14 @@ class HemReader:
         self.rig = RigState(self.program)
         self.outlines = {ref: _outline(self.program, ref, stores) for ref in needed}
         self.panels = [self._panel(ref) for ref in hem.panels]
-        self.near, self.far = (_bone(figure, ref) for ref in (hem.near, hem.far))
+        self.near, self.far = (need_bone(figure, ref) for ref in (hem.near, hem.far))
         rest = self.rig.evaluate(Pose()).vertices.astype(np.float64)
         self.reach = shapely.union_all([self.outlines[ref].seen(rest) for ref in hem.panels]).bounds
         self.maps = {ref: _maps(rest[self.program.blocks[ref].triangles]) for ref in hem.panels}
 
     def _panel(self, ref: str) -> tuple[int, list[int], NDArray[np.intp]]:
         """Where the handles of a panel begin, the numbers of its hem's tacks from left to right, its waist's rows."""
-        part = self.small.part(ref)
-        assert part is not None
-        warp = tacks_of(self.small, part)
+        warp = tacks_of(self.small, ref)
         names = [tack.name for tack in warp.handles] if warp is not None else []
         wanted = [f"{HEMS} {corner}" for corner in CORNERS]
         if warp is None or not {*wanted, f"{WAISTS} left"} <= {*names}:
@@ -114,12 +112,10 @@ class HemReader:
         nodes: list[Node] = []
         for node in self.program.nodes:
             if isinstance(node, Tacked):
-                number = [first for first, _, _ in self.panels].index(node.first)
-                part = self.small.part(self.hem.panels[number])
-                assert part is not None
-                warp = tacks_of(self.small, part)
+                panel = self.hem.panels[[first for first, _, _ in self.panels].index(node.first)]
+                warp = tacks_of(self.small, panel)
                 assert warp is not None
-                after = tacks_with(warp, self.hem, part.id, shares)
+                after = tacks_with(warp, self.hem, panel, shares)
                 node = replace(node, aims=replace(node.aims, **ties_of(after, self.program.skeleton)))
             nodes.append(node)
         other = object.__new__(HemReader)
@@ -167,6 +163,14 @@ class HemReader:
     def _waist(self, handles: Floats) -> float:
         """The height at which the waist lies, px."""
         return float(max(handles[first : first + 3, 1].max() for first, _, _ in self.panels))
+
+    def row(self, near: float, far: Floats) -> tuple[HemReading, ...]:
+        """The near thigh at one turn, the far one at each of its (n,), degrees."""
+        return tuple(self.read(self.pose(near, float(other))) for other in far)
+
+    def kept(self) -> dict[str, HemReading]:
+        """The hem in the kept poses, by name."""
+        return {one.name: self.read(one.pose) for one in self.figure.poses}
 
     def turns(self, steps: int = STEPS, inner: float = 1.0) -> tuple[Floats, Floats]:
         """The turns (steps,) of the near and the far thigh a hem is read at, degrees; the `inner` share of them."""
@@ -244,17 +248,10 @@ def read_hem(
     near, far = reader.turns(steps)
     grid = []
     for number, turn in enumerate(near):
-        grid.append(tuple(reader.read(reader.pose(float(turn), float(other))) for other in far))
+        grid.append(reader.row(float(turn), far))
         if not going_on((number + 1) / steps):
             return None
-    kept = {one.name: reader.read(one.pose) for one in reader.figure.poses}
-    return HemReport(near, far, tuple(grid), kept)
-
-
-def _bone(figure: Figure, ref: str) -> Bone:
-    bone = figure.bone(ref)
-    assert bone is not None
-    return bone
+    return HemReport(near, far, tuple(grid), reader.kept())
 
 
 def _limits(bone: Bone) -> tuple[float, float]:
@@ -269,13 +266,7 @@ def _outline(program: RigProgram, ref: str, stores: Stores) -> _Outline:
     rings = [np.array(piece.exterior.coords)[:-1] for piece in shapely.get_parts(art) if piece.area > 0]
     spots = np.concatenate(rings) + block.part.place
     rest = program.rest.astype(np.float64)
-    middles = rest[block.triangles].mean(1)
-    corners, shares = np.empty((len(spots), 3), np.intp), np.empty((len(spots), 3))
-    for number, spot in enumerate(spots):
-        near = np.argsort(((middles - spot) ** 2).sum(1))[:10]
-        inside = np.nan_to_num(barycentric(rest[block.triangles[near]], spot), nan=-9.0)
-        best = int(inside.min(1).argmax())
-        corners[number], shares[number] = block.triangles[near[best]], inside[best]
+    corners, shares = spots_on(rest, block.triangles, spots, NEXT_TO)
     return _Outline(tuple(len(ring) for ring in rings), corners, shares)
 
 
