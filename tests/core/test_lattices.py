@@ -387,13 +387,18 @@ def test_a_pose_kept_with_shifts_shows_the_same_after_another_was_taken_as_the_r
         assert now == pytest.approx(before * turned, abs=1e-4)
 
 
-def test_a_set_up_copied_to_another_limb_takes_its_lattice_along():
+def two_arms():
+    """Two arms side by side, the near one on a bone."""
     body = {f"{side} arm": drawn(capsule((x, 100), (x, 300), 30, 5)) for side, x in (("near", 120), ("far", 280))}
     figure, stores = figure_of(body)
+    bone = {"kind": "draw_chain", "name": "near arm", "joints": at(figure, (120, 110), (120, 290))}
+    return edited(figure, stores, bone, {"kind": "bind_rigid", "parts": ["near arm"], "bone": "near arm"}), stores
+
+
+def test_a_set_up_copied_to_another_limb_takes_its_lattice_along():
+    figure, stores = two_arms()
     figure = edited(
         figure, stores,
-        {"kind": "draw_chain", "name": "near arm", "joints": at(figure, (120, 110), (120, 290))},
-        {"kind": "bind_rigid", "parts": ["near arm"], "bone": "near arm"},
         {"kind": "lay_lattice", "parts": ["near arm"], "name": "sleeve", "columns": 3, "rows": 4},
         {"kind": "move_handles", "handles": ["sleeve 1,2"], "by": [-14, 0]},
         {"kind": "copy_setup", "bone": "near arm", "find": "near", "put": "far"},

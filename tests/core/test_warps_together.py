@@ -12,8 +12,8 @@ from kunstgriff.warp.cage import Polygon
 from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
 from kunstgriff.warp.rigid import Sheet, Spots
-from tests.art import at, capsule, drawn, edited, figure_of
-from tests.core.test_lattices import block, head, seen
+from tests.art import at, edited
+from tests.core.test_lattices import block, head, seen, two_arms
 from tests.outside.test_tacks import BELT, mesh_of
 
 LAYING = {
@@ -98,12 +98,9 @@ def test_a_part_with_tacks_turned_and_mirrored_settles_just_so(degrees, mirrored
 
 
 def test_a_set_up_copied_to_another_limb_takes_its_curve_and_its_tacks_along():
-    body = {f"{side} arm": drawn(capsule((x, 100), (x, 300), 30, 5)) for side, x in (("near", 120), ("far", 280))}
-    figure, stores = figure_of(body)
+    figure, stores = two_arms()
     figure = edited(
         figure, stores,
-        {"kind": "draw_chain", "name": "near arm", "joints": at(figure, (120, 110), (120, 290))},
-        {"kind": "bind_rigid", "parts": ["near arm"], "bone": "near arm"},
         {"kind": "lay_curve", "parts": ["near arm"], "name": "sleeve", "handles": 4},
         {"kind": "set_tack", "part": "near arm", "name": "cuff", "at": at(figure, (120, 280))[0], "bones": ["near arm"], "carries": "turn"},
         {"kind": "copy_setup", "bone": "near arm", "find": "near", "put": "far"},

@@ -3,6 +3,7 @@
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
 import { scene, vertex } from '../page/scene.js';
+import { partsUnder } from './warps.js';
 
 const SPRUCE = '#1F6F68';
 const PAPER = '#FFFEFA';
@@ -52,7 +53,7 @@ export function drawWarps(context, camera) {
 
 /** The triangles under a warp that lie turned over as they are shown, each as three numbers of vertices. */
 export function foldedUnder(warp) {
-  const parts = new Set(warp.of.flatMap((ref) => bench.sets.partsOf(ref).map((part) => part.id)));
+  const parts = partsUnder(warp);
   const { indices, uv } = scene.geometry;
   const found = [];
   for (const item of engine.stage.items.filter((one) => one.variant === 'full' && parts.has(one.part)))

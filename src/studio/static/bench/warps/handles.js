@@ -5,18 +5,30 @@ import { engine } from '../page/engine.js';
 
 const ROUND = 100;
 
+/** What some things say alike, '' where they differ or there are none. */
+export function alike(some, read) {
+  const values = some.map(read);
+  return values.length && values.every((one) => one === values[0]) ? values[0] : '';
+}
+
 export const handles = {
   ids: [],
   mirrored: false,
   alone: false,
+  /** Those of all warps. */
+  get all() {
+    return bench.warps.all.flatMap((warp) => warp.handles);
+  },
+  /** The chosen ones of the chosen warp. */
+  get some() {
+    return bench.warps.one ? bench.warps.one.handles.filter(({ id }) => this.ids.includes(id)) : [];
+  },
   get words() {
     if (!this.ids.length) return 'No handle is chosen: click one on the sheet, or drag a box around several.';
     return this.ids.length === 1 ? 'One handle' : `${this.ids.length} handles`;
   },
   get one() {
-    return this.ids.length === 1 && bench.warps.one
-      ? bench.warps.one.handles.find((handle) => handle.id === this.ids[0])
-      : null;
+    return (this.ids.length === 1 && this.some[0]) || null;
   },
   /** Where the one chosen handle lies at rest, or how far it is shifted in the pose. */
   get place() {
@@ -40,9 +52,9 @@ export const handles = {
   },
   /** How many times as wide the chosen handles of a curve make it, at rest or in the pose; '' where they differ. */
   get width() {
-    const some = bench.warps.one ? bench.warps.one.handles.filter(({ id }) => this.ids.includes(id)) : [];
-    const widths = some.map((one) => (bench.posing.posed ? bench.posing.channel(one.id, 'width') : one.width));
-    return widths.every((one) => one === widths[0]) && widths.length ? Math.round(widths[0] * ROUND) / ROUND : '';
+    const { posed } = bench.posing;
+    const width = alike(this.some, (one) => (posed ? bench.posing.channel(one.id, 'width') : one.width));
+    return width === '' ? '' : Math.round(width * ROUND) / ROUND;
   },
   setWidth(value) {
     if (value === '' || !Number.isFinite(Number(value))) return;
@@ -95,8 +107,7 @@ export const handles = {
   placeOf(id) {
     const at = engine.handlePlaces;
     if (at && at.has(id)) return at.get(id);
-    const handle = bench.warps.all.flatMap((warp) => warp.handles).find((one) => one.id === id);
-    return handle.place;
+    return this.all.find((one) => one.id === id).place;
   },
   /** One more corner of a cage, halfway from the chosen one to the next. */
   addCorner() {

@@ -66,8 +66,7 @@ export const WARPS = {
   },
   framed({ holds }) {
     if (bench.page.stageKey !== 'warps' || !bench.tacks.warp) return;
-    const ids = bench.warps.all.flatMap((warp) => warp.handles.map((one) => one.id));
-    bench.tacks.holds = Object.fromEntries(ids.map((id, k) => [id, holds[k]]));
+    bench.tacks.holds = Object.fromEntries(bench.handles.all.map(({ id }, k) => [id, holds[k]]));
   },
   remove: () => bench.handles.remove(),
   nudge: (by) => bench.handles.nudge(by),

@@ -1,6 +1,7 @@
 // Tacks: spots of a part that hold it, what each holds, where the part is stiff.
 
 import { bench } from '../page/bench.js';
+import { alike } from './handles.js';
 
 export const tacks = {
   brush: { radius: 60, soft: false },
@@ -12,7 +13,7 @@ export const tacks = {
   },
   /** The chosen tacks. */
   get some() {
-    return this.warp ? this.warp.handles.filter((one) => bench.handles.ids.includes(one.id)) : [];
+    return this.warp ? bench.handles.some : [];
   },
   get one() {
     return this.some.length === 1 ? this.some[0] : null;
@@ -36,8 +37,7 @@ export const tacks = {
   },
   /** What the chosen tacks carry, or whether they stand still; '' where they differ. */
   common(name) {
-    const { some } = this;
-    return some.length && some.every((one) => one[name] === some[0][name]) ? some[0][name] : '';
+    return alike(this.some, (one) => one[name]);
   },
   change(changes) {
     bench.history.edit({ kind: 'change_tacks', handles: [...bench.handles.ids], ...changes });

@@ -1,6 +1,8 @@
 // What the chosen handles of a warp are tied to.
 
 import { bench } from '../page/bench.js';
+import { alike } from './handles.js';
+import { partsUnder } from './warps.js';
 
 export const ties = {
   bone: '',
@@ -16,16 +18,14 @@ export const ties = {
   },
   /** The bones the chosen handles follow, each with its share, or none where they differ. */
   get rows() {
-    const { one } = bench.warps;
-    const { ids } = bench.handles;
-    if (!one) return [];
-    const some = one.handles.filter((handle) => ids.includes(handle.id));
+    const { some } = bench.handles;
     const refs = [...new Set(some.flatMap((handle) => handle.ties.map((tie) => tie.bone)))];
-    return refs.map((ref) => {
-      const shares = some.map((handle) => (handle.ties.find((tie) => tie.bone === ref) || { share: 0 }).share);
-      const alike = shares.every((share) => share === shares[0]);
-      return { key: ref, id: `tie-${ref}`, word: bench.page.boneName(ref), share: alike ? shares[0] : '' };
-    });
+    return refs.map((ref) => ({
+      key: ref,
+      id: `tie-${ref}`,
+      word: bench.page.boneName(ref),
+      share: alike(some, (handle) => (handle.ties.find((tie) => tie.bone === ref) || { share: 0 }).share),
+    }));
   },
   set(bone, share) {
     if (share === '' || !Number.isFinite(Number(share))) return;
@@ -36,15 +36,13 @@ export const ties = {
   },
   /** The part that the chosen handles ride on, '' where on none or on several. */
   get ridden() {
-    const { one } = bench.warps;
-    const some = one ? one.handles.filter(({ id }) => bench.handles.ids.includes(id)) : [];
-    return some.length && some.every(({ rides }) => rides === some[0].rides) ? some[0].rides || '' : '';
+    return alike(bench.handles.some, ({ rides }) => rides) || '';
   },
   /** The parts they could ride on: all that their warp does not reshape. */
   get carriers() {
     const { one } = bench.warps;
     if (!one) return [];
-    const under = new Set(one.of.flatMap((ref) => bench.sets.partsOf(ref).map((part) => part.id)));
+    const under = partsUnder(one);
     return bench.page.figure.parts.filter((part) => !under.has(part.id) && !part.left_out);
   },
   ride(part) {

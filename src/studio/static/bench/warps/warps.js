@@ -8,6 +8,11 @@ function sizeOf(warp) {
   return `${warp.handles.length} ${{ cage: 'corners', curve: 'handles', tacks: 'tacks' }[warp.kind]}`;
 }
 
+/** The ids of the parts under a warp. */
+export function partsUnder(warp) {
+  return new Set(warp.of.flatMap((ref) => bench.sets.partsOf(ref).map((part) => part.id)));
+}
+
 export const warps = {
   chosen: '',
   known: null, // ids of those there were when another was asked for
@@ -48,7 +53,7 @@ export const warps = {
   },
   /** After an edit: what is gone is chosen no more, and a lattice just laid is. */
   keepWhatIsThere() {
-    const there = new Set(this.all.flatMap((warp) => warp.handles.map((one) => one.id)));
+    const there = new Set(bench.handles.all.map((one) => one.id));
     bench.handles.ids = bench.handles.ids.filter((id) => there.has(id));
     const laid = this.known && this.all.find((warp) => !this.known.has(warp.id));
     if (laid) this.chosen = laid.id;
