@@ -139,7 +139,7 @@ def _range(figure: Figure, warp: Tacks, rig: RigState) -> Iterator[Pose]:
         yield kept.pose.restricted_to(rig.program.posable)
     part = figure.part(warp.of[0])
     assert part is not None
-    followed = {tie.bone for tack in warp.handles for tie in tack.ties} | set(part.followed)
+    followed = {ref for tack in warp.handles for ref in refs(tack, "bone")} | set(part.followed)
     for bone in figure.bones:
         if bone.id in followed:
             low, high = (bone.limits.low, bone.limits.high) if bone.limits is not None else (-TURNED, TURNED)

@@ -127,9 +127,10 @@ function drawHandle(context, [x, y], handle) {
   context.fill();
   const tie = handle.ties.find((one) => one.bone === bench.ties.brushed);
   if (tie && !chosen) {
-    Object.assign(context, { fillStyle: bench.page.state.colours[tie.bone], globalAlpha: tie.share });
+    const { globalAlpha } = context; // that of a warp which is not chosen
+    Object.assign(context, { fillStyle: bench.page.state.colours[tie.bone], globalAlpha: globalAlpha * tie.share });
     context.fill();
-    context.globalAlpha = 1;
+    context.globalAlpha = globalAlpha;
   }
   context.stroke();
 }
