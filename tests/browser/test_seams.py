@@ -99,6 +99,9 @@ def test_a_seam_is_read_while_its_joint_is_dragged_and_the_reading_of_all_can_be
         hand.click("Read on")
     until(lambda: "3 joints read," in hand.words(), "every seam is read", 60)
     hand.click_at(hand.bone_place("near leg 2"))
+    until(
+        lambda: "back to the parts" in hand.words(), "its pictures are there, and the sheet is as high as it stays", 60
+    )
     hand.keys("r")
     until(lambda: "The seam now" in hand.words(), "the joint is read as it lies")
     start = hand.bone_place("near leg 2", 0.8)
