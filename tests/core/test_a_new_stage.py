@@ -16,7 +16,8 @@ import pytest
 from click.testing import CliRunner
 
 from kunstgriff.commands import COMMANDS
-from kunstgriff.evaluate.program import TURN, Build, Drawn, DrawPass, Node, Nodes
+from kunstgriff.evaluate.program import Build, Drawn, DrawPass, Node, Nodes
+from kunstgriff.evaluate.stale import TURN
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.channels import Quantity, quantities

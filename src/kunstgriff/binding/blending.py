@@ -120,14 +120,41 @@ def mixed(
         vertices[vertex, 0], vertices[vertex, 1] = rx, ry
 
 
+LINEAR, RIGID, MIXED = range(3)
+
+
+@njit(**FAST)
+def blended(
+    spans: Ints32, stale: NDArray[np.bool_], how: int, rest: Floats32, bones: Ints32, weights: Floats32,
+    rigidity: Floats32, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32, stretched: bool,
+    vertices: Floats32,
+) -> None:  # fmt: skip
+    """Blend those blocks of vertices that are `stale` (k,), each from and to a row (`spans`, k × 2): by `linear`,
+    `rigid` or `mixed`."""
+    for k in range(len(spans)):
+        if not stale[k]:
+            continue
+        a, b = spans[k, 0], spans[k, 1]
+        if how == LINEAR:
+            linear(rest[a:b], bones[a:b], weights[a:b], transforms, vertices[a:b])
+        elif how == RIGID:
+            rigid(rest[a:b], bones[a:b], weights[a:b], dual_numbers, vertices[a:b])
+        else:
+            mixed(
+                rest[a:b], bones[a:b], weights[a:b], rigidity[a:b], transforms, dual_numbers, stretches, stretched,
+                vertices[a:b],
+            )  # fmt: skip
+
+
 class Bends(NamedTuple):
     """The solved shapes of all bends of a rig, laid one after another so that one call does them all.
 
-    For each bend: its `bone` and `parent`, the angle `low` its shapes begin at and the `step` between them (degrees),
-    where its `members` begin (`first`) and how many there are (`sizes`), where its `shapes` (…, 2) begin (`start`), an
-    angle after another, and how many `angles` there are.
+    For each bend: the number of its `block`, its `bone` and `parent`, the angle `low` its shapes begin at and the
+    `step` between them (degrees), where its `members` begin (`first`) and how many there are (`sizes`), where its
+    `shapes` (…, 2) begin (`start`), an angle after another, and how many `angles` there are.
     """
 
+    block: Ints32
     bone: Ints32
     parent: Ints32
     low: Floats
@@ -142,14 +169,18 @@ class Bends(NamedTuple):
 
 @njit(**FAST)
 def corrected(
-    bends: Bends, turned: Floats, bones: Ints32, weights: Floats32, dual_numbers: Floats32, vertices: Floats32
-) -> None:
-    """Add to each bend's members the shape solved for how far its bone is turned against its parent.
+    bends: Bends, stale: NDArray[np.bool_], turned: Floats, bones: Ints32, weights: Floats32, dual_numbers: Floats32,
+    vertices: Floats32,
+) -> None:  # fmt: skip
+    """Add to the members of each bend in a `stale` block (k,) the shape solved for how far its bone is turned against
+    its parent.
 
     `turned` (b,) are the bones' angles in rad. Between two shapes it is linear; a shape turns with each vertex's own
     blended rotation.
     """
     for bend in range(bends.bone.shape[0]):
+        if not stale[bends.block[bend]]:
+            continue
         turn = (turned[bends.bone[bend]] - turned[bends.parent[bend]]) * (180.0 / math.pi)
         last, count = bends.angles[bend] - 1, bends.sizes[bend]
         place = min(max((turn - bends.low[bend]) / bends.step[bend], 0.0), float(last))

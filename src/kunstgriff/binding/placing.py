@@ -9,7 +9,7 @@ twice.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 
 from kunstgriff.binding.carriers import Carried, Carrier, OnBone, Still, on_mesh
 from kunstgriff.binding.geometries import bone_of_group
-from kunstgriff.evaluate.program import MATRICES, Build, Floats32, Node, placed_of, vertices_of
+from kunstgriff.evaluate.program import Build, Floats32, Node
+from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Group, Part, Rider, Rigid, Unbound, Weighted
@@ -74,19 +75,24 @@ def transform(vertices: Floats32, start: int, count: int, affine: Floats) -> Non
 
 @dataclass(frozen=True)
 class Placed:
-    """A block of vertices with the rows of what is done to it: that of its part, then of the groups around it, from the
-    inside out."""
+    """A block of vertices, by its number, with the rows of what is done to it: that of its part, then of the groups
+    around it, from the inside out."""
 
+    number: int
     start: int
     count: int
     own: int
     groups: tuple[int, ...]
 
+    def is_posed(self, rig: RigState) -> bool:
+        """Whether anything is done to it now."""
+        return bool(rig.placed[self.own] or any(rig.placed[group] for group in self.groups))
+
     @classmethod
     def of(cls, build: Build, figure: Figure, ref: str, part: Part, but_for: tuple[str, ...] = ()) -> Placed:
         block, rows = build.nets.blocks[ref], rows_of(figure)
         groups = tuple(rows[one] for one in reversed(group_path(figure, part.group)) if one not in but_for)
-        return cls(block.start, block.count, rows[part.id], groups)
+        return cls(block.number, block.start, block.count, rows[part.id], groups)
 
 
 def rows_of(figure: Figure) -> dict[str, int]:
@@ -123,26 +129,35 @@ def group_pivot(figure: Figure, group: Group) -> tuple[float, float]:
     return float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
 
 
+def _bone_carrying_part(figure: Figure, part: Part) -> str | None:
+    """The bone that carries a part, unless its own mesh or another part does."""
+    if isinstance(part.binding, Unbound):
+        return bone_of_group(figure, part)
+    return part.binding.bone if isinstance(part.binding, Rigid) else None
+
+
 def _carrier_of_part(build: Build, figure: Figure, part: Part) -> Carrier:
     pivot = np.array(pivot_of(figure, part), np.float64)
-    binding = part.binding
-    if isinstance(binding, Weighted):
+    if isinstance(part.binding, Weighted):
         return on_mesh(build, part.id, pivot)
-    bone = binding.bone if isinstance(binding, Rigid) else None
-    if isinstance(binding, Unbound):
-        bone = bone_of_group(figure, part)
-    return OnBone(pivot, build.skeleton.index[bone]) if bone is not None else Still(pivot)
+    return _on(build, pivot, _bone_carrying_part(figure, part))
 
 
 def _carrier_of_group(build: Build, figure: Figure, group: Group) -> Carrier:
+    return _on(build, np.array(group_pivot(figure, group), np.float64), _bone_carrying_group(figure, group))
+
+
+def _on(build: Build, pivot: Floats, bone: str | None) -> Carrier:
+    return OnBone(pivot, build.skeleton.index[bone]) if bone is not None else Still(pivot)
+
+
+def _bone_carrying_group(figure: Figure, group: Group) -> str | None:
     """A group is carried by its bone, else by the one that all its parts follow, else by the bone of a group around."""
-    pivot = np.array(group_pivot(figure, group), np.float64)
     around = {one.id: one.bone for one in figure.groups}
     followed = {part.followed for part in parts_of_drawing(figure, group.id)}
     alike = next(iter(followed))[0] if len(followed) == 1 and len(next(iter(followed))) == 1 else None
     outer = (around[ref] for ref in reversed(group_path(figure, group.parent)))
-    bone = next((one for one in (group.bone, alike, *outer) if one is not None), None)
-    return OnBone(pivot, build.skeleton.index[bone]) if bone is not None else Still(pivot)
+    return next((one for one in (group.bone, alike, *outer) if one is not None), None)
 
 
 @dataclass(frozen=True)
@@ -152,26 +167,35 @@ class Placing:
 
     carriers: tuple[Carrier | None, ...]
     placed: tuple[Placed, ...]
+    by_block: Mapping[str, frozenset[str]]
     writes: frozenset[str]
     reads: frozenset[str]
 
     def run(self, rig: RigState) -> None:
-        rows = rig.buffer(self, lambda: np.zeros(len(self.carriers), np.bool_))
-        was_posed = rig.placed
-        rig.placed = posed_rows(rig.placed_turn, rig.placed_move, rig.size, rig.skew, rows)
-        if was_posed or rig.placed:
-            rig.placings[:] = AS_IT_IS
+        stale, rows, was_posed = rig.watch.stale, rig.placed, rig.placed.any()
+        any_posed = posed_rows(rig.placed_turn, rig.placed_move, rig.size, rig.skew, rows)
+        anew = rig.buffer(self.placed, lambda: np.ones(len(self.carriers), np.bool_))  # all groups, and stale parts
+        anew[: len(rig.program.figure.parts)] = stale[: len(rig.program.figure.parts)]
+        if was_posed or any_posed:
+            rig.placings[anew] = AS_IT_IS
         if rig.watched >= 0 and (carrier := self.carriers[rig.watched]) is not None:
             rig.carried = carrier.now(rig)
-        if not rig.placed:
+        if not any_posed:
             return
-        for row in np.flatnonzero(rows):
+        for row in np.flatnonzero(rows & anew):
             carrier = self.carriers[row]
             if carrier is not None:
                 own_affine(rig, int(row), carrier.now(rig))
         for block in self.placed:
-            if rows[block.own] or any(rows[group] for group in block.groups):
+            if stale[block.number] and block.is_posed(rig):
                 _apply(rig, block)
+
+
+def posed_by(figure: Figure, part: Part, groups: Sequence[str]) -> frozenset[str]:
+    """What a part and groups around it are posed by themselves, and the bones that carry them, as nodes read it."""
+    bones = [_bone_carrying_part(figure, part)]
+    bones += [_bone_carrying_group(figure, one) for one in figure.groups if one.id in groups]
+    return frozenset({*map(channels_of, (part.id, *groups)), *map(matrix_of, filter(None, bones))})
 
 
 @njit(cache=True)
@@ -214,6 +238,9 @@ def placing(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             *(None if one.id in riding else _carrier_of_part(build, figure, one) for one in figure.parts),
             *(_carrier_of_group(build, figure, one) for one in figure.groups),
         ),
+        by_block={
+            ref: posed_by(figure, block.part, group_path(figure, block.part.group)) for ref, block in blocks.items()
+        },
         placed=tuple(Placed.of(build, figure, ref, block.part) for ref, block in blocks.items()),
         reads=frozenset({MATRICES, *(vertices_of(ref) for ref in blocks)}),
         writes=frozenset({PLACINGS, *(placed_of(ref) for ref in blocks)}),

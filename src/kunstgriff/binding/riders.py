@@ -10,8 +10,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.carriers import Carrier, OnBone, on_mesh
-from kunstgriff.binding.placing import PLACINGS, Placed, place
-from kunstgriff.evaluate.program import MATRICES, Build, Floats32, Node, placed_of, vertices_of
+from kunstgriff.binding.placing import PLACINGS, Placed, place, posed_by
+from kunstgriff.evaluate.program import Build, Floats32, Node
+from kunstgriff.evaluate.stale import matrix_of, placed_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Part, Rider
@@ -51,7 +52,7 @@ class Riding:
         moved_rigidly(rig.program.rest, rig.vertices, placed.start, placed.count, self.pivot, x + dx, y + dy, c, s)
         if rig.watched == placed.own:
             rig.carried = x + dx, y + dy, c, s
-        if rig.placed:
+        if placed.is_posed(rig):
             place(rig, placed, (x + dx, y + dy, c, s))
 
 
@@ -68,7 +69,7 @@ def _riding(build: Build, figure: Figure, part: Part, binding: Rider) -> Riding:
     carrier: Carrier
     around: tuple[str, ...] = ()
     if binding.carrier in build.skeleton.index:
-        carrier, reads = OnBone(spot, build.skeleton.index[binding.carrier]), MATRICES
+        carrier, reads = OnBone(spot, build.skeleton.index[binding.carrier]), matrix_of(binding.carrier)
     else:
         carrier, reads = on_mesh(build, binding.carrier, spot), placed_of(binding.carrier)
         carrying = figure.part(binding.carrier)
@@ -76,5 +77,7 @@ def _riding(build: Build, figure: Figure, part: Part, binding: Rider) -> Riding:
     placed = Placed.of(build, figure, part.id, part, but_for=around)  # the carrier is in those groups already
     return Riding(
         carrier, pivot, binding.turning, placed,
-        reads=frozenset({reads, PLACINGS, vertices_of(part.id)}), writes=frozenset({placed_of(part.id)}),
+        reads=frozenset({reads, PLACINGS, vertices_of(part.id)})
+        | posed_by(figure, part, [one for one in group_path(figure, part.group) if one not in around]),
+        writes=frozenset({placed_of(part.id)}),
     )  # fmt: skip

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.binding.blending import MANY, Bends, corrected, linear, linear_threads, mixed, rigid
-from kunstgriff.evaluate.program import MATRICES, Build, Floats32, Nets, Node, vertices_of
+from kunstgriff.binding.blending import LINEAR, MANY, MIXED, RIGID, Bends, blended, corrected, linear_threads
+from kunstgriff.evaluate.program import Build, Floats32, Ints32, Nets, Node
+from kunstgriff.evaluate.stale import MATRICES, matrix_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Weighted
 from kunstgriff.figure.stores import Stores
@@ -18,29 +19,29 @@ from kunstgriff.figure.stores import Stores
 
 @dataclass(frozen=True)
 class Skinning:
-    """`uniform` tells whether all vertices follow bones by linear blending alone ("linear"), by rigid blending alone
-    ("rigid"), or neither; those have kernels of their own."""
+    """All blocks of vertices at once, those of riders too, which are put elsewhere later. `how` tells whether all
+    follow bones by linear blending alone, by rigid blending alone, or neither; those have kernels of their own."""
 
     nets: Nets
-    uniform: str
+    spans: Ints32
+    how: int
     bends: Bends | None
+    by_block: Mapping[str, frozenset[str]]
     writes: frozenset[str]
     reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
 
     def run(self, rig: RigState) -> None:
-        nets = self.nets
-        if rig.stretched or not self.uniform:
-            mixed(
-                nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms, rig.dual_numbers, rig.stretches,
-                rig.stretched, rig.vertices,
-            )  # fmt: skip
-        elif self.uniform == "rigid":
-            rigid(nets.rest, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
+        nets, stale = self.nets, rig.watch.stale
+        how = MIXED if rig.stretched else self.how
+        if how == LINEAR and len(nets.rest) >= MANY and stale.all():
+            linear_threads(nets.rest, nets.bones, nets.weights, rig.transforms, rig.vertices)
         else:
-            kernel = linear_threads if len(nets.rest) >= MANY else linear
-            kernel(nets.rest, nets.bones, nets.weights, rig.transforms, rig.vertices)
+            blended(
+                self.spans, stale, how, nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms,
+                rig.dual_numbers, rig.stretches, rig.stretched, rig.vertices,
+            )  # fmt: skip
         if self.bends is not None:
-            corrected(self.bends, rig.angles, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
+            corrected(self.bends, stale, rig.angles, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
 
 
 @dataclass(frozen=True)
@@ -48,36 +49,50 @@ class AsDrawn:
     """Every vertex where it was drawn, for a figure without bones."""
 
     nets: Nets
+    spans: Ints32
+    by_block: Mapping[str, frozenset[str]]
     writes: frozenset[str]
     reads: ClassVar[frozenset[str]] = frozenset()
 
     def run(self, rig: RigState) -> None:
-        rig.vertices[:] = self.nets.rest
+        for first, last in self.spans[rig.watch.stale]:
+            rig.vertices[first:last] = self.nets.rest[first:last]
 
 
 def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
-    """All vertices at once, those of riders too, which are put elsewhere later."""
+    """One for all of the figure."""
     nets = build.nets
     writes = frozenset(vertices_of(ref) for ref in nets.blocks)
+    spans = np.array([(one.start, one.start + one.count) for one in nets.blocks.values()], np.int32).reshape(-1, 2)
     if not figure.bones:
-        yield AsDrawn(nets, writes)
-    else:
-        yield Skinning(nets, _uniform(nets.weights, nets.rigidity), _bends(build, figure, stores), writes)
+        yield AsDrawn(nets, spans, dict.fromkeys(nets.blocks, frozenset()), writes)
+        return
+    bends = _bends(build, figure, stores)
+    ids = [matrix_of(bone.id) for bone in figure.bones]
+    by_block = {}
+    for number, (ref, (first, last)) in enumerate(zip(nets.blocks, spans, strict=True)):
+        followed = set(nets.bones[first:last][nets.weights[first:last] > 0].tolist())
+        if bends is not None:
+            mine = bends.block == number
+            followed |= {*bends.bone[mine].tolist(), *bends.parent[mine].tolist()}
+        by_block[ref] = frozenset(ids[bone] for bone in followed)
+    yield Skinning(nets, spans, _uniform(nets.weights, nets.rigidity), bends, by_block, writes)
 
 
-def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> str:
+def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> int:
     shared = (weights[:, 1] > 0) if len(weights) else np.zeros(0, bool)
     if len(weights) and (weights[:, 0] == 0).any():
-        return ""
+        return MIXED
     if not rigidity[shared].any():
-        return "linear"
-    return "rigid" if (rigidity[shared] == 1).all() else ""
+        return LINEAR
+    return RIGID if (rigidity[shared] == 1).all() else MIXED
 
 
 def _bends(build: Build, figure: Figure, stores: Stores) -> Bends | None:
     """The solved shapes of all zones of all parts; None where there are none."""
     rows, members, shapes = [], [np.zeros(0, np.int32)], [np.zeros((0, 2), np.float32)]
     first = start = 0
+    numbers = {ref: number for number, ref in enumerate(build.nets.blocks)}
     for part in figure.parts:
         for zone in part.binding.zones if isinstance(part.binding, Weighted) else ():
             bone = figure.bone(zone.bone)
@@ -87,16 +102,16 @@ def _bends(build: Build, figure: Figure, stores: Stores) -> Bends | None:
             moved = stores.get_array(zone.solved.members) + build.nets.blocks[part.id].start
             spacing = max((zone.solved.high - zone.solved.low) / max(len(table) - 1, 1), 1e-6)
             both = build.skeleton.index[bone.id], build.skeleton.index[bone.parent]
-            rows.append((*both, zone.solved.low, spacing, first, len(moved), start, len(table)))
+            rows.append((numbers[part.id], *both, zone.solved.low, spacing, first, len(moved), start, len(table)))
             members.append(moved.astype(np.int32))
             shapes.append(table.reshape(-1, 2))
             first, start = first + len(moved), start + len(table) * len(moved)
     if not rows:
         return None
     columns = [np.array(column) for column in zip(*rows, strict=True)]
-    bone_of, parent_of, low, step_of, firsts, counts, starts, angles = columns
+    block_of, bone_of, parent_of, low, step_of, firsts, counts, starts, angles = columns
     return Bends(
-        bone_of.astype(np.int32), parent_of.astype(np.int32), low.astype(np.float64), step_of.astype(np.float64),
-        firsts.astype(np.int32), counts.astype(np.int32), starts.astype(np.int32), angles.astype(np.int32),
-        np.concatenate(members), np.concatenate(shapes),
+        block_of.astype(np.int32), bone_of.astype(np.int32), parent_of.astype(np.int32), low.astype(np.float64),
+        step_of.astype(np.float64), firsts.astype(np.int32), counts.astype(np.int32), starts.astype(np.int32),
+        angles.astype(np.int32), np.concatenate(members), np.concatenate(shapes),
     )  # fmt: skip

@@ -14,7 +14,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.brush import Neighbours
-from kunstgriff.evaluate.program import Build, Floats32, Ints32, Node, vertices_of
+from kunstgriff.evaluate.program import Build, Floats32, Ints32, Node
+from kunstgriff.evaluate.stale import vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import DeltaMush
 

@@ -28,7 +28,8 @@ class Frame:
     `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
     are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `vertices` (n, 2)
     float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items among those of the
-    program; `amounts` (k,) tells how far each switch is on.
+    program; `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices are not as in
+    the frame before.
     """
 
     matrices: NDArray[np.float64]
@@ -39,6 +40,7 @@ class Frame:
     placings: NDArray[np.float64]
     handles: NDArray[np.float64]
     holds: NDArray[np.float64]
+    stale: NDArray[np.bool_]
 
     def opacity(self, item: DrawItem) -> float:
         """How opaque an item is now: its own opacity by all its switches."""

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.posing import Channels
+from kunstgriff.evaluate.stale import Dependence
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.pose import posable
@@ -33,22 +34,12 @@ Floats = NDArray[np.float64]
 Floats32 = NDArray[np.float32]
 Ints32 = NDArray[np.int32]
 
-TURN = "turn"  # of the bones, held within their limits
-MATRICES = "matrices"  # and all else that forward kinematics fills
-
-
-def vertices_of(ref: str) -> str:
-    """What a node reads or writes that has to do with a part's vertices, or an extra net's: as it is deformed."""
-    return f"vertices {ref}"
-
-
-def placed_of(ref: str) -> str:
-    """The same as it is seen: posed by itself on top of what it follows."""
-    return f"placed {ref}"
-
 
 class Node(Protocol):
-    """One thing to do in an evaluation. It changes the state's buffers only, and allocates nothing big."""
+    """One thing to do in an evaluation. It changes the state's buffers only, and allocates nothing big.
+
+    What it reads and writes has names (`evaluate.stale`). It goes by nothing else: where none of that has changed, what
+    it did for the last pose stays as it is."""
 
     @property
     def reads(self) -> frozenset[str]: ...
@@ -74,9 +65,11 @@ class Geometry:
 
 @dataclass(frozen=True)
 class Block:
-    """Where the vertices of a part, or of an extra net that goes with it, lie in the packed buffer."""
+    """Where the vertices of a part, or of an extra net that goes with it, lie in the packed buffer: the `number` of the
+    block, its first vertex and how many it has."""
 
     part: Part
+    number: int
     start: int
     count: int
     triangles: Ints32
@@ -183,9 +176,9 @@ class Nets:
             for part in figure.parts
         ]
         shaped += [one for extra in stages().all(ExtraGeometry) for one in extra.build(figure, bone_index, stores)]
-        blocks, start = {}, 0
+        blocks, start = dict[str, Block](), 0
         for ref, part, shape in shaped:
-            blocks[ref] = Block(part, start, len(shape.vertices), shape.triangles + start)
+            blocks[ref] = Block(part, len(blocks), start, len(shape.vertices), shape.triangles + start)
             start += len(shape.vertices)
         uv = [
             (shape.vertices - np.array(part.place)) / np.array(part.size) if shape.uv is None else shape.uv
@@ -266,6 +259,11 @@ class RigProgram:
     @property
     def bone_index(self) -> dict[str, int]:
         return self.skeleton.index
+
+    @cached_property
+    def dependence(self) -> Dependence:
+        """What each bone, channel and block takes along."""
+        return Dependence.of(self)
 
     @cached_property
     def posable(self) -> frozenset[str]:

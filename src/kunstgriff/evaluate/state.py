@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.program import RigProgram, compile_program
+from kunstgriff.evaluate.stale import Watch
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
@@ -24,9 +25,10 @@ class RigState:
 
     `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
     are those of its bones. Forward kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and
-    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `handles` (h, 2) where those of
-    warps lie, `holds` (h,) px by which each tack moves the spot under it. States of one program do not touch
-    each other.
+    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `placed` (n,) whether it is,
+    `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each tack moves the spot under it. `watch` tells
+    which blocks are stale in this pose: the others keep their vertices from the last one. States of one program do not
+    touch each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -45,12 +47,14 @@ class RigState:
         self.dual_numbers: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
         self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
         self.placings = np.tile(AS_IT_IS, (len(self.placed_turn), 1))
+        self.placed = np.zeros(len(self.placings), np.bool_)
         self.handles = np.zeros((len(program.figure.handles), 2))
         self.holds = np.zeros(len(self.handles))
         self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.grip
         self.vertices = program.rest.copy()
-        self.stretched = self.placed = False  # whether any bone is stretched, whether anything is posed by itself
+        self.stretched = False  # whether any bone is
         self.amounts = np.ones(len(program.board), np.float32)
+        self.watch = Watch(program.dependence)
         self._buffers: dict[int, Any] = {}
         program.board.read(self.angles, self.stretch, self.shows, self.amounts)
 
@@ -69,9 +73,16 @@ class RigState:
         """Evaluate `pose`, or what is already in the channels."""
         if pose is not None:
             self.set_pose(pose)
-        program = self.program
-        for node in program.nodes:
+        program, watch = self.program, self.watch
+        dependence = watch.dependence
+        for node in dependence.before:
             node.run(self)
+        held = self.watched if self.watched < len(program.figure.parts) else -1  # a group has no block
+        watch.look(self.matrices, self.angles, self.stretch, self.values, self.stretched, held)
+        for node, block in dependence.after:
+            if block < 0 or watch.stale[block]:
+                node.run(self)
+        watch.whole = True
         program.board.read(self.angles, self.stretch, self.shows, self.amounts)
         order = program.order(self.amounts)
         return Frame(
@@ -83,6 +94,7 @@ class RigState:
             self.placings,
             self.handles,
             self.holds,
+            self.watch.stale,
         )
 
     def order(self, amounts: NDArray[np.float32] | None = None) -> tuple[int, ...]:

@@ -11,7 +11,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.evaluate.program import MATRICES, TURN, Build, Node, Skeleton
+from kunstgriff.evaluate.program import Build, Node, Skeleton
+from kunstgriff.evaluate.stale import MATRICES, TURN, matrix_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
@@ -116,8 +117,8 @@ class ForwardKinematics:
     """All bones, parents before children."""
 
     skeleton: Skeleton
+    writes: frozenset[str]
     reads: ClassVar[frozenset[str]] = frozenset({TURN})
-    writes: ClassVar[frozenset[str]] = frozenset({MATRICES})
 
     def run(self, rig: RigState) -> None:
         bones = self.skeleton
@@ -163,7 +164,7 @@ def kinematics(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     if any(bone.limits for bone in figure.bones):
         yield JointLimits.of(figure)
     if figure.bones:
-        yield ForwardKinematics(build.skeleton)
+        yield ForwardKinematics(build.skeleton, frozenset({MATRICES, *map(matrix_of, build.skeleton.index)}))
 
 
 def posed(points: Floats, matrices: Floats) -> Floats:

@@ -18,9 +18,10 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import spots_on
-from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Skeleton, vertices_of
+from kunstgriff.evaluate.program import Block, Build, Floats32, Skeleton
+from kunstgriff.evaluate.stale import channels_of, matrix_of, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
-from kunstgriff.figure.warps import Carries, Dab, Tack, Tacks
+from kunstgriff.figure.warps import Carries, Dab, Tack, Tacks, Warp
 from kunstgriff.warp.rigid import Sheet, Spots
 
 PATCH = 0.03  # of the part's size that a tack holds around it
@@ -265,9 +266,17 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
         carrier=carrier,
         block=rows,
         others=tuple(_on(blocks[ref], build.nets.rest, rest, triangles) for ref in refs),
-        reads=frozenset({MATRICES}) | touched,
+        reads=touched | gone_by(warp),
         writes=touched,
     )
+
+
+def gone_by(warp: Warp) -> frozenset[str]:
+    """What handles are posed, and the bones that they and what carries them go by, as nodes read it."""
+    bones = {tie.bone for one in warp.handles for tie in one.ties} | {warp.bone}
+    if isinstance(warp, Tacks):
+        bones |= {bone for one in warp.handles if one.lead for bone in (one.lead.one, one.lead.other)}
+    return frozenset({*map(channels_of, (one.id for one in warp.handles)), *map(matrix_of, filter(None, bones))})
 
 
 def tie_arrays(ties: list[tuple[int, int, float]]) -> tuple[Ints, Ints, Floats]:

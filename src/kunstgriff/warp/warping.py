@@ -22,7 +22,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import spots_on
-from kunstgriff.evaluate.program import MATRICES, Block, Build, Floats32, Ints32, Node, vertices_of
+from kunstgriff.evaluate.program import Block, Build, Floats32, Ints32, Node
+from kunstgriff.evaluate.stale import vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.sets import parts_of_drawing
@@ -31,7 +32,7 @@ from kunstgriff.figure.warps import Cage, Curve, Handle, Lattice, Tacks, Warp
 from kunstgriff.warp.cage import Polygon
 from kunstgriff.warp.curve import Line
 from kunstgriff.warp.lattice import Grid
-from kunstgriff.warp.tacks import tacked, tie_arrays
+from kunstgriff.warp.tacks import gone_by, tacked, tie_arrays
 
 STILL = 1e-9  # px a handle may be off and count as where it was laid
 
@@ -344,7 +345,7 @@ def warping(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
             place=Place(
                 number, tuple(k for k in range(number) if reshaping[k] & parts), np.concatenate(opened).astype(np.int32)
             ),
-            reads=frozenset({MATRICES}) | refs | {vertices_of(one.rides) for one in warp.handles if one.rides},
+            reads=refs | gone_by(warp) | {vertices_of(one.rides) for one in warp.handles if one.rides},
             writes=refs,
         )
         for under in (node.alone, node.together):

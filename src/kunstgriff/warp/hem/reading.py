@@ -29,7 +29,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.warp.hem.laying import CORNERS, HEMS, WAISTS, Shares, tacks_with
 from kunstgriff.warp.tack_edits import tacks_of
-from kunstgriff.warp.tacks import NEXT_TO, Tacked, ties_of
+from kunstgriff.warp.tacks import NEXT_TO, Tacked, gone_by, ties_of
 
 STEPS = 13  # turns of each thigh that a hem is read over
 WIDEST = 60.0  # degrees of a thigh without limits
@@ -116,7 +116,8 @@ class HemReader:
                 warp = tacks_of(self.small, panel)
                 assert warp is not None
                 after = tacks_with(warp, self.hem, panel, shares)
-                node = replace(node, aims=replace(node.aims, **ties_of(after, self.program.skeleton)))
+                aims = replace(node.aims, **ties_of(after, self.program.skeleton))
+                node = replace(node, aims=aims, reads=node.reads | gone_by(after))
             nodes.append(node)
         other = object.__new__(HemReader)
         other.__dict__.update(self.__dict__)
