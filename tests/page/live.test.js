@@ -92,3 +92,19 @@ test('frames of a motion, sentences, seams and new revisions reach who listens',
   live.send({ pose: 2 });
   assert.equal(made[0].sent.at(-1).pose, 2);
 });
+
+test('vertices that are not sent are those of the pose before, on the same socket', () => {
+  const live = new Live(5, ears());
+  made[0].opens();
+  const answered = (serial, sections) => made[0].onmessage({ data: message(serial, NO_FRAME, 9, sections) });
+  live.send({ pose: 1 });
+  answered(1, { vertices: Float32Array.of(0, 1, 2, 3, 4, 5, 6, 7) });
+  live.send({ pose: 2 });
+  answered(2, { vertices: Float32Array.of(20, 30, 60, 70), runs: Uint32Array.of(1, 1, 3, 1) });
+  live.send({ pose: 3 });
+  answered(3, { vertices: new Float32Array(0), runs: new Uint32Array(0) });
+  const seen = told.filter(([name]) => name === 'frame').map(([, frame]) => [...frame.vertices]);
+  assert.deepEqual(seen[0], [0, 1, 2, 3, 4, 5, 6, 7]);
+  assert.deepEqual(seen[1], [0, 1, 20, 30, 4, 5, 60, 70]);
+  assert.deepEqual(seen[2], seen[1]);
+});

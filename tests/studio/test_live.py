@@ -78,9 +78,15 @@ def talk(client, arm, exchange):
     return asyncio.run(run())
 
 
-def unpacked(data: bytes):
+def unpacked(data: bytes, before=None):
     found = sections(data)
-    return found["serial"], found["frame"], found["revision"], found["vertices"].reshape(-1, 2)
+    vertices = found["vertices"].reshape(-1, 2)
+    if "runs" in found:  # only those that changed, laid over those of the frame before
+        assert before is not None or not len(vertices)
+        changed, vertices = vertices, np.zeros((0, 2)) if before is None else before.copy()
+        for first, count in found["runs"].reshape(-1, 2):
+            vertices[first : first + count], changed = changed[:count], changed[count:]
+    return found["serial"], found["frame"], found["revision"], vertices
 
 
 def test_a_pose_comes_back_as_the_vertices_the_core_computes(ada, arm):
@@ -96,6 +102,32 @@ def test_a_pose_comes_back_as_the_vertices_the_core_computes(ada, arm):
     serial, frame, revision, vertices = talk(signed_in(ada), arm, exchange)
     assert (serial, frame, revision) == (7, NO_FRAME, arm.head_id)
     assert np.array_equal(vertices, rig.evaluate(parse_pose(pose)).vertices)
+
+
+def test_only_what_changed_is_sent_and_laid_over_the_last_pose_it_is_the_new_one(ada, arm):
+    value = value_of(arm.head)
+    rig = compile_rig(value, DatabaseStores())
+    one_bone, poses = value.bones[1].id, []
+    for k in range(8):
+        poses.append({f"{one_bone}.turn": 10.0 * k} if k % 3 else {})
+
+    async def exchange(one):
+        answers = []
+        for serial, pose in enumerate(poses):
+            if serial == 5:  # what a swing shows lies between, so the next pose is sent whole
+                await one.send_to(json.dumps({"serial": 99, "revision": arm.head_id, "swing": True}))
+                for _ in range(96):
+                    await one.receive_from(5)
+            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose}))
+            answers.append(await one.receive_from(5))
+        return answers
+
+    answers, vertices = talk(signed_in(ada), arm, exchange), None
+    for pose, answer in zip(poses, answers, strict=True):
+        _, _, _, vertices = unpacked(answer, vertices)
+        assert np.array_equal(vertices, rig.evaluate(parse_pose(pose)).vertices)
+    assert ["runs" in sections(answer) for answer in answers] == [False, True, True, True, True, False, True, True]
+    assert len(answers[1]) < len(answers[0])
 
 
 def test_the_swing_comes_whole_and_in_order(ada, arm):

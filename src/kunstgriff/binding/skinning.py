@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.binding.blending import LINEAR, MANY, MIXED, RIGID, Bends, blended, corrected, linear_threads
-from kunstgriff.evaluate.program import Build, Floats32, Ints32, Nets, Node
+from kunstgriff.evaluate.program import Build, Floats32, Nets, Node
 from kunstgriff.evaluate.stale import MATRICES, matrix_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Weighted
@@ -23,7 +23,6 @@ class Skinning:
     follow bones by linear blending alone, by rigid blending alone, or neither; those have kernels of their own."""
 
     nets: Nets
-    spans: Ints32
     how: int
     bends: Bends | None
     by_block: Mapping[str, frozenset[str]]
@@ -37,7 +36,7 @@ class Skinning:
             linear_threads(nets.rest, nets.bones, nets.weights, rig.transforms, rig.vertices)
         else:
             blended(
-                self.spans, stale, how, nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms,
+                nets.spans, stale, how, nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms,
                 rig.dual_numbers, rig.stretches, rig.stretched, rig.vertices,
             )  # fmt: skip
         if self.bends is not None:
@@ -49,13 +48,12 @@ class AsDrawn:
     """Every vertex where it was drawn, for a figure without bones."""
 
     nets: Nets
-    spans: Ints32
     by_block: Mapping[str, frozenset[str]]
     writes: frozenset[str]
     reads: ClassVar[frozenset[str]] = frozenset()
 
     def run(self, rig: RigState) -> None:
-        for first, last in self.spans[rig.watch.stale]:
+        for first, last in self.nets.spans[rig.watch.stale]:
             rig.vertices[first:last] = self.nets.rest[first:last]
 
 
@@ -63,20 +61,19 @@ def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """One for all of the figure."""
     nets = build.nets
     writes = frozenset(vertices_of(ref) for ref in nets.blocks)
-    spans = np.array([(one.start, one.start + one.count) for one in nets.blocks.values()], np.int32).reshape(-1, 2)
     if not figure.bones:
-        yield AsDrawn(nets, spans, dict.fromkeys(nets.blocks, frozenset()), writes)
+        yield AsDrawn(nets, dict.fromkeys(nets.blocks, frozenset()), writes)
         return
     bends = _bends(build, figure, stores)
     ids = [matrix_of(bone.id) for bone in figure.bones]
     by_block = {}
-    for number, (ref, (first, last)) in enumerate(zip(nets.blocks, spans, strict=True)):
+    for number, (ref, (first, last)) in enumerate(zip(nets.blocks, nets.spans, strict=True)):
         followed = set(nets.bones[first:last][nets.weights[first:last] > 0].tolist())
         if bends is not None:
             mine = bends.block == number
             followed |= {*bends.bone[mine].tolist(), *bends.parent[mine].tolist()}
         by_block[ref] = frozenset(ids[bone] for bone in followed)
-    yield Skinning(nets, spans, _uniform(nets.weights, nets.rigidity), bends, by_block, writes)
+    yield Skinning(nets, _uniform(nets.weights, nets.rigidity), bends, by_block, writes)
 
 
 def _uniform(weights: Floats32, rigidity: NDArray[np.float32]) -> int:

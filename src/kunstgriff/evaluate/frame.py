@@ -28,8 +28,8 @@ class Frame:
     `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
     are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `vertices` (n, 2)
     float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items among those of the
-    program; `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices are not as in
-    the frame before.
+    program; `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices, each from and
+    to a row (`spans`, blocks × 2), are not as in the frame before.
     """
 
     matrices: NDArray[np.float64]
@@ -41,6 +41,7 @@ class Frame:
     handles: NDArray[np.float64]
     holds: NDArray[np.float64]
     stale: NDArray[np.bool_]
+    spans: NDArray[np.int32]
 
     def opacity(self, item: DrawItem) -> float:
         """How opaque an item is now: its own opacity by all its switches."""
@@ -62,6 +63,22 @@ class Frame:
             "handles": self.handles.astype(np.float32),
             "holds": self.holds.astype(np.float32),
         }
+
+    @property
+    def changes(self) -> dict[str, NDArray[Any]]:
+        """The sections for a browser that has the frame before: `vertices` only as they changed, with `runs` (r, 2) of
+        them by the first of each and how many."""
+        if self.stale.all():
+            return self.sections
+        spans = self.spans[self.stale]
+        opens = np.ones(len(spans), np.bool_)
+        opens[1:] = spans[1:, 0] != spans[:-1, 1]
+        closes = np.append(opens[1:], True) if len(spans) else opens
+        firsts, ends = spans[opens, 0], spans[closes, 1]
+        changed = [self.vertices[first:end] for first, end in zip(firsts, ends, strict=True)]
+        vertices = changed[0] if len(changed) == 1 else np.concatenate([self.vertices[:0], *changed])
+        runs = np.stack([firsts, ends - firsts], 1).astype(np.uint32)
+        return {**self.sections, "vertices": vertices, "runs": runs}
 
 
 @lru_cache(maxsize=64)

@@ -157,10 +157,12 @@ class Skeleton:
 
 @dataclass(frozen=True)
 class Nets:
-    """All vertices of a figure, one block after another: `rest` (n, 2), perhaps reshaped from how they were `drawn` (n,
-    2), `uv` (n, 2), the `bones` they follow with their `weights` (n, 4), the share of rigid blending (n,)."""
+    """All vertices of a figure, one block after another, each from and to a row (`spans`, blocks × 2): `rest` (n, 2),
+    perhaps reshaped from how they were `drawn` (n, 2), `uv` (n, 2), the `bones` they follow with their `weights`
+    (n, 4), the share of rigid blending (n,)."""
 
     blocks: dict[str, Block]
+    spans: Ints32
     rest: Floats32
     drawn: Floats32
     uv: Floats32
@@ -194,6 +196,7 @@ class Nets:
             rest = shaper.run(figure, blocks, rest)
         return cls(
             blocks=blocks,
+            spans=np.array([(one.start, one.start + one.count) for one in blocks.values()], np.int32).reshape(-1, 2),
             rest=rest,
             drawn=drawn,
             uv=_floats(uv, 2),

@@ -95,6 +95,7 @@ class RigState:
             self.handles,
             self.holds,
             self.watch.stale,
+            program.nets.spans,
         )
 
     def order(self, amounts: NDArray[np.float32] | None = None) -> tuple[int, ...]:

@@ -21,6 +21,7 @@ from scipy.sparse.linalg import splu
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
+Rows = NDArray[np.uint32]  # unsigned: an index that cannot be negative is not looked at twice, which halves a round
 
 HARD = 1e7  # times the stiffness of the mesh that spots are held with
 WORK = 6_000  # vertices times rounds at the most, of which a mesh takes
@@ -33,9 +34,9 @@ HISTORY = 3  # rounds that the next one is extrapolated from
 class Factor:
     """A symmetric positive matrix as L D Lᵀ in an order of its own: the columns of L below the diagonal, and 1 / D."""
 
-    order: Ints
-    starts: Ints
-    rows: Ints
+    order: Rows
+    starts: Rows
+    rows: Rows
     values: Floats
     inverse: Floats
 
@@ -50,13 +51,13 @@ class Factor:
         below = lower.indices > columns
         starts = np.concatenate([[0], np.cumsum(np.bincount(columns[below], minlength=len(found.perm_c)))])
         return cls(
-            np.asarray(np.argsort(found.perm_c), np.int32), starts.astype(np.int32),
-            lower.indices[below].astype(np.int32), lower.data[below].copy(), 1 / found.U.diagonal(),
+            np.asarray(np.argsort(found.perm_c), np.uint32), starts.astype(np.uint32),
+            lower.indices[below].astype(np.uint32), lower.data[below].copy(), 1 / found.U.diagonal(),
         )  # fmt: skip
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def solve(order: Ints, starts: Ints, rows: Ints, values: Floats, inverse: Floats, right: Floats, work: Floats) -> None:
+def solve(order: Rows, starts: Rows, rows: Rows, values: Floats, inverse: Floats, right: Floats, work: Floats) -> None:
     """Solve in place for two right sides (n, 2) with a factored matrix; `work` (n, 2) is overwritten."""
     count = len(order)
     for k in range(count):
@@ -100,7 +101,7 @@ class Sheet:
     """A mesh of triangles (m, 3) with the `stiffness` (m, 3) of the edge across from each corner, held `hard` at spots,
     each the mean of some vertices by shares; each vertex also `softly` (n,) where it is."""
 
-    triangles: Ints
+    triangles: Rows
     stiffness: Floats
     spots: Spots
     hard: float
@@ -130,7 +131,7 @@ class Sheet:
         loose = ~np.isin(island, island[spots.vertices])  # pieces that no spot holds stay where they are
         softly = softly + loose
         matrix = csc_array(matrix + diags_array(loose.astype(np.float64)) + hard * (held.T @ held))
-        return cls(triangles, stiffness, spots, hard, softly, Factor.of(matrix))
+        return cls(triangles.astype(np.uint32), stiffness, spots, hard, softly, Factor.of(matrix))
 
     def settle(self, drawn: Floats, targets: Floats, out: Floats, rounds: int | None = None) -> None:
         """Fill `out` (n, 2) with where the mesh lies that is drawn at (n, 2) when its spots are held at targets (k, 2),
@@ -161,11 +162,9 @@ def _cotangents(rest: Floats, triangles: Ints) -> tuple[Floats, Floats]:
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _pull(
-    triangles: Ints, stiffness: Floats, drawn: Floats, there: Floats, turns: Floats, told: bool, right: Floats
-) -> float:  # fmt: skip
-    """Add to `right` (n, 2) what turned triangles pull at, each by the best turn as it lies `there` (n, 2), or by those
-    `told` (m, 2), cosine and sine. Gives twice their energy there."""
+def _stiff_edges(triangles: Rows, stiffness: Floats, drawn: Floats, edges: Floats) -> float:
+    """Fill `edges` (m, 6) with those of triangles drawn at (n, 2), across from each corner, times their stiffness.
+    Gives the sum of their squares by their stiffness."""
     total = 0.0
     for t in range(len(triangles)):
         i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
@@ -173,23 +172,41 @@ def _pull(
         ax, ay = drawn[k, 0] - drawn[j, 0], drawn[k, 1] - drawn[j, 1]
         bx, by = drawn[i, 0] - drawn[k, 0], drawn[i, 1] - drawn[k, 1]
         cx, cy = drawn[j, 0] - drawn[i, 0], drawn[j, 1] - drawn[i, 1]
+        total += a * (ax * ax + ay * ay) + b * (bx * bx + by * by) + c * (cx * cx + cy * cy)
+        edges[t, 0], edges[t, 1] = a * ax, a * ay
+        edges[t, 2], edges[t, 3] = b * bx, b * by
+        edges[t, 4], edges[t, 5] = c * cx, c * cy
+    return total
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _pull(
+    triangles: Rows, stiffness: Floats, edges: Floats, there: Floats, turns: Floats, told: bool, right: Floats
+) -> float:  # fmt: skip
+    """Add to `right` (n, 2) what turned triangles with stiff `edges` (m, 6) pull at, each by the best turn as it lies
+    `there` (n, 2), or by those `told` (m, 2), cosine and sine. Gives twice their energy there, less that of the edges.
+    """
+    total = 0.0
+    for t in range(len(triangles)):
+        i, j, k = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ax, ay, bx, by, cx, cy = edges[t, 0], edges[t, 1], edges[t, 2], edges[t, 3], edges[t, 4], edges[t, 5]
         if told:
             cos, sin = turns[t, 0], turns[t, 1]
         else:
             ux, uy = there[k, 0] - there[j, 0], there[k, 1] - there[j, 1]
             vx, vy = there[i, 0] - there[k, 0], there[i, 1] - there[k, 1]
             wx, wy = there[j, 0] - there[i, 0], there[j, 1] - there[i, 1]
-            dot = a * (ax * ux + ay * uy) + b * (bx * vx + by * vy) + c * (cx * wx + cy * wy)
-            cross = a * (ax * uy - ay * ux) + b * (bx * vy - by * vx) + c * (cx * wy - cy * wx)
+            dot = ax * ux + ay * uy + bx * vx + by * vy + cx * wx + cy * wy
+            cross = ax * uy - ay * ux + bx * vy - by * vx + cx * wy - cy * wx
             size = math.sqrt(dot * dot + cross * cross)
             total += (
-                a * (ax * ax + ay * ay + ux * ux + uy * uy) + b * (bx * bx + by * by + vx * vx + vy * vy)
-                + c * (cx * cx + cy * cy + wx * wx + wy * wy) - 2 * size
+                stiffness[t, 0] * (ux * ux + uy * uy) + stiffness[t, 1] * (vx * vx + vy * vy)
+                + stiffness[t, 2] * (wx * wx + wy * wy) - 2 * size
             )  # fmt: skip
             cos, sin = (dot / size, cross / size) if size > 1e-12 else (1.0, 0.0)
-        x, y = a * (cos * ax - sin * ay), a * (sin * ax + cos * ay)
-        u, v = b * (cos * bx - sin * by), b * (sin * bx + cos * by)
-        w, z = c * (cos * cx - sin * cy), c * (sin * cx + cos * cy)
+        x, y = cos * ax - sin * ay, sin * ax + cos * ay
+        u, v = cos * bx - sin * by, sin * bx + cos * by
+        w, z = cos * cx - sin * cy, sin * cx + cos * cy
         right[i, 0] += u - w
         right[i, 1] += v - z
         right[j, 0] += w - x
@@ -200,7 +217,7 @@ def _pull(
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def _guessed(triangles: Ints, drawn: Floats, spots: Floats, targets: Floats, turns: Floats) -> None:
+def _guessed(triangles: Rows, drawn: Floats, spots: Floats, targets: Floats, turns: Floats) -> None:
     """Fill `turns` (m, 2), cosine and sine, with what takes spots (k, 2) nearest to their targets (k, 2) around each
     triangle, those nearby counting more (moving least squares: Schaefer, McPhail & Warren 2006)."""
     count = len(spots)
@@ -228,20 +245,28 @@ def _guessed(triangles: Ints, drawn: Floats, spots: Floats, targets: Floats, tur
 
 
 @njit(cache=True, nogil=True, fastmath=True)
+def _dot(one: Floats, other: Floats) -> float:
+    total = 0.0
+    for k in range(len(one)):
+        total += one[k] * other[k]
+    return total
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def _add(there: Floats, share: float, other: Floats) -> None:
+    for k in range(len(there)):
+        there[k] += share * other[k]
+
+
+@njit(cache=True, nogil=True, fastmath=True)
 def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there: Floats) -> None:
-    """Go on from a result `there` (n, 2), whose step was `rest` (n, 2), by what earlier `steps` and `results` (h, n, 2)
+    """Go on from a result `there` (n,), whose step was `rest` (n,), by what earlier `steps` and `results` (h, n)
     changed by, so that least of the step would be left (Anderson 1965)."""
     matrix, right = np.zeros((known, known)), np.zeros(known)
     for a in range(known):
         for b in range(a + 1):
-            total = 0.0
-            for v in range(len(rest)):
-                total += steps[a, v, 0] * steps[b, v, 0] + steps[a, v, 1] * steps[b, v, 1]
-            matrix[a, b] = matrix[b, a] = total
-        total = 0.0
-        for v in range(len(rest)):
-            total += steps[a, v, 0] * rest[v, 0] + steps[a, v, 1] * rest[v, 1]
-        right[a] = total
+            matrix[a, b] = matrix[b, a] = _dot(steps[a], steps[b])
+        right[a] = _dot(steps[a], rest)
     trace = 0.0
     for a in range(known):
         trace += matrix[a, a]
@@ -258,15 +283,13 @@ def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there
     for a in range(known - 1, -1, -1):
         shares[a] = (right[a] - (matrix[a, a + 1 :] * shares[a + 1 :]).sum()) / matrix[a, a]
     for a in range(known):
-        for v in range(len(rest)):
-            there[v, 0] -= shares[a] * results[a, v, 0]
-            there[v, 1] -= shares[a] * results[a, v, 1]
+        _add(there, -shares[a], results[a])
 
 
 @njit(cache=True, nogil=True)
 def settled(
-    triangles: Ints, stiffness: Floats, at: Ints, vertices: Ints, shares: Floats, hard: float, softly: Floats,
-    drawn: Floats, targets: Floats, order: Ints, starts: Ints, rows: Ints, values: Floats, inverse: Floats, rounds: int,
+    triangles: Rows, stiffness: Floats, at: Ints, vertices: Ints, shares: Floats, hard: float, softly: Floats,
+    drawn: Floats, targets: Floats, order: Rows, starts: Rows, rows: Rows, values: Floats, inverse: Floats, rounds: int,
     steady: float, out: Floats,
 ) -> None:  # fmt: skip
     """See `Sheet.settle`."""
@@ -282,43 +305,52 @@ def settled(
                 spots[k, axis] += shares[j] * drawn[vertices[j], axis]
                 held[vertices[j], axis] += hard * shares[j] * targets[k, axis]
     _guessed(triangles, drawn, spots, targets, turns)
+    edges = np.empty((len(triangles), 6))
+    _stiff_edges(triangles, stiffness, drawn, edges)
     right[:] = held
-    _pull(triangles, stiffness, drawn, out, turns, True, right)
+    _pull(triangles, stiffness, edges, out, turns, True, right)
     solve(order, starts, rows, values, inverse, right, work)
     here, reached, last = right.copy(), right.copy(), np.inf
-    steps, results = np.empty((HISTORY, count, 2)), np.empty((HISTORY, count, 2))
-    before, known = np.empty((count, 2)), -1
+    steps, results = np.empty((HISTORY, 2 * count)), np.empty((HISTORY, 2 * count))
+    step, before, known = np.empty(2 * count), np.empty(2 * count), -1
+    result, end, start, aim = right.reshape(-1), reached.reshape(-1), here.reshape(-1), held.reshape(-1)
     for _ in range(rounds - 1):
-        right[:] = held
-        energy = _pull(triangles, stiffness, drawn, here, turns, False, right)
+        result[:] = aim
+        energy = _pull(triangles, stiffness, edges, here, turns, False, right)
         for v in range(count):
             for axis in range(2):
                 energy += softly[v] * (here[v, axis] - drawn[v, axis]) ** 2
         if energy > last:  # gone too far: back to where the last round alone had led
             known = -1
-            here[:] = reached
-            right[:] = held
-            energy = _pull(triangles, stiffness, drawn, here, turns, False, right)
+            start[:] = end
+            result[:] = aim
+            energy = _pull(triangles, stiffness, edges, here, turns, False, right)
         last = energy
         solve(order, starts, rows, values, inverse, right, work)
-        step = right - here
-        if np.abs(step).max() < steady:
-            reached[:] = right
+        most = 0.0
+        for k in range(2 * count):
+            step[k] = result[k] - start[k]
+            most = max(most, abs(step[k]))
+        if most < steady:
+            end[:] = result
             break
         if known >= 0:
             slot = known % HISTORY
-            steps[slot] = step - before
-            results[slot] = right - reached
+            for k in range(2 * count):
+                steps[slot, k], results[slot, k] = step[k] - before[k], result[k] - end[k]
         known += 1
         before[:] = step
-        reached[:] = right
-        here[:] = right
+        end[:] = result
+        start[:] = result
         if known > 0:
-            _extrapolate(min(known, HISTORY), steps, results, step, here)
+            _extrapolate(min(known, HISTORY), steps, results, step, start)
     out[:] = reached
 
 
 @njit(cache=True, nogil=True)
-def energy_of(triangles: Ints, stiffness: Floats, drawn: Floats, there: Floats) -> float:
+def energy_of(triangles: Rows, stiffness: Floats, drawn: Floats, there: Floats) -> float:
     """See `Sheet.energy`."""
-    return 0.5 * float(_pull(triangles, stiffness, drawn, there, np.empty((0, 2)), False, np.zeros((len(drawn), 2))))
+    edges, right = np.empty((len(triangles), 6)), np.zeros((len(drawn), 2))
+    total = _stiff_edges(triangles, stiffness, drawn, edges)
+    total += _pull(triangles, stiffness, edges, there, np.empty((0, 2)), False, right)
+    return 0.5 * float(total)

@@ -19,10 +19,10 @@ from typing import Any, TypeVar
 
 from django.db import connections
 
-from kunstgriff.evaluate.state import RigState
+from kunstgriff.evaluate.program import RigProgram
 from studio.bench.state import compiled
 
-KEPT = 24  # rigs that stay compiled; of the demo each is some 3 MB
+KEPT = 24  # programs that stay compiled; of the demo each is some 3 MB
 
 Result = TypeVar("Result")
 _Job = tuple[Callable[[], Any], "asyncio.Future[Any]", asyncio.AbstractEventLoop]
@@ -66,7 +66,7 @@ def _hand_over(done: asyncio.Future[Any], result: Any, error: Exception | None) 
 
 
 _turns = Turns()
-_kept: OrderedDict[int, RigState] = OrderedDict()
+_kept: OrderedDict[int, RigProgram] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -87,24 +87,24 @@ async def slowly(work: Callable[[], Result]) -> Result:
     return await asyncio.get_running_loop().run_in_executor(_slow, done)
 
 
-async def rig_of(revision_id: int) -> RigState:
-    """The rig of a revision that all its benches share; only what is `evaluated` may pose it."""
+async def program_of(revision_id: int) -> RigProgram:
+    """The program of a revision, which all its benches share."""
     with _lock:
-        rig = _kept.get(revision_id)
-        if rig is not None:
+        program = _kept.get(revision_id)
+        if program is not None:
             _kept.move_to_end(revision_id)
-            return rig
+            return program
     return await slowly(lambda: _compiled_once(revision_id))
 
 
-def _compiled_once(revision_id: int) -> RigState:
-    """The shared rig; whoever waited while another compiled it takes that one."""
+def _compiled_once(revision_id: int) -> RigProgram:
+    """The shared program; whoever waited while another compiled it takes that one."""
     with _lock:
-        rig = _kept.get(revision_id)
-    if rig is None:
-        rig = RigState(compiled(revision_id)[1])
+        program = _kept.get(revision_id)
+    if program is None:
+        program = compiled(revision_id)[1]
         with _lock:
-            _kept[revision_id] = rig
+            _kept[revision_id] = program
             while len(_kept) > KEPT:
                 _kept.popitem(last=False)
-    return rig
+    return program

@@ -19,12 +19,13 @@ from numpy.typing import NDArray
 
 from kunstgriff.binding.grip import gripped_at
 from kunstgriff.evaluate.frame import Frame, packed
+from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.motion import motion_named, play
-from studio.bench.evaluating import evaluated, rig_of, slowly
+from studio.bench.evaluating import evaluated, program_of, slowly
 from studio.bench.live_seams import seam_now
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
 from studio.bench.strokes import Stroke, parse_stroke
@@ -47,6 +48,7 @@ class LiveBench:
     what is read at its joint follows the vertices, as fast as it can be read, of the newest pose. With "grip", a part
     or a group, the frame tells how that is carried, too.
 
+    A bench has a rig of its own: of a pose like the last one little is worked out, and only what changed is sent.
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
     """
 
@@ -54,6 +56,8 @@ class LiveBench:
         self.scope, self.receive_event, self.send_event = scope, receive, send
         self.figure_id = int(scope["url_route"]["kwargs"]["figure_id"])
         self.revision = 0
+        self.rig: RigState | None = None
+        self.seen = False  # whether what the browser shows is what the rig was posed in last
         self.latest: dict[str, Any] | None = None
         self.table: Stroke | None = None
         self.arrived = asyncio.Event()
@@ -168,19 +172,19 @@ class LiveBench:
         serial, revision = int(message["serial"]), int(message["revision"])
         if revision != self.revision:
             await database_sync_to_async(self._need_seen)(revision)
-            self.revision = revision
+            self.revision, self.rig = revision, None
+        program = await program_of(revision)
         if message.get("swing"):
             await self._play(serial, message.get("motion"))
         elif message.get("stroke"):
-            rig = await rig_of(revision)
-            await self.send(data=await slowly(partial(self._stroked, serial, rig, message["stroke"])))
+            await self.send(data=await slowly(partial(self._stroked, serial, program, message["stroke"])))
         else:
             self.table = None
-            rig = await rig_of(revision)
-            pose = parse_pose(message.get("pose", {})).restricted_to(rig.program.posable)
-            grip = message["grip"] if message.get("grip") in rig.program.drawn else None
-            await self.send(data=await evaluated(partial(_posed, serial, revision, rig, pose, grip)))
-            if message.get("seam") in rig.program.bone_index:
+            pose = parse_pose(message.get("pose", {})).restricted_to(program.posable)
+            grip = message["grip"] if message.get("grip") in program.drawn else None
+            await self.send(data=await evaluated(partial(self._posed, serial, program, pose, grip)))
+            self.seen = True
+            if message.get("seam") in program.bone_index:
                 self.unread = revision, str(message["seam"]), pose
                 if self.reading is None or self.reading.done():
                     self.reading = asyncio.create_task(self._read_seams())
@@ -197,7 +201,8 @@ class LiveBench:
 
     async def _play(self, serial: int, name: Any) -> None:
         """Send a whole motion, some frames at a turn, until something newer is asked for."""
-        rig = RigState((await rig_of(self.revision)).program)  # its springs go on from frame to frame
+        self.seen = False
+        rig = RigState(await program_of(self.revision))  # its springs go on from frame to frame
         frames = enumerate(play(rig, motion_named(rig.program.figure, name and str(name))))
         while not self.closed and not self.arrived.is_set():
             some = await evaluated(lambda: [_packed(serial, n, self.revision, one) for n, one in islice(frames, TURN)])
@@ -206,15 +211,28 @@ class LiveBench:
             for data in some:
                 await self.send(data=data)
 
-    def _stroked(self, serial: int, rig: RigState, asked: dict[str, Any]) -> bytes:
+    def _stroked(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
         edit = parse_stroke(asked)
         if self.table is None or not self.table.goes_on(self.revision, edit):
-            self.table = Stroke(rig.program.figure, self.revision, edit, DatabaseStores())
+            self.table = Stroke(program.figure, self.revision, edit, DatabaseStores())
         colours = self.table.dabbed(edit)
-        start = rig.program.blocks[self.table.part].start
+        start = program.blocks[self.table.part].start
         sections: dict[str, NDArray[Any]] = {"start": np.array([start], np.uint32), "colours": colours}
         return packed(HEADER.pack(serial, COLOURS, self.revision), sections)
+
+    def _posed(self, serial: int, program: RigProgram, pose: Pose, grip: str | None) -> bytes:
+        """A pose, packed; of a part or group that is `grip`, how it is carried, too."""
+        if self.rig is None or self.rig.program is not program:
+            self.rig, self.seen = RigState(program), False
+        seen, self.seen = self.seen, False  # until it is sent
+        if grip is None:
+            frame, more = self.rig.evaluate(pose), {}
+        else:
+            frame, carried = gripped_at(self.rig, pose, grip)
+            more = {"carried": carried.astype(np.float32)}
+        sections = frame.changes if seen else frame.sections
+        return packed(HEADER.pack(serial, NO_FRAME, self.revision), {**sections, **more})
 
     def _need_seen(self, revision: int) -> None:
         """Raises Revision.DoesNotExist unless the revision is one of the figure's and its user may see it now."""
@@ -237,16 +255,6 @@ class LiveBench:
 
     async def _say(self, sentence: str) -> None:
         await self.send(json.dumps({"sentence": sentence}))
-
-
-def _posed(serial: int, revision: int, rig: RigState, pose: Pose, grip: str | None) -> bytes:
-    """A pose of a revision, packed; of a part or group that is `grip`, how it is carried, too."""
-    if grip is None:
-        sections = rig.evaluate(pose).sections
-    else:
-        frame, carried = gripped_at(rig, pose, grip)
-        sections = {**frame.sections, "carried": carried.astype(np.float32)}
-    return packed(HEADER.pack(serial, NO_FRAME, revision), sections)
 
 
 def _packed(serial: int, number: int, revision: int, frame: Frame) -> bytes:

@@ -44,3 +44,15 @@ export function unpackFrame(buffer) {
   }
   return message;
 }
+
+/** All vertices of a frame that has only `runs` of them (first and count of each), laid over those of the one before. */
+export function laidOver(before, frame) {
+  const vertices = before.slice();
+  let from = 0;
+  for (let at = 0; at < frame.runs.length; at += 2) {
+    const size = 2 * frame.runs[at + 1];
+    vertices.set(frame.vertices.subarray(from, from + size), 2 * frame.runs[at]);
+    from += size;
+  }
+  return vertices;
+}

@@ -1,6 +1,6 @@
 // The live socket: one message in flight, the newest waiting behind it; it connects again by itself and says so.
 
-import { COLOURS, NO_FRAME, unpackFrame } from './buffers.js';
+import { COLOURS, NO_FRAME, laidOver, unpackFrame } from './buffers.js';
 
 const FIRST_WAIT = 300; // ms
 const LONGEST_WAIT = 5000;
@@ -13,6 +13,7 @@ export class Live {
     this.serial = 0;
     this.inFlight = null;
     this.next = null;
+    this.posed = null; // the vertices of the last pose that was answered
     this.wait = FIRST_WAIT;
     this.open();
   }
@@ -74,6 +75,8 @@ export class Live {
     } else if (frame.frame === NO_FRAME) {
       this.inFlight = null;
       this.pump();
+      if (frame.runs) frame.vertices = laidOver(this.posed, frame);
+      this.posed = frame.vertices;
       this.listener.frame(frame);
     } else {
       if (this.inFlight && this.inFlight.serial === frame.serial) this.inFlight = null;
