@@ -42,7 +42,7 @@ def main() -> int:
         *core.import_of_many_layers(),
     ]
     print(table(rows))
-    return 0 if all(row.met for row in rows) else 1
+    return 1 if any(row.met is False for row in rows) else 0
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ class Row:
     reached: str
     beside: str
     target: str
-    met: bool
+    met: bool | None  # None: it is told for comparison only
 
 
 def seconds(function: Callable[[], Any], repeats: int = 1) -> float:
@@ -42,7 +42,7 @@ def table(rows: list[Row]) -> str:
     lines = []
     for row in [head, *rows]:
         cells = (row.what, row.reached, row.beside, row.target)
-        mark = "" if row is head else ("met" if row.met else "MISSED")
+        mark = "" if row is head or row.met is None else ("met" if row.met else "MISSED")
         lines.append("  ".join(cell.ljust(width) for cell, width in zip(cells, widths, strict=True)) + f"  {mark}")
     lines.insert(1, "-" * len(lines[0]))
     return "\n".join(lines)

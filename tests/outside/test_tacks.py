@@ -9,12 +9,15 @@ from __future__ import annotations
 import igl
 import numpy as np
 import pytest
+import shapely
 from scipy.sparse import csc_array
 from scipy.sparse.linalg import spsolve
 from shapely.geometry import MultiPolygon, Polygon, box
 
 from kunstgriff.binding.mesh import build_mesh
 from kunstgriff.warp.rigid import Factor, Sheet, Spots, solve
+from kunstgriff.warp.tacks import patches, spots_of
+from kunstgriff.warp.tiers import FEW, LAST, Tiers
 
 CLOTH = box(0, 0, 800, 1000)
 BELT = Polygon([(0, 0), (900, 120), (1000, 420), (700, 380), (640, 240), (0, 140)])
@@ -34,7 +37,7 @@ def held(vertices, triangles, places, **more):
 
 def settled(sheet, vertices, targets, rounds=None):
     out = np.empty_like(vertices)
-    sheet.settle(vertices, targets, out, rounds)
+    sheet.settle(vertices, targets, out, **({} if rounds is None else {"rounds": rounds, "steady": 0.0}))
     return out
 
 
@@ -55,6 +58,35 @@ def test_spots_deform_a_mesh_as_libigl_does(outline, places, moves):
     theirs = igl.arap_solve(targets, data, vertices.copy())
     assert np.abs(settled(sheet, vertices, targets, 400) - theirs).max() < 0.01  # px of 1,000
     assert np.abs(settled(sheet, vertices, targets) - theirs).max() < 0.5  # as it is worked out live
+
+
+COMB = box(0, 0, 700, 200).union(box(0, 0, 120, 900)).union(box(200, 0, 320, 900)).union(box(580, 0, 700, 900))
+BIG = [
+    (CLOTH, 19, CASES[0][1], CASES[0][2], 1.0),
+    (BELT, 9, CASES[1][1], CASES[1][2], 5.0),  # all of its bend comes to lie at one corner, which no coarse mesh has
+    (COMB, 16, [(350, 20), (60, 880), (260, 880), (640, 880)], [(0, 0), (-60, 0), (40, -20), (90, -60)], 1.0),
+]
+
+
+@pytest.mark.parametrize(("outline", "edge", "places", "moves", "within"), BIG)
+def test_a_big_mesh_is_settled_within_a_pixel_of_where_it_ends(outline, edge, places, moves, within):
+    vertices, triangles = mesh_of(outline, edge)
+    assert len(vertices) > 4 * FEW
+    spots = spots_of(patches(np.array(places, float), vertices, triangles))
+    tiers, targets = Tiers.of(vertices, triangles, spots), spots.seen(vertices) + moves
+    end = settled(tiers.fine, vertices, targets, 1_000)
+    away = np.abs(settled(tiers, vertices, targets) - end).max()
+    assert away < within
+    assert away < 0.6 * np.abs(settled(tiers.fine, vertices, targets, LAST) - end).max()  # as many on the mesh alone
+
+
+def test_a_coarse_mesh_hangs_together_as_the_fine_one_does():
+    vertices, triangles = mesh_of(COMB, 16)
+    tiers = Tiers.of(vertices, triangles, held(vertices, triangles, BIG[2][2])[0].spots)
+    corners = vertices[tiers.coarse.seeds][tiers.coarse.sheet.triangles]
+    middles = shapely.points(corners.mean(1))
+    assert COMB.buffer(1).contains(middles).all()  # no triangle over a gap
+    assert shapely.union_all([shapely.Polygon(one) for one in corners]).area > 0.7 * COMB.area
 
 
 @pytest.mark.parametrize(("outline", "places", "moves"), CASES)

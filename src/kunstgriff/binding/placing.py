@@ -52,16 +52,19 @@ def affine_about(
 
 
 @njit(cache=True)
-def posed_rows(turn: Floats, move: Floats, size: Floats, skew: Floats, rows: NDArray[np.bool_]) -> bool:
-    """Fill which of k things are posed by themselves, `rows` (k,); tells whether any is."""
-    found = False
+def posed_rows(
+    turn: Floats, move: Floats, size: Floats, skew: Floats, rows: NDArray[np.bool_]
+) -> tuple[bool, bool]:  # fmt: skip
+    """Fill which of k things are posed by themselves, `rows` (k,); tells whether any was and whether any is."""
+    found = before = False
     for k in range(len(turn)):
+        before = before or rows[k]
         rows[k] = (
             turn[k] != 0.0 or skew[k] != 0.0 or move[k, 0] != 0.0 or move[k, 1] != 0.0
             or size[k, 0] != 1.0 or size[k, 1] != 1.0
         )  # fmt: skip
         found = found or rows[k]
-    return found
+    return before, found
 
 
 @njit(cache=True)
@@ -172,16 +175,15 @@ class Placing:
     reads: frozenset[str]
 
     def run(self, rig: RigState) -> None:
-        stale, rows, was_posed = rig.watch.stale, rig.placed, rig.placed.any()
-        any_posed = posed_rows(rig.placed_turn, rig.placed_move, rig.size, rig.skew, rows)
+        stale, rows = rig.watch.stale, rig.placed
+        was_posed, any_posed = posed_rows(rig.placed_turn, rig.placed_move, rig.size, rig.skew, rows)
+        if not (was_posed or any_posed or rig.watched >= 0):
+            return
         anew = rig.buffer(self.placed, lambda: np.ones(len(self.carriers), np.bool_))  # all groups, and stale parts
         anew[: len(rig.program.figure.parts)] = stale[: len(rig.program.figure.parts)]
-        if was_posed or any_posed:
-            rig.placings[anew] = AS_IT_IS
+        rig.placings[anew] = AS_IT_IS
         if rig.watched >= 0 and (carrier := self.carriers[rig.watched]) is not None:
             rig.carried = carrier.now(rig)
-        if not any_posed:
-            return
         for row in np.flatnonzero(rows & anew):
             carrier = self.carriers[row]
             if carrier is not None:
@@ -191,10 +193,14 @@ class Placing:
                 _apply(rig, block)
 
 
-def posed_by(figure: Figure, part: Part, groups: Sequence[str]) -> frozenset[str]:
-    """What a part and groups around it are posed by themselves, and the bones that carry them, as nodes read it."""
-    bones = [_bone_carrying_part(figure, part)]
-    bones += [_bone_carrying_group(figure, one) for one in figure.groups if one.id in groups]
+def carrying_groups(figure: Figure) -> dict[str, str | None]:
+    """The bone that carries each group."""
+    return {group.id: _bone_carrying_group(figure, group) for group in figure.groups}
+
+
+def posed_by(figure: Figure, part: Part, groups: Sequence[str], carrying: Mapping[str, str | None]) -> frozenset[str]:
+    """What a part and groups around it are posed by themselves, and the bones `carrying` them, as nodes read it."""
+    bones = [_bone_carrying_part(figure, part), *(carrying[group] for group in groups)]
     return frozenset({*map(channels_of, (part.id, *groups)), *map(matrix_of, filter(None, bones))})
 
 
@@ -233,13 +239,15 @@ def placing(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     blocks = {ref: block for ref, block in build.nets.blocks.items() if block.part.id not in riding}
     if not build.nets.blocks:
         return
+    carrying = carrying_groups(figure)
     yield Placing(
         carriers=(
             *(None if one.id in riding else _carrier_of_part(build, figure, one) for one in figure.parts),
             *(_carrier_of_group(build, figure, one) for one in figure.groups),
         ),
         by_block={
-            ref: posed_by(figure, block.part, group_path(figure, block.part.group)) for ref, block in blocks.items()
+            ref: posed_by(figure, part, group_path(figure, part.group), carrying)
+            for ref, part in ((ref, block.part) for ref, block in blocks.items())
         },
         placed=tuple(Placed.of(build, figure, ref, block.part) for ref, block in blocks.items()),
         reads=frozenset({MATRICES, *(vertices_of(ref) for ref in blocks)}),

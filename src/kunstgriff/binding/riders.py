@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.carriers import Carrier, OnBone, on_mesh
-from kunstgriff.binding.placing import PLACINGS, Placed, place, posed_by
+from kunstgriff.binding.placing import PLACINGS, Placed, carrying_groups, place, posed_by
 from kunstgriff.evaluate.program import Build, Floats32, Node
 from kunstgriff.evaluate.stale import matrix_of, placed_of, vertices_of
 from kunstgriff.evaluate.state import RigState
@@ -58,12 +58,15 @@ class Riding:
 
 def riders(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """One for each part that rides."""
+    carrying = carrying_groups(figure)
     for part in figure.parts:
         if isinstance(part.binding, Rider):
-            yield _riding(build, figure, part, part.binding)
+            yield _riding(build, figure, part, part.binding, carrying)
 
 
-def _riding(build: Build, figure: Figure, part: Part, binding: Rider) -> Riding:
+def _riding(
+    build: Build, figure: Figure, part: Part, binding: Rider, carrying: Mapping[str, str | None]
+) -> Riding:  # fmt: skip
     spot = np.asarray(binding.spot, np.float64)
     pivot = np.asarray(binding.pivot, np.float64) if binding.pivot is not None else spot
     carrier: Carrier
@@ -72,12 +75,12 @@ def _riding(build: Build, figure: Figure, part: Part, binding: Rider) -> Riding:
         carrier, reads = OnBone(spot, build.skeleton.index[binding.carrier]), matrix_of(binding.carrier)
     else:
         carrier, reads = on_mesh(build, binding.carrier, spot), placed_of(binding.carrier)
-        carrying = figure.part(binding.carrier)
-        around = group_path(figure, carrying.group) if carrying is not None else ()
+        under = figure.part(binding.carrier)
+        around = group_path(figure, under.group) if under is not None else ()
     placed = Placed.of(build, figure, part.id, part, but_for=around)  # the carrier is in those groups already
     return Riding(
         carrier, pivot, binding.turning, placed,
         reads=frozenset({reads, PLACINGS, vertices_of(part.id)})
-        | posed_by(figure, part, [one for one in group_path(figure, part.group) if one not in around]),
+        | posed_by(figure, part, [one for one in group_path(figure, part.group) if one not in around], carrying),
         writes=frozenset({placed_of(part.id)}),
     )  # fmt: skip

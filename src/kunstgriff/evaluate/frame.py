@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
@@ -70,15 +71,34 @@ class Frame:
         them by the first of each and how many."""
         if self.stale.all():
             return self.sections
-        spans = self.spans[self.stale]
-        opens = np.ones(len(spans), np.bool_)
-        opens[1:] = spans[1:, 0] != spans[:-1, 1]
-        closes = np.append(opens[1:], True) if len(spans) else opens
-        firsts, ends = spans[opens, 0], spans[closes, 1]
-        changed = [self.vertices[first:end] for first, end in zip(firsts, ends, strict=True)]
-        vertices = changed[0] if len(changed) == 1 else np.concatenate([self.vertices[:0], *changed])
-        runs = np.stack([firsts, ends - firsts], 1).astype(np.uint32)
+        vertices, runs = changed(self.vertices, self.spans, self.stale)
         return {**self.sections, "vertices": vertices, "runs": runs}
+
+
+@njit(cache=True, nogil=True)
+def changed(
+    vertices: Floats32, spans: NDArray[np.int32], stale: NDArray[np.bool_]
+) -> tuple[Floats32, NDArray[np.uint32]]:
+    """The vertices of stale blocks, and the runs (r, 2) of them: blocks that lie side by side are one."""
+    runs = np.empty((len(spans), 2), np.uint32)
+    count = known = 0
+    end = -1
+    for block in range(len(spans)):
+        if stale[block]:
+            first, last = spans[block]
+            if first != end:
+                runs[count, 0], runs[count, 1] = first, 0
+                count += 1
+            runs[count - 1, 1] += last - first
+            known += last - first
+            end = last
+    found = np.empty((known, 2), np.float32)
+    at = 0
+    for run in range(count):
+        first, size = runs[run]
+        found[at : at + size] = vertices[first : first + size]
+        at += size
+    return found, runs[:count]
 
 
 @lru_cache(maxsize=64)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Figure, Group, Part
 
 
@@ -15,7 +14,11 @@ def set_of(figure: Figure, ref: str) -> Group | None:
 
 def parts_of_drawing(figure: Figure, ref: str) -> tuple[Part, ...]:
     """All parts of a drawing, which is a part or a group."""
-    return tuple(part for part in figure.parts if ref == part.id or ref in group_path(figure, part.group))
+    inside, new = set[str | None](), {ref}
+    while new:
+        inside |= new
+        new = {group.id for group in figure.groups if group.parent in new} - inside
+    return tuple(part for part in figure.parts if part.id == ref or part.group in inside)
 
 
 def in_place_of(figure: Figure, one: Iterable[str], other: Iterable[str]) -> bool:

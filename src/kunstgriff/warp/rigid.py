@@ -24,8 +24,7 @@ Ints = NDArray[np.int32]
 Rows = NDArray[np.uint32]  # unsigned: an index that cannot be negative is not looked at twice, which halves a round
 
 HARD = 1e7  # times the stiffness of the mesh that spots are held with
-WORK = 6_000  # vertices times rounds at the most, of which a mesh takes
-FEWEST, MOST = 8, 24  # rounds between
+ROUNDS = 20  # at the most
 STEADY = 0.03  # px that a round moves it by at the least, or it is the last
 HISTORY = 3  # rounds that the next one is extrapolated from
 
@@ -79,6 +78,17 @@ def solve(order: Rows, starts: Rows, rows: Rows, values: Floats, inverse: Floats
         right[order[k], 0], right[order[k], 1] = work[k, 0], work[k, 1]
 
 
+@njit(cache=True, nogil=True)
+def means(starts: Ints, vertices: Ints, shares: Floats, places: Floats, out: Floats) -> None:
+    """Fill `out` (k, 2) with the means of some places (n, 2) by shares; see `Spots`."""
+    for k in range(len(out)):
+        x = y = 0.0
+        for j in range(starts[k], starts[k + 1]):
+            x += shares[j] * places[vertices[j], 0]
+            y += shares[j] * places[vertices[j], 1]
+        out[k, 0], out[k, 1] = x, y
+
+
 @dataclass(frozen=True)
 class Spots:
     """Spots of a mesh, one after another: from where in `vertices` (j,) and `shares` (j,) each one `starts` (k + 1)."""
@@ -89,7 +99,9 @@ class Spots:
 
     def seen(self, places: Floats) -> Floats:
         """Where they are (k, 2) on a mesh that lies at places (n, 2)."""
-        return np.add.reduceat(self.shares[:, None] * places[self.vertices], self.starts[:-1])
+        out = np.empty((len(self.starts) - 1, 2))
+        means(self.starts, self.vertices, self.shares, places, out)
+        return out
 
     def matrix(self, count: int) -> csr_array:
         """Their shares (k, n) of a mesh of so many vertices."""
@@ -133,16 +145,19 @@ class Sheet:
         matrix = csc_array(matrix + diags_array(loose.astype(np.float64)) + hard * (held.T @ held))
         return cls(triangles.astype(np.uint32), stiffness, spots, hard, softly, Factor.of(matrix))
 
-    def settle(self, drawn: Floats, targets: Floats, out: Floats, rounds: int | None = None) -> None:
+    def settle(
+        self, drawn: Floats, targets: Floats, out: Floats, rounds: int = ROUNDS, turns: Floats | None = None,
+        steady: float = STEADY,
+    ) -> None:  # fmt: skip
         """Fill `out` (n, 2) with where the mesh lies that is drawn at (n, 2) when its spots are held at targets (k, 2),
-        after so many rounds, or after as many as its size allows and no more than move it. It depends on nothing but
-        these."""
+        after so many rounds, or when one moves it by less than `steady` px. The first `turns` (m, 2) of triangles are
+        guessed unless told. It depends on nothing but these."""
         factor, spots = self.factor, self.spots
-        steady = STEADY if rounds is None else 0.0
-        rounds = rounds or min(max(WORK // len(drawn), FEWEST), MOST)
+        told = turns is not None
+        turns = np.empty((len(self.triangles), 2)) if turns is None else turns
         settled(self.triangles, self.stiffness, spots.starts, spots.vertices, spots.shares, self.hard, self.softly,
-                drawn, targets, factor.order, factor.starts, factor.rows, factor.values, factor.inverse, rounds, steady,
-                out)  # fmt: skip
+                drawn, targets, turns, told, factor.order, factor.starts, factor.rows, factor.values, factor.inverse,
+                rounds, steady, out)  # fmt: skip
 
     def energy(self, drawn: Floats, there: Floats) -> float:
         """How far triangles drawn at (n, 2) and lying there (n, 2) are from turned ones, over their areas."""
@@ -289,13 +304,13 @@ def _extrapolate(known: int, steps: Floats, results: Floats, rest: Floats, there
 @njit(cache=True, nogil=True)
 def settled(
     triangles: Rows, stiffness: Floats, at: Ints, vertices: Ints, shares: Floats, hard: float, softly: Floats,
-    drawn: Floats, targets: Floats, order: Rows, starts: Rows, rows: Rows, values: Floats, inverse: Floats, rounds: int,
-    steady: float, out: Floats,
+    drawn: Floats, targets: Floats, turns: Floats, told: bool, order: Rows, starts: Rows, rows: Rows, values: Floats,
+    inverse: Floats, rounds: int, steady: float, out: Floats,
 ) -> None:  # fmt: skip
     """See `Sheet.settle`."""
     count = len(drawn)
     held, work, right = np.empty((count, 2)), np.empty((count, 2)), np.empty((count, 2))
-    spots, turns = np.zeros((len(targets), 2)), np.empty((len(triangles), 2))
+    spots = np.zeros((len(targets), 2))
     for v in range(count):
         for axis in range(2):
             held[v, axis] = softly[v] * drawn[v, axis]
@@ -304,7 +319,8 @@ def settled(
             for axis in range(2):
                 spots[k, axis] += shares[j] * drawn[vertices[j], axis]
                 held[vertices[j], axis] += hard * shares[j] * targets[k, axis]
-    _guessed(triangles, drawn, spots, targets, turns)
+    if not told:
+        _guessed(triangles, drawn, spots, targets, turns)
     edges = np.empty((len(triangles), 6))
     _stiff_edges(triangles, stiffness, drawn, edges)
     right[:] = held

@@ -22,7 +22,8 @@ from kunstgriff.evaluate.program import Block, Build, Floats32, Skeleton
 from kunstgriff.evaluate.stale import channels_of, matrix_of, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
 from kunstgriff.figure.warps import Carries, Dab, Tack, Tacks, Warp
-from kunstgriff.warp.rigid import Sheet, Spots
+from kunstgriff.warp.rigid import Spots
+from kunstgriff.warp.tiers import Tiers
 
 PATCH = 0.03  # of the part's size that a tack holds around it
 STIFFEST = 60.0  # times as stiff as the rest where the brush was used in full
@@ -187,7 +188,7 @@ class Other:
 class Tacked:
     """The tacks of one part in an evaluation."""
 
-    sheet: Sheet
+    sheet: Tiers
     aims: Aims
     tacks: Spots
     first: int
@@ -239,7 +240,7 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
     drawn, rest = (one[rows].astype(np.float64) for one in (build.nets.drawn, build.nets.rest))
     carrier = index[warp.bone] if warp.bone is not None else -1
     found = patches(np.array([one.place for one in warp.handles], np.float64), drawn, triangles)
-    tacks = _spots(found)
+    tacks = spots_of(found)
     held, owners = list[tuple[Ints, Floats]](), list[int]()
     for number, (tack, (vertices, shares)) in enumerate(zip(warp.handles, found, strict=True)):
         each = [(vertices, shares)]
@@ -247,12 +248,12 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
             each = [(vertices[k : k + 1], np.ones(1)) for k in range(len(vertices))]
         held += each
         owners += [number] * len(each)
-    spots = _spots(held)
+    spots = spots_of(held)
     stiff = stiffness_of(warp.stiff, drawn[triangles].mean(1)) if warp.stiff else None
     refs = [ref for ref, block in blocks.items() if block.part.id == part and ref != part]
     touched = frozenset(vertices_of(ref) for ref in (part, *refs))
     return Tacked(
-        sheet=Sheet.of(rest, triangles, spots, stiff, warp.reach),
+        sheet=Tiers.of(rest, triangles, spots, stiff, warp.reach),
         aims=Aims(
             tack=np.array(owners, np.intp),
             rest=spots.seen(rest),
@@ -307,7 +308,8 @@ def ties_of(warp: Tacks, skeleton: Skeleton) -> dict[str, Any]:
     }
 
 
-def _spots(found: list[tuple[Ints, Floats]]) -> Spots:
+def spots_of(found: list[tuple[Ints, Floats]]) -> Spots:
+    """Spots by the vertices and shares of each."""
     starts = np.concatenate([[0], np.cumsum([len(one) for one, _ in found])])
     return Spots(
         starts.astype(np.int32),

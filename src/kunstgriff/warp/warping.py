@@ -210,10 +210,11 @@ class Under:
 class Chained:
     """What several warps over the same vertices hand on in one evaluation: how far each vertex is `apart` (all, 2) from
     where it lies at rest, as if nothing else posed it, and which of the warps were `posed` (w,), by themselves or by
-    one before them."""
+    one before them. Of those `used` (w,) the vertices that each is the first over are still apart from before."""
 
     def __init__(self, vertices: int, warps: int) -> None:
-        self.apart, self.posed = np.zeros((vertices, 2), np.float32), np.zeros(warps, np.bool_)
+        self.apart = np.zeros((vertices, 2), np.float32)
+        self.posed, self.used = np.zeros(warps, np.bool_), np.zeros(warps, np.bool_)
 
 
 @dataclass(frozen=True)
@@ -273,7 +274,9 @@ class Warped:
         """What this one of several warps adds to where the others before it put their vertices."""
         under, place = self.together, self.place
         chain = rig.buffer(self.chain, lambda: Chained(len(rig.vertices), len(rig.program.figure.warps)))
-        chain.apart[place.first_over] = 0.0
+        if chain.used[place.number]:
+            chain.apart[place.first_over] = 0.0
+            chain.used[place.number] = False
         after_others = any(chain.posed[number] for number in place.before)
         chain.posed[place.number] = posed or after_others
         if not chain.posed[place.number]:
@@ -285,6 +288,7 @@ class Warped:
             out -= under.on
         else:  # what it does is the sum of what is dragged at rest and posed
             under.held.sums(moves, out)
+        chain.used[[*place.before, place.number]] = True
         add_apart(out, under.rows, chain.apart)
         add_turned(out, matrix, under.rows, rig.vertices)
 
