@@ -69,8 +69,10 @@ class Crowd:
             hearing.cancel()
 
     def pose(self, serial: int, number: int) -> str:
+        """Four bones turned anew, each bench others: no fifty people turn the same one at the same moment."""
+        first = serial + 7 * number
         turned = {
-            f"{self.bones[(serial + k) % len(self.bones)]}.turn": (serial * 7 + number) % 60 - 30 for k in range(4)
+            f"{self.bones[(first + k) % len(self.bones)]}.turn": (serial * 7 + number) % 60 - 30 for k in range(4)
         }
         return json.dumps({"serial": serial, "revision": self.revision, "pose": turned})
 
