@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+import shapely
 from pydantic import Field
+from shapely.affinity import translate
+from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import suggested_pivot
+from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.auto_binding import BindingOptions, auto_bind
 from kunstgriff.binding.contained import bound
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
@@ -18,6 +24,8 @@ from kunstgriff.figure.sets import set_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.along import middle_of
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
+
+CLEARLY = 0.05  # of its area that an outline must lie better on another mirrored than not
 
 
 @dataclass(frozen=True)
@@ -107,7 +115,10 @@ def _with_bones(figure: Figure, root: Bone, match: Match, stores: Stores) -> tup
         taken.add(name)
         number = len(made)
         parent = ids.get(bone.parent or "", bone.parent)
-        joint, tip = placed[bone.id]
+        joint, tip, mirrored = placed[bone.id]
+        limits = bone.limits
+        if mirrored and limits is not None:
+            limits = limits.model_copy(update={"low": -limits.high, "high": -limits.low})
         made.append(
             bone.model_copy(
                 update={
@@ -116,6 +127,7 @@ def _with_bones(figure: Figure, root: Bone, match: Match, stores: Stores) -> tup
                     "parent": parent,
                     "joint": joint,
                     "tip": tip,
+                    "limits": limits,
                     "hue": bone_hue(len(figure.bones) + number),
                 }
             )
@@ -125,10 +137,10 @@ def _with_bones(figure: Figure, root: Bone, match: Match, stores: Stores) -> tup
     return figure.replace(bones=bones, next_id=figure.next_id + len(made)), ids
 
 
-def _placed(figure: Figure, limb: list[Bone], match: Match, stores: Stores) -> dict[str, tuple[Point, Point]]:
-    """Joint and tip of each bone on the other drawing; where bones are joined, the later one's part has its say."""
-    places: dict[str, tuple[Point, Point]] = {}
-    moves: dict[str, Similarity] = {}
+def _placed(figure: Figure, limb: list[Bone], match: Match, stores: Stores) -> dict[str, tuple[Point, Point, bool]]:
+    """Joint and tip of each bone on the other drawing, and whether that is mirrored; where bones are joined, the later
+    one's part has its say."""
+    places: dict[str, tuple[Point, Point, bool]] = {}
     last: Similarity | None = None
     for bone in limb:
         owner = next((part for part in figure.parts if part.id in match.parts and bone.id in part.followed), None)
@@ -141,34 +153,48 @@ def _placed(figure: Figure, limb: list[Bone], match: Match, stores: Stores) -> d
             target = figure.part(match.parts[first.id])
             assert target is not None
             last = similarity(figure, first, target, stores)
-        moves[bone.id] = last
-        joint, tip = last.take(bone.joint), last.take(bone.tip)
-        places[bone.id] = joint, tip
+        joint = last.take(bone.joint)
+        places[bone.id] = joint, last.take(bone.tip), last.mirrored
         if bone.parent in places:
             parent = next(one for one in limb if one.id == bone.parent)
             if parent.tip == bone.joint:
-                places[bone.parent] = places[bone.parent][0], joint
+                places[bone.parent] = places[bone.parent][0], joint, places[bone.parent][2]
     return places
 
 
 @dataclass(frozen=True)
 class Similarity:
-    """Points as complex numbers: z → to + (z - at) * by."""
+    """Points as complex numbers, w = (z - at) / along from a line: z → to + w · there, or `mirrored` about the line."""
 
     at: complex
-    by: complex
+    along: complex
     to: complex
+    there: complex
+    mirrored: bool = False
 
     def take(self, point: Point) -> Point:
-        moved = self.to + (complex(*point) - self.at) * self.by
+        way = (complex(*point) - self.at) / self.along
+        moved = self.to + (way.conjugate() if self.mirrored else way) * self.there
         return (round(moved.real, 1), round(moved.imag, 1))
 
 
 def similarity(figure: Figure, part: Part, target: Part, stores: Stores) -> Similarity:
-    """The turn, scale and shift that take one part's pivot and far end to those of another."""
+    """The turn, scale and shift that take one part's pivot and far end to those of another: mirrored where the one's
+    outline lies clearly better on the other's that way, as that of a hand on the other side does."""
     (at, far), (to, far_there) = _axis(figure, part, stores), _axis(figure, target, stores)
-    by = (far_there - to) / (far - at) if abs(far - at) > 1e-6 else complex(1)
-    return Similarity(at, by, to)
+    along, there = (far - at, far_there - to) if abs(far - at) > 1e-6 else (complex(1), complex(1))
+    ways = [Similarity(at, along, to, there, mirrored) for mirrored in (False, True)]
+    try:
+        outline, other = (translate(part_outline(one, stores), *one.place) for one in (part, target))
+    except ValueError:  # nothing is painted
+        return ways[0]
+    off = [shapely.make_valid(_taken(outline, way.take)).symmetric_difference(other).area / other.area for way in ways]
+    return ways[1] if off[1] < off[0] - CLEARLY else ways[0]
+
+
+def _taken(outline: BaseGeometry, take: Callable[[Point], Point]) -> BaseGeometry:
+    """A geometry with each of its points taken elsewhere."""
+    return shapely.transform(outline, lambda points: np.array([take((x, y)) for x, y in points]))
 
 
 def _axis(figure: Figure, part: Part, stores: Stores) -> tuple[complex, complex]:

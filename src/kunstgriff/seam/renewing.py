@@ -125,8 +125,11 @@ def _copied(figure: Figure, one: Treatment, bones: dict[str, str], parts: dict[s
     part, other = (figure.part(ref) for ref in (one.part, parts[one.part]))  # type: ignore[union-attr]
     assert part is not None
     assert other is not None
-    copy = renamed(carried(one, similarity(figure, part, other, stores).take), {**bones, **parts})
-    copy = copy.model_copy(update={"id": new_id(figure)})
+    there = similarity(figure, part, other, stores)
+    copy = renamed(carried(one, there.take), {**bones, **parts}).model_copy(update={"id": new_id(figure)})
+    if there.mirrored and (switch := getattr(copy, "switch", None)) is not None:
+        turned = switch.model_copy(update={"low": -switch.high, "high": -switch.low})
+        copy = copy.model_copy(update={"switch": turned})
     if any(_by_hand(copy) == _by_hand(there) for there in figure.treatments):
         return figure
     return with_treatment(figure, copy, stores)
