@@ -184,3 +184,32 @@ def test_nonsense_is_refused_and_what_goes_takes_the_hem_along(tmp_path):
     assert gone.hems == ()
     assert all(found.value != need_hem(hemmed, "hem").near for found in walk(gone) if found.means.kind == "bone")
     assert edited(hemmed, stores, {"kind": "delete_parts", "parts": ["front"]}).hems == ()
+
+
+def test_a_wider_drawing_of_a_panel_is_taken_by_pose_read_where_it_shows_and_tuned_along():
+    wide = {"wide": drawn(PANEL.format(210, 440, 640, 40, "#8a5670"), SIZE)}
+    figure, stores = walker(panels=1)
+    more, others = figure_of(wide, SIZE)
+    for digest in others.pictures:
+        stores.put_picture(others.get_picture(digest))
+    part = more.parts[0].model_copy(update={"id": f"p{figure.next_id}"})
+    figure = figure.replace(parts=(*figure.parts, part), next_id=figure.next_id + 1)
+    figure = edited(figure, stores, {"kind": "make_set", "drawings": ["front", "wide"], "name": "cloth"}, LAY)
+    narrow = reader_of(figure, stores).read(parse_pose({"near.turn": 40, "far.turn": -40}).by_id(figure))
+    figure = edited(
+        figure, stores, {"kind": "set_up_alike", "like": "front"},
+        {"kind": "take_drawings", "set": "cloth", "bones": ["near", "far"], "since": {"wide": 50}},
+    )  # fmt: skip
+    reader = reader_of(figure, stores)
+    astride = reader.read(parse_pose({"near.turn": 40, "far.turn": -40}).by_id(figure))
+    assert astride.leg < 0.5 * narrow.leg
+    near = reader.read(parse_pose({"near.turn": 20, "far.turn": -20}).by_id(figure))
+    assert near.corners[2, 0] - near.corners[0, 0] < astride.corners[2, 0] - astride.corners[0, 0]
+    figure = edited(figure, stores, {"kind": "set_hem", "hem": "hem", "own": 0.3, "other": 0.1, "lead": 0.2})
+    ties = [{one.name: one.ties for one in warp.handles}["hem right"] for warp in figure.warps]
+    assert len(ties) == 2
+    assert ties[0] == ties[1]
+    assert np.array_equal(
+        reader.with_shares(shares_of(figure, figure.hems[0])).read(parse_pose({"near.turn": 30}).by_id(figure)).corners,
+        reader_of(figure, stores).read(parse_pose({"near.turn": 30}).by_id(figure)).corners,
+    )

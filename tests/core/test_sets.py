@@ -215,3 +215,49 @@ def test_a_gltf_file_says_that_it_is_not_told_what_is_posed_by_itself(tmp_path):
     )  # fmt: skip
     told = deliver(tmp_path / "mouth.glb", DeliveryOrder(figure, stores, motion=motion_named(figure, "into wide")))
     assert any("posed by itself: mouth" in sentence for sentence in told)
+
+
+def walking():
+    """The mouths on two bones that turn from the same joint; the open one due from 30° apart, the worried from 70°."""
+    figure, stores = mouths()
+    return edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "one", "joints": at(figure, (180, 250), (180, 350))},
+        {"kind": "draw_chain", "name": "other", "joints": at(figure, (180, 250), (220, 350))},
+        {"kind": "take_drawings", "set": "mouth", "bones": ["one", "other"], "since": {"open mouth": 30, "mouth worried": 70}},
+    ), stores  # fmt: skip
+
+
+def test_a_set_is_taken_by_how_far_two_bones_are_apart_unless_its_channel_says_what_shows():
+    figure, stores = walking()
+    rig = compile_rig(figure, stores)
+
+    def shown(pose):
+        frame = rig.evaluate(parse_pose(pose).by_id(figure))
+        names = {part.id: part.name for part in figure.parts}
+        return {names[item.part] for item in frame.items if frame.share(item.switches) > 0}
+
+    assert shown({}) == shown({"one.turn": 40, "other.turn": 40}) == {"mouth smile"}
+    assert shown({"one.turn": 29.9}) == {"mouth smile"}
+    assert shown({"one.turn": 20, "other.turn": -10.1}) == {"mouth open", "teeth"}
+    assert shown({"other.turn": 75}) == shown({"one.turn": -285}) == {"mouth worried"}
+    assert shown({"other.turn": 75, "group:mouth.shows": 1}) == {"mouth smile"}
+
+
+def test_what_takes_a_set_is_named_in_sentences_and_goes_with_its_bones():
+    figure, stores = walking()
+    for edit, told in (
+        ({"bones": ["one", "one"], "since": {"open mouth": 1}}, "apart from itself"),
+        ({"bones": ["one", "other"]}, "Say since"),
+        ({"bones": ["one", "other"], "since": {"teeth": 10}}, "no drawing of"),
+        ({"bones": ["one", "tail"], "since": {"open mouth": 1}}, "no bone"),
+    ):
+        with pytest.raises(EditRefused, match=told):
+            edited(figure, stores, {"kind": "take_drawings", "set": "mouth", **edit})
+    without = edited(figure, stores, {"kind": "delete_bones", "bones": ["other"]})
+    assert next(one for one in without.groups if one.name == "mouth").taken_by is None
+    assert compile_rig(without, stores).evaluate().items
+    by_hand = edited(figure, stores, {"kind": "take_drawings", "set": "mouth"})
+    group = next(one for one in by_hand.groups if one.name == "mouth")
+    assert group.taken_by is None
+    assert {one.since for one in group.drawings} == {None}

@@ -14,12 +14,13 @@ from pydantic import Field
 
 from kunstgriff.artwork.blending import painted_box
 from kunstgriff.artwork.edits import with_group, with_parts
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, need_group
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, need_bone, need_group
 from kunstgriff.figure.findings import Finding, Remedy
-from kunstgriff.figure.model import Digest, Figure, Group, Name, Part, SetDrawing
+from kunstgriff.figure.model import Apart, Digest, Figure, Group, Name, Part, SetDrawing
 from kunstgriff.figure.sets import parts_of_drawing, set_of
 from kunstgriff.figure.stores import Stores, encode_png
 
+Since = Annotated[float, Field(allow_inf_nan=False, ge=0, le=360)]
 DrawingKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=200)]  # parts or groups by id or name
 
 
@@ -195,7 +196,7 @@ class DissolveSet(Edit):
         group = need_set(figure, self.set)
         hidden = {part.id for one in group.drawings[1:] for part in parts_of_drawing(figure, one.of)}
         parts = {part.id: part.model_copy(update={"visible": False}) for part in figure.parts if part.id in hidden}
-        return with_parts(with_group(figure, group.model_copy(update={"drawings": ()})), parts)
+        return with_parts(with_group(figure, group.model_copy(update={"drawings": (), "taken_by": None})), parts)
 
     def describe(self, figure: Figure) -> str:
         return f"{need_group(figure, self.set).name} no set any more"
@@ -220,6 +221,37 @@ class OrderSet(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"order of {need_drawing(figure, self.drawing).name} in its set"
+
+
+class TakeDrawings(Edit):
+    """Let a set show its drawings by how far two bones are apart: each `since` so many degrees, its first at less.
+
+    A drawing that is not named is shown by the set's channel only, and so are all of them without `bones`.
+    """
+
+    kind: Literal["take_drawings"] = "take_drawings"
+    set: str
+    bones: tuple[str, str] | None = None
+    since: Annotated[dict[str, Since], Field(max_length=200)] = {}
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        group = need_set(figure, self.set)
+        apart = None
+        if self.bones is not None:
+            one, other = (need_bone(figure, key).id for key in self.bones)
+            if one == other:
+                raise EditRefused("A bone is never apart from itself; say which two.")
+            if not self.since:
+                raise EditRefused("Say since how many degrees at least one of the drawings shows.")
+            apart = Apart(one=one, other=other)
+        due = {need_drawing(figure, key).id: degrees for key, degrees in self.since.items()}
+        if strange := due.keys() - {one.of for one in group.drawings}:
+            raise EditRefused(f"“{need_drawing(figure, min(strange)).name}” is no drawing of “{group.name}”.")
+        drawings = tuple(one.model_copy(update={"since": apart and due.get(one.of)}) for one in group.drawings)
+        return with_group(figure, group.model_copy(update={"drawings": drawings, "taken_by": apart}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"what {need_group(figure, self.set).name} shows by itself"
 
 
 def set_from_kin(figure: Figure, stores: Stores) -> Figure:

@@ -21,7 +21,16 @@ from kunstgriff.artwork.merging import JoinInkAndFill, MergeParts
 from kunstgriff.artwork.pivots import PickInk, SetGroupPivot, SetInks, SetPivot, SuggestPivots
 from kunstgriff.artwork.remaking import TurnPart
 from kunstgriff.artwork.renewing import RenewSheet
-from kunstgriff.artwork.sets import AddDrawing, AddToSet, DissolveSet, MakeSet, OrderSet, TakeFromSet, hidden_alternates
+from kunstgriff.artwork.sets import (
+    AddDrawing,
+    AddToSet,
+    DissolveSet,
+    MakeSet,
+    OrderSet,
+    TakeDrawings,
+    TakeFromSet,
+    hidden_alternates,
+)
 from kunstgriff.artwork.straight import LeaveCurved, Straighten, straighten_anew
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.findings import Check
@@ -71,6 +80,7 @@ ARTWORK = Stage(
             TakeFromSet,
             DissolveSet,
             OrderSet,
+            TakeDrawings,
             SetGroupPivot,
         ),
         Check(meaningless_names),

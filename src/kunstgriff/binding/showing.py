@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from kunstgriff.evaluate.program import Build, Drawn
@@ -28,8 +29,12 @@ def switches_of(build: Build, figure: Figure) -> dict[str, tuple[int, ...]]:
     found: dict[str, tuple[int, ...]] = {}
     for row, group in enumerate(figure.groups):
         numbers = tuple(one.number for one in group.drawings)
+        since, apart = tuple[float, ...](), None
+        if group.taken_by is not None:
+            since = tuple(math.inf if one.since is None else one.since for one in group.drawings)
+            apart = build.skeleton.index[group.taken_by.one], build.skeleton.index[group.taken_by.other]
         for drawing in group.drawings:
-            switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers))
+            switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers, apart, since))
             for part in parts_of_drawing(figure, drawing.of):
                 found[part.id] = (*found.get(part.id, ()), switch)
     return found

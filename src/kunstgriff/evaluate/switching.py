@@ -59,22 +59,34 @@ def read_amounts(
 @dataclass(frozen=True)
 class SetSwitch:
     """Tells 1 while a set (the row of its group among the groups) shows its drawing of that `number`, one of all its
-    `numbers`; 0 else. A value that is none of them shows the first."""
+    `numbers`; 0 else. A value that is none of them shows the first; or, of a set that is taken by how far two bones
+    (by their rows) are `apart`, the last that is due, each `since` so many degrees."""
 
     group: int
     ref: str
     number: int
     numbers: tuple[int, ...]
+    apart: tuple[int, int] | None = None
+    since: tuple[float, ...] = ()
+
+    def due(self, angles: NDArray[np.float64]) -> int:
+        """The number of the drawing that shows by itself, by the bones' `angles` (n,) in rad."""
+        if self.apart is None:
+            return self.numbers[0]
+        one, other = self.apart
+        degrees = abs(math.degrees(math.remainder(angles[one] - angles[other], 2 * math.pi)))
+        due = [(since, number) for since, number in zip(self.since, self.numbers, strict=True) if since <= degrees]
+        return max(due, default=(0.0, self.numbers[0]))[1]
 
 
 @dataclass(frozen=True)
 class Board:
     """Everything that goes on and off with the pose, in order: `table` (k, 7) as in `BoneSwitch.row`, and of each set
-    its group's row, the switch of each of its numbers, that of its first drawing, and all of them."""
+    one of its switches, the switch of each of its numbers, and all of them."""
 
     readings: tuple[BoneSwitch | SetSwitch, ...]
     table: NDArray[np.float64]
-    sets: tuple[tuple[int, dict[int, int], int, NDArray[np.intp]], ...]
+    sets: tuple[tuple[SetSwitch, dict[int, int], NDArray[np.intp]], ...]
 
     @classmethod
     def of(cls, readings: Sequence[BoneSwitch | SetSwitch]) -> Board:
@@ -85,10 +97,10 @@ class Board:
                 sets.setdefault(reading.group, []).append((reading.numbers.index(reading.number), place))
         found = []
         for group, places in sets.items():
-            numbers = next(one.numbers for one in readings if isinstance(one, SetSwitch) and one.group == group)
+            first = next(one for one in readings if isinstance(one, SetSwitch) and one.group == group)
             switch_of = dict(places)
-            shown_by = {number: switch_of[k] for k, number in enumerate(numbers)}
-            found.append((group, shown_by, switch_of[0], np.array(list(switch_of.values()), np.intp)))
+            shown_by = {number: switch_of[k] for k, number in enumerate(first.numbers)}
+            found.append((first, shown_by, np.array(list(switch_of.values()), np.intp)))
         return cls(tuple(readings), np.array(rows, np.float64).reshape(-1, len(OFF)), tuple(found))
 
     def __len__(self) -> int:
@@ -106,9 +118,10 @@ class Board:
         if not len(self.readings):
             return
         read_amounts(self.table, angles, stretch, amounts)
-        for group, shown_by, first, switches in self.sets:
+        for one, shown_by, switches in self.sets:
+            asked = int(shows[one.group])
             amounts[switches] = 0.0
-            amounts[shown_by.get(int(shows[group]), first)] = 1.0
+            amounts[shown_by[asked if asked in shown_by else one.due(angles)]] = 1.0
 
 
 def share_of(switches: Sequence[int], amounts: NDArray[np.float32]) -> float:

@@ -76,17 +76,27 @@ class Sheet(Value):
 
 
 class SetDrawing(Value):
-    """One drawing of a set: a part, or a group where several are drawn together, by a `number` that it keeps."""
+    """One drawing of a set: a part, or a group where several are drawn together, by a `number` that it keeps. Where the
+    set is taken by pose, it shows by itself `since` so many degrees."""
 
     number: Annotated[int, Field(ge=1, le=999), PLAIN]
     of: MemberRef
+    since: Annotated[float, Field(allow_inf_nan=False, ge=0, le=360), PLAIN] | None = None
+
+
+class Apart(Value):
+    """Two bones, and how far they are apart: the degrees between how much each is turned from its rest."""
+
+    one: BoneRef
+    other: BoneRef
 
 
 class Group(Value):
     """Parts that belong together. A group that is not plain is painted by itself first and then laid on as a whole.
 
     `bone` carries all its parts that are bound to nothing else; about `pivot` it turns when it is posed by itself. One
-    with `drawings` is a set: it shows one of them at a time, in every pose the first unless its channel says another.
+    with `drawings` is a set: it shows one of them at a time, the first unless its channel says another. One that is
+    `taken_by` how far two bones are apart shows, unless its channel does, the last drawing that is due `since` then.
     """
 
     id: Id
@@ -98,6 +108,7 @@ class Group(Value):
     bone: BoneRef | None = None
     pivot: FigurePoint | None = None
     drawings: Annotated[tuple[SetDrawing, ...], Field(max_length=200)] = ()
+    taken_by: Apart | None = None
 
     @property
     def is_plain(self) -> bool:

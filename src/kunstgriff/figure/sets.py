@@ -31,6 +31,13 @@ def in_place_of(figure: Figure, one: Iterable[str], other: Iterable[str]) -> boo
     return any(drawn[ref][0] in ours and ours[drawn[ref][0]] != drawn[ref][1] for ref in other if ref in drawn)
 
 
+def in_its_place(figure: Figure, ref: str) -> tuple[str, ...]:
+    """A part, and the parts that are other drawings of its set and may show where it does."""
+    group = set_of(figure, ref)
+    others = () if group is None else (one.of for one in group.drawings if one.of != ref)
+    return ref, *(one for one in others if figure.part(one) is not None)
+
+
 def waiting(figure: Figure) -> frozenset[str]:
     """The parts that do not show at rest because another drawing of their set does."""
     refs = {drawing.of for group in figure.groups for drawing in group.drawings[1:]}

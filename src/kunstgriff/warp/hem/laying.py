@@ -18,6 +18,7 @@ from kunstgriff.artwork.edits import with_parts
 from kunstgriff.figure.edit import EditRefused, free_name, need_bone, need_part
 from kunstgriff.figure.hems import Hem
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Unbound
+from kunstgriff.figure.sets import in_its_place
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.figure.treatments import Clip
 from kunstgriff.figure.warps import Lead, Tacks, Tie
@@ -146,11 +147,17 @@ def _masked(figure: Figure, hem: Hem, stores: Stores) -> tuple[Figure, Hem]:
 
 def with_shares(figure: Figure, hem: Hem, shares: Shares) -> Figure:
     """The figure with other shares of the legs at a hem's corners."""
-    for ref in hem.panels:
-        warp = tacks_of(figure, ref)
-        if warp is not None:
-            figure = with_warp(figure, tacks_with(warp, hem, ref, shares))
+    for panel in hem.panels:
+        for ref in drawings_of(figure, panel):
+            warp = tacks_of(figure, ref)
+            if warp is not None:
+                figure = with_warp(figure, tacks_with(warp, hem, panel, shares))
     return figure
+
+
+def drawings_of(figure: Figure, panel: str) -> tuple[str, ...]:
+    """A panel, and the other drawings of its set that are tacked as well, by their parts."""
+    return panel, *(ref for ref in in_its_place(figure, panel)[1:] if tacks_of(figure, ref) is not None)
 
 
 def tacks_with(warp: Tacks, hem: Hem, panel: str, shares: Shares) -> Tacks:

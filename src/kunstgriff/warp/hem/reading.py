@@ -7,7 +7,7 @@ under no panel; a wedge is what two panels leave open above the line between the
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,6 +19,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.mesh import spots_on
 from kunstgriff.binding.triangles import signed_areas
+from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.program import Node, RigProgram, compile_program
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
@@ -27,7 +28,7 @@ from kunstgriff.figure.hems import Hem
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
-from kunstgriff.warp.hem.laying import CORNERS, HEMS, WAISTS, Shares, tacks_with
+from kunstgriff.warp.hem.laying import CORNERS, HEMS, WAISTS, Shares, drawings_of, tacks_with
 from kunstgriff.warp.tack_edits import tacks_of
 from kunstgriff.warp.tacks import NEXT_TO, Tacked, gone_by, ties_of
 
@@ -70,28 +71,33 @@ class _Outline:
         return shapely.union_all([shapely.make_valid(Polygon(ring)) for ring in rings])
 
 
+# where the handles of a panel begin, the numbers of its hem's tacks from left to right, the rows of its waist
+_Panel = tuple[int, list[int], NDArray[np.intp]]
+
+
 class HemReader:
     """Reads a hem in any pose; compiled once. Raises EditRefused where its tacks are gone."""
 
     def __init__(self, figure: Figure, hem: Hem, stores: Stores) -> None:
         self.figure, self.hem = figure, hem
-        thighs = {hem.near, hem.far}
-        drawn = (part for part in figure.parts if part.is_shown and part.id not in hem.panels)
+        thighs, cloth = {hem.near, hem.far}, {ref: drawings_of(figure, ref) for ref in hem.panels}
+        panels = {ref for refs in cloth.values() for ref in refs}
+        drawn = (part for part in figure.parts if part.is_shown and part.id not in panels)
         self.legs = tuple(part.id for part in drawn if thighs & {*part.followed})
-        needed = {*hem.panels, *self.legs}
+        needed = {*panels, *self.legs}
         small = figure.without([part.id for part in figure.parts if part.id not in needed])
         self.small = small.replace(treatments=(), springs=(), hems=())
         self.program = compile_program(self.small, stores)
         self.rig = RigState(self.program)
         self.outlines = {ref: _outline(self.program, ref, stores) for ref in needed}
-        self.panels = [self._panel(ref) for ref in hem.panels]
+        self.cloth = [{ref: self._panel(ref) for ref in refs} for refs in cloth.values()]
         self.near, self.far = (need_bone(figure, ref) for ref in (hem.near, hem.far))
         rest = self.rig.evaluate(Pose()).vertices.astype(np.float64)
         self.reach = shapely.union_all([self.outlines[ref].seen(rest) for ref in hem.panels]).bounds
-        self.maps = {ref: _maps(rest[self.program.blocks[ref].triangles]) for ref in hem.panels}
+        self.maps = {ref: _maps(rest[self.program.blocks[ref].triangles]) for ref in panels}
 
-    def _panel(self, ref: str) -> tuple[int, list[int], NDArray[np.intp]]:
-        """Where the handles of a panel begin, the numbers of its hem's tacks from left to right, its waist's rows."""
+    def _panel(self, ref: str) -> _Panel:
+        """A drawing of a panel."""
         warp = tacks_of(self.small, ref)
         names = [tack.name for tack in warp.handles] if warp is not None else []
         wanted = [f"{HEMS} {corner}" for corner in CORNERS]
@@ -112,8 +118,13 @@ class HemReader:
         nodes: list[Node] = []
         for node in self.program.nodes:
             if isinstance(node, Tacked):
-                panel = self.hem.panels[[first for first, _, _ in self.panels].index(node.first)]
-                warp = tacks_of(self.small, panel)
+                panel, ref = next(
+                    (panel, ref)
+                    for panel, drawings in zip(self.hem.panels, self.cloth, strict=True)
+                    for ref, (first, _, _) in drawings.items()
+                    if first == node.first
+                )
+                warp = tacks_of(self.small, ref)
                 assert warp is not None
                 after = tacks_with(warp, self.hem, panel, shares)
                 aims = replace(node.aims, **ties_of(after, self.program.skeleton))
@@ -129,12 +140,13 @@ class HemReader:
         """The hem in a pose."""
         frame = self.rig.evaluate(pose.restricted_to(self.program.posable))
         vertices = frame.vertices.astype(np.float64)
-        panels = [self.outlines[ref].seen(vertices) for ref in self.hem.panels]
-        cloth = shapely.union_all(panels)
-        corners = np.array([frame.handles[numbers] for _, numbers, _ in self.panels])
+        refs = [self._shown(frame, drawings) for drawings in self.cloth]
+        panels = [drawings[ref] for ref, drawings in zip(refs, self.cloth, strict=True)]
+        cloth = shapely.union_all([self.outlines[ref].seen(vertices) for ref in refs])
+        corners = np.array([frame.handles[numbers] for _, numbers, _ in panels])
         legs = shapely.union_all([self.outlines[ref].seen(vertices) for ref in self.legs])
         stretches, folded = [], 0
-        for ref in self.hem.panels:
+        for ref in refs:
             block = self.program.blocks[ref]
             areas = signed_areas(vertices, block.triangles)
             folded += int((areas * signed_areas(self.program.rest, block.triangles) < 0).sum())
@@ -143,7 +155,7 @@ class HemReader:
         index = self.program.bone_index
         pelvis = frame.matrices[index[self.hem.pelvis]]
         waist = 0.0
-        for _, _, rows in self.panels:
+        for _, _, rows in panels:
             there = self.program.rest[rows] @ pelvis[:4].reshape(2, 2) + pelvis[4:]
             waist = max(waist, float(np.hypot(*(vertices[rows] - there).T).max(initial=0.0)))
         knees = [
@@ -151,7 +163,7 @@ class HemReader:
             for bone in (self.near, self.far)
         ]
         return HemReading(
-            leg=_shown(legs, cloth, corners, self.reach, self._waist(frame.handles)),
+            leg=_shown(legs, cloth, corners, self.reach, _waist(panels, frame.handles)),
             wedge=_wedge(cloth, corners),
             waist=waist,
             folded=folded,
@@ -161,9 +173,12 @@ class HemReader:
             knees=np.array(knees),
         )
 
-    def _waist(self, handles: Floats) -> float:
-        """The height at which the waist lies, px."""
-        return float(max(handles[first : first + 3, 1].max() for first, _, _ in self.panels))
+    def _shown(self, frame: Frame, drawings: Mapping[str, _Panel]) -> str:
+        """Which of the drawings of a panel shows."""
+        if len(drawings) == 1:
+            return next(iter(drawings))
+        shown = {item.part for item in frame.items if item.part in drawings and frame.share(item.switches) > 0.5}
+        return next(ref for ref in drawings if ref in shown)
 
     def row(self, near: float, far: Floats) -> tuple[HemReading, ...]:
         """The near thigh at one turn, the far one at each of its (n,), degrees."""
@@ -253,6 +268,11 @@ def read_hem(
         if not going_on((number + 1) / steps):
             return None
     return HemReport(near, far, tuple(grid), reader.kept())
+
+
+def _waist(panels: Sequence[_Panel], handles: Floats) -> float:
+    """The height at which the waist lies, px."""
+    return float(max(handles[first : first + 3, 1].max() for first, _, _ in panels))
 
 
 def _limits(bone: Bone) -> tuple[float, float]:

@@ -4,6 +4,7 @@ import { bench } from '../page/bench.js';
 import { fetchJson } from '../page/api.js';
 
 export const sets = {
+  due: {}, // of each set that is taken by the pose the number of the drawing that shows by itself
   get groups() {
     return bench.page.figure ? bench.page.figure.groups.filter((group) => group.drawings.length) : [];
   },
@@ -16,10 +17,14 @@ export const sets = {
       this.groups.find((group) => group.drawings.some((one) => one.of === part.id || around.includes(one.of))) || null
     );
   },
-  /** The number of the drawing a set shows: what the pose says, or the first. */
+  /** The number of the drawing a set shows: what its channel says, what the pose takes, or the first. */
   shownIn(group) {
-    const asked = bench.posing.channel(group.id, 'shows');
+    const asked = bench.posing.channel(group.id, 'shows') || this.due[group.id];
     return (group.drawings.find((one) => one.number === asked) || group.drawings[0]).number;
+  },
+  /** What a pose takes, by how far switches are on in it. */
+  see(amounts) {
+    for (const [place, ref, number] of bench.page.state.showing) if (amounts[place] > 0.5) this.due[ref] = number;
   },
   partsOf(ref) {
     return bench.page.figure.parts.filter((part) => part.id === ref || bench.picking.groupsAround(part).includes(ref));
@@ -54,6 +59,8 @@ export const sets = {
   /** How far switches are on at rest, with each set showing what it was asked to. */
   amountsAtRest() {
     const { amounts, showing } = bench.page.state;
+    this.due = {};
+    this.see(amounts);
     const now = [...amounts];
     const shown = new Map(this.groups.map((group) => [group.id, this.shownIn(group)]));
     for (const [number, ref, drawing] of showing) now[number] = shown.get(ref) === drawing ? 1 : 0;

@@ -6,6 +6,7 @@ import { fan } from './fan.js';
 import { influences } from './influences.js';
 import { mesh } from './mesh.js';
 import { sets } from './sets.js';
+import { taking } from './taking.js';
 import { brush } from './tools/brush.js';
 import { gradient } from './tools/gradient.js';
 import { spot } from './tools/spot.js';
@@ -23,7 +24,7 @@ function take(key) {
 export const BINDING = {
   key: 'binding',
   word: 'Binding',
-  stores: { binding, influences, weights, mesh, zones, fan, sets },
+  stores: { binding, influences, weights, mesh, zones, fan, sets, taking },
   tools: { brush, gradient, vertices, zone, spot },
   bar: (tool, view) => [
     ...(bench.posing.posed ? [] : [tool('brush'), tool('vertices')]),
@@ -140,6 +141,7 @@ export const BINDING = {
       },
     );
   },
+  framed: (frame) => bench.sets.see(frame.amounts),
   taken() {
     const part = bench.influences.weightedPart;
     const count = part ? part.binding.mesh.vertex_count : 0;
