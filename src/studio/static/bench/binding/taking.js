@@ -17,6 +17,7 @@ export const taking = {
   },
   letGo() {
     bench.posing.setChannels(bench.sets.set.id, { shows: 0 });
+    if (!bench.posing.posed) bench.sheet.showRest();
   },
   /** Let the set be taken by how far two bones are apart; the drawing that shows since so many degrees. */
   take({ one = this.bones.one, other = this.bones.other, since = this.since }) {
