@@ -177,7 +177,7 @@ def test_every_edit_with_hostile_values():
     rng, done, sentences = random.Random(11), set(), []
     for kind, edit in sorted(edit_kinds().items()):
         choices = {name: fitting(edit, name, sound) for name in edit.model_fields if name != "kind"}
-        for number in range(18):
+        for number in range(24):
             data = {name: rng.choice(some) for name, some in choices.items() if some}
             if number % 3 and data:
                 data[rng.choice(list(data))] = rng.choice(hostile)

@@ -117,9 +117,9 @@ def test_only_what_changed_is_sent_and_laid_over_the_last_pose_it_is_the_new_one
             if serial == 5:  # what a swing shows lies between, so the next pose is sent whole
                 await one.send_to(json.dumps({"serial": 99, "revision": arm.head_id, "swing": True}))
                 for _ in range(96):
-                    await one.receive_from(5)
+                    await one.receive_from(20)
             await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose}))
-            answers.append(await one.receive_from(5))
+            answers.append(await one.receive_from(20))
         return answers
 
     answers, vertices = talk(signed_in(ada), arm, exchange), None

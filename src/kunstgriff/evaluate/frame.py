@@ -27,10 +27,10 @@ class Frame:
 
     `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
     `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
-    are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `vertices` (n, 2)
-    float32 figure space; `items` is the draw list, back to front, `order` the numbers of its items among those of the
-    program; `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices, each from and
-    to a row (`spans`, blocks × 2), are not as in the frame before.
+    are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `goals` (r, 2) are
+    where those of reaches lie; `vertices` (n, 2) float32 figure space; `items` is the draw list, back to front, `order`
+    the numbers of its items among those of the program; `amounts` (k,) tells how far each switch is on; `stale`
+    (blocks,) which blocks of vertices, each from and to a row (`spans`, blocks × 2), are not as in the frame before.
     """
 
     matrices: NDArray[np.float64]
@@ -41,6 +41,7 @@ class Frame:
     placings: NDArray[np.float64]
     handles: NDArray[np.float64]
     holds: NDArray[np.float64]
+    goals: NDArray[np.float64]
     stale: NDArray[np.bool_]
     spans: NDArray[np.int32]
 
@@ -63,6 +64,7 @@ class Frame:
             "placings": self.placings.astype(np.float32),
             "handles": self.handles.astype(np.float32),
             "holds": self.holds.astype(np.float32),
+            "goals": self.goals.astype(np.float32),
         }
 
     @property

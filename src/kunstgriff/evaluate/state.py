@@ -24,11 +24,11 @@ class RigState:
     """One pose of a program, and what it makes of it.
 
     `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
-    are those of its bones. Forward kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and
-    `stretches`. `placings` (parts and groups, 6) are what each is posed by itself, `placed` (n,) whether it is,
-    `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each tack moves the spot under it. `watch` tells
-    which blocks are stale in this pose: the others keep their vertices from the last one. States of one program do not
-    touch each other.
+    are those of its bones, `turned` and `grown` the same as reaches have them. Forward kinematics fills `matrices`,
+    `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups, 6) are what each is posed by
+    itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each tack
+    moves the spot under it, `goals` (r, 2) where those of reaches lie. `watch` tells which blocks are stale in this
+    pose: the others keep their vertices from the last one. States of one program do not touch each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -41,6 +41,7 @@ class RigState:
         )
         self.placed_turn, self.placed_move = (channels.seen(self.values, name)[count:] for name in ("turn", "move"))
         self.size, self.skew, self.shows = (channels.seen(self.values, name) for name in ("size", "skew", "shows"))
+        self.turned, self.grown = np.zeros(count), np.ones((count, 2))
         self.matrices = np.tile(AS_IT_IS, (count, 1))
         self.angles = np.zeros(count)
         self.transforms: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
@@ -50,6 +51,7 @@ class RigState:
         self.placed = np.zeros(len(self.placings), np.bool_)
         self.handles = np.zeros((len(program.figure.handles), 2))
         self.holds = np.zeros(len(self.handles))
+        self.goals = np.zeros((len(program.figure.reaches), 2))
         self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.grip
         self.vertices = program.rest.copy()
         self.stretched = False  # whether any bone is
@@ -78,12 +80,12 @@ class RigState:
         for node in dependence.before:
             node.run(self)
         held = self.watched if self.watched < len(program.figure.parts) else -1  # a group has no block
-        watch.look(self.matrices, self.angles, self.stretch, self.values, self.stretched, held)
+        watch.look(self.matrices, self.angles, self.grown, self.values, self.stretched, held)
         for node, block in dependence.after:
             if block < 0 or watch.stale[block]:
                 node.run(self)
         watch.whole = True
-        program.board.read(self.angles, self.stretch, self.shows, self.amounts)
+        program.board.read(self.angles, self.grown, self.shows, self.amounts)
         order = program.order(self.amounts)
         return Frame(
             self.matrices,
@@ -94,6 +96,7 @@ class RigState:
             self.placings,
             self.handles,
             self.holds,
+            self.goals,
             self.watch.stale,
             program.nets.spans,
         )

@@ -37,11 +37,19 @@ class Posable(Protocol):
     def groups(self) -> Sequence[Named]: ...
     @property
     def handles(self) -> Sequence[Named]: ...
+    @property
+    def reaches(self) -> Sequence[Named]: ...
 
 
 def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
     """All things of a figure that can be posed, by what they are."""
-    return {"bone": figure.bones, "part": figure.parts, "group": figure.groups, "handle": figure.handles}
+    return {
+        "bone": figure.bones,
+        "part": figure.parts,
+        "group": figure.groups,
+        "handle": figure.handles,
+        "reach": figure.reaches,
+    }
 
 
 class Pose(Value):

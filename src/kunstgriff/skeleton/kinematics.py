@@ -83,6 +83,26 @@ def eased(turn: float, low: float, high: float, soft: float) -> float:
     return turn
 
 
+@njit(inline="always")
+def _forward(
+    bone: int, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,
+    matrices: Floats, angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
+) -> bool:  # fmt: skip
+    """Fill what one bone does; tells whether it is stretched."""
+    px, py, angle = carried_joint(bone, parents, joints, move, matrices, angles)
+    angle += turn[bone] * (math.pi / 180.0)
+    c, s, a, b, d = placed(bone, px, py, angle, joints, directions, stretch, matrices, angles)
+    x, y = joints[bone, 0], joints[bone, 1]
+    e, f = px - c * x + s * y, py - s * x - c * y
+    transforms[bone, 0], transforms[bone, 1], transforms[bone, 2], transforms[bone, 3] = c, s, e, f
+    hc, hs = math.cos(angle / 2), math.sin(angle / 2)
+    dual_numbers[bone, 0], dual_numbers[bone, 1] = hc, hs
+    dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
+    stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
+    stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
+    return bool(stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0)
+
+
 @njit(cache=True)
 def forward(
     parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats,
@@ -97,18 +117,47 @@ def forward(
     """
     stretched = False
     for bone in range(parents.shape[0]):
-        px, py, angle = carried_joint(bone, parents, joints, move, matrices, angles)
-        angle += turn[bone] * (math.pi / 180.0)
-        c, s, a, b, d = placed(bone, px, py, angle, joints, directions, stretch, matrices, angles)
-        stretched = stretched or stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0
-        x, y = joints[bone, 0], joints[bone, 1]
-        e, f = px - c * x + s * y, py - s * x - c * y
-        transforms[bone, 0], transforms[bone, 1], transforms[bone, 2], transforms[bone, 3] = c, s, e, f
-        hc, hs = math.cos(angle / 2), math.sin(angle / 2)
-        dual_numbers[bone, 0], dual_numbers[bone, 1] = hc, hs
-        dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
-        stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
-        stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
+        one = _forward(
+            bone,
+            parents,
+            joints,
+            directions,
+            turn,
+            move,
+            stretch,
+            matrices,
+            angles,
+            transforms,
+            dual_numbers,
+            stretches,
+        )
+        stretched = stretched or one
+    return stretched
+
+
+@njit(cache=True)
+def forward_of(
+    bones: Ints32, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,
+    matrices: Floats, angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
+) -> bool:  # fmt: skip
+    """The same for some bones (k,) alone, when those they hang on are filled; tells whether any of these is."""
+    stretched = False
+    for bone in bones:
+        one = _forward(
+            bone,
+            parents,
+            joints,
+            directions,
+            turn,
+            move,
+            stretch,
+            matrices,
+            angles,
+            transforms,
+            dual_numbers,
+            stretches,
+        )
+        stretched = stretched or one
     return stretched
 
 
@@ -122,8 +171,9 @@ class ForwardKinematics:
 
     def run(self, rig: RigState) -> None:
         bones = self.skeleton
+        rig.turned[:], rig.grown[:] = rig.turn, rig.stretch
         rig.stretched = forward(
-            bones.parents, bones.joints, bones.directions, rig.turn, rig.move, rig.stretch, rig.matrices, rig.angles,
+            bones.parents, bones.joints, bones.directions, rig.turned, rig.move, rig.grown, rig.matrices, rig.angles,
             rig.transforms, rig.dual_numbers, rig.stretches,
         )  # fmt: skip
 

@@ -1,0 +1,189 @@
+"""Chains of bones that reach for a goal: how far each of their joints must turn so that the tip comes to lie there.
+
+Two bones go by the law of cosines. Longer chains, and two bones that their limits hold back, go by damped least squares
+(Wampler 1986; Buss 2004): joints at a limit that would turn beyond it are left out of a step. Whatever was found before
+is no part of it: it begins from the plain pose a little bent, and where that ends short of the goal from others.
+
+Full extension is eased in: beyond `soft` of its length a chain comes to lie straight only slowly, so that no knee pops.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+NEAR = 2e-3  # px within which a goal is reached
+STEPS, SEEDS = 60, 20  # of least squares from one beginning at the most, and how many of these there are
+LONGEST = 0.6  # rad that a joint turns in one step
+BENT = 0.35  # rad by which the joints of the first beginning are bent to the chain's side
+
+
+@njit(cache=True, nogil=True)
+def eased_distance(distance: float, length: float, soft: float) -> float:
+    """How far from its root a chain of some `length` px puts its tip for a goal at a `distance` px: the same but for
+    the last share `soft` of the length, which is approached and never passed."""
+    start = length * (1 - soft)
+    if distance <= start or soft <= 0:
+        return min(distance, length)
+    room = length - start
+    return start + room * (1 - math.exp(-(distance - start) / room))
+
+
+def uneased(distance: float, length: float, soft: float) -> float:
+    """For a goal at which distance a tip is put at this one: the other way round than `eased_distance`.
+
+    >>> round(uneased(eased_distance(197.0, 200.0, 0.05), 200.0, 0.05), 9)
+    197.0
+    """
+    start = length * (1 - soft)
+    if distance <= start or soft <= 0:
+        return distance
+    room = length - start
+    return start - room * math.log(max(1 - (distance - start) / room, 1e-9))
+
+
+@njit(cache=True, nogil=True)
+def bend_of(spots: Floats) -> float:
+    """How far the joints between the first and the tip of a chain (n + 1, 2) are bent in all, rad, clockwise."""
+    total = 0.0
+    for k in range(1, len(spots) - 1):
+        ax, ay = spots[k, 0] - spots[k - 1, 0], spots[k, 1] - spots[k - 1, 1]
+        bx, by = spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1]
+        total += math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+    return total
+
+
+@njit(cache=True, nogil=True)
+def wrapped(angle: float) -> float:
+    """An angle (rad) brought within half a turn."""
+    return angle - 2 * math.pi * round(angle / (2 * math.pi))
+
+
+@njit(cache=True, nogil=True)
+def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> None:
+    """Fill `turns` (2,), rad, with how far the joints of two bones turn, whose joints and tip are `spots` (3, 2), so
+    that the tip lies at `goal` (2,) or as near as their lengths allow; the second bends to a `side` (1: clockwise)."""
+    ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
+    bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
+    gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
+    first, second, away = math.hypot(ax, ay), math.hypot(bx, by), math.hypot(gx, gy)
+    if away < 1e-9:  # no direction to go by: the one in which the tip lies
+        gx, gy = spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1]
+    away = min(max(away, abs(first - second), 1e-9), first + second)
+    cosine = (first * first + away * away - second * second) / max(2 * first * away, 1e-12)
+    ahead = math.atan2(gy, gx) - side * math.acos(min(max(cosine, -1.0), 1.0))
+    cosine = (first * first + second * second - away * away) / max(2 * first * second, 1e-12)
+    bend = side * (math.pi - math.acos(min(max(cosine, -1.0), 1.0)))
+    turns[0] = wrapped(ahead - math.atan2(ay, ax))
+    turns[1] = wrapped(bend - (math.atan2(by, bx) - math.atan2(ay, ax)))
+
+
+@njit(cache=True, nogil=True)
+def turned_chain(spots: Floats, turns: Floats, out: Floats) -> None:
+    """Fill `out` (n + 1, 2) with where joints and tip `spots` (n + 1, 2) lie when joints turn by `turns` (n,), rad."""
+    angle = 0.0
+    out[0, 0], out[0, 1] = spots[0, 0], spots[0, 1]
+    for k in range(len(turns)):
+        angle += turns[k]
+        c, s = math.cos(angle), math.sin(angle)
+        x, y = spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1]
+        out[k + 1, 0], out[k + 1, 1] = out[k, 0] + c * x - s * y, out[k, 1] + s * x + c * y
+
+
+@njit(cache=True, nogil=True)
+def stepped(spots: Floats, goal: Floats, low: Floats, high: Floats, turns: Floats, out: Floats) -> float:
+    """Turn a chain towards `goal` from where it is turned to, between `low` and `high` (n,); gives the px left over."""
+    count = len(turns)
+    damping = 1e-3
+    turned_chain(spots, turns, out)
+    ex, ey = goal[0] - out[count, 0], goal[1] - out[count, 1]
+    left = math.hypot(ex, ey)
+    size = 0.0
+    for k in range(count):
+        size += math.hypot(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])
+    tried = np.empty(count)
+    for _ in range(STEPS):
+        if left < NEAR:
+            break
+        a = d = damping * size * size
+        b = 0.0
+        for k in range(count):
+            jx, jy = -(out[count, 1] - out[k, 1]), out[count, 0] - out[k, 0]
+            pull = jx * ex + jy * ey
+            if (turns[k] <= low[k] and pull < 0) or (turns[k] >= high[k] and pull > 0):
+                continue
+            a, b, d = a + jx * jx, b + jx * jy, d + jy * jy
+        area = a * d - b * b
+        wx, wy = (d * ex - b * ey) / area, (a * ey - b * ex) / area
+        for k in range(count):
+            jx, jy = -(out[count, 1] - out[k, 1]), out[count, 0] - out[k, 0]
+            by = min(max(jx * wx + jy * wy, -LONGEST), LONGEST)
+            tried[k] = min(max(turns[k] + by, low[k]), high[k])
+        turned_chain(spots, tried, out)
+        fx, fy = goal[0] - out[count, 0], goal[1] - out[count, 1]
+        now = math.hypot(fx, fy)
+        if now < left:
+            better = left - now
+            turns[:] = tried
+            ex, ey, left = fx, fy, now
+            damping = max(damping * 0.3, 1e-9)
+            if better < 1e-7 * size and damping <= 1e-8:
+                break
+        else:
+            damping *= 8
+            turned_chain(spots, turns, out)
+            if damping > 1e4:
+                break
+    return left
+
+
+@njit(cache=True, nogil=True)
+def reached(spots: Floats, goal: Floats, side: float, low: Floats, high: Floats, turns: Floats) -> float:
+    """Fill `turns` (n,), rad, with how far the joints of a chain turn whose joints and tip are `spots` (n + 1, 2), each
+    between `low` and `high` (n,), so that its tip lies at `goal` (2,), bent to its `side`. Gives the px left over."""
+    count = len(turns)
+    out, best, seed = np.empty((count + 1, 2)), np.empty(count), np.empty(count)
+    if count == 2:
+        two_bones(spots, goal, side, turns)
+        inside = True
+        for k in range(count):
+            inside = inside and low[k] <= turns[k] <= high[k]
+        if inside:
+            turned_chain(spots, turns, out)
+            return math.hypot(goal[0] - out[count, 0], goal[1] - out[count, 1])
+    least, size = np.inf, 0.0
+    for k in range(count):
+        size += math.hypot(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])
+    off = math.hypot(goal[0] - spots[count, 0], goal[1] - spots[count, 1])
+    for number in range(SEEDS):
+        begun(number, side, min(4 * off / max(size, 1e-9), 1.0), low, high, seed)
+        left = stepped(spots, goal, low, high, seed, out)
+        if left < least:
+            least = left
+            best[:] = seed
+        if least < NEAR:
+            break
+    turns[:] = best
+    return least
+
+
+@njit(cache=True, nogil=True)
+def begun(number: int, side: float, away: float, low: Floats, high: Floats, seed: Floats) -> None:
+    """Fill where the search of that `number` begins (n,): first the plain pose bent to the side, the less the nearer
+    the goal is (`away` 0: not at all), then bent by more and to the other side, one way near the root and the other
+    near the tip, at last near the ends of its range."""
+    for k in range(len(seed)):
+        bend = (side if number % 2 == 0 else -side) * BENT * (1 + number // 2 % 3 * 2.0)
+        if number == 0:
+            bend = away * bend if k > 0 else 0.0
+        if number >= 6 and k >= (number % 3 + 1) * len(seed) // 4:
+            bend = -bend
+        if number >= 12:
+            share = 0.1 if (number - 12) >> (k % 3) & 1 else 0.9
+            bend = max(low[k], -math.pi) + share * (min(high[k], math.pi) - max(low[k], -math.pi))
+        seed[k] = min(max(bend, low[k]), high[k])

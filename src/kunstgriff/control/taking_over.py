@@ -1,0 +1,68 @@
+"""From reaching to plain turns and back, without the picture moving."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from kunstgriff.control.chains import uneased
+from kunstgriff.control.reaching import Reaching
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.channels import addressed
+from kunstgriff.figure.controls import Reach
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import Pose
+
+
+def node_of(rig: RigState, one: Reach) -> Reaching:
+    """The node of a reach. Raises EditRefused where it is on no chain any more."""
+    for node in rig.program.nodes:
+        if isinstance(node, Reaching) and rig.program.figure.reaches[node.number].id == one.id:
+            return node
+    raise EditRefused(f"“{one.name}” is on no chain that reaches.")
+
+
+def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
+    """The pose with what a reach does done by the bones' own turns and stretches, and the reach left out."""
+    node = node_of(rig, one)
+    rig.evaluate(pose)
+    rows = [*node.chain.tolist(), *([node.foot] if node.foot >= 0 else [])]
+    channels = {addressed(one.id, "share"): 0.0}
+    for row in rows:
+        ref = rig.program.figure.bones[row].id
+        channels[addressed(ref, "turn")] = float(rig.turned[row])
+        channels[addressed(ref, "stretch.along")] = float(rig.grown[row, 0])
+    return pose.merged(Pose(channels=channels)).sparse()
+
+
+def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
+    """The pose with the goal where the end of the chain lies now, and the reach as it is in full."""
+    node = node_of(rig, one)
+    plain = as_turned(rig, pose, one)
+    rig.evaluate(plain)
+    skeleton, figure = rig.program.skeleton, rig.program.figure
+    spots = np.array([_carried(rig, int(row), skeleton.joints[row]) for row in node.chain])
+    end = _carried(rig, int(node.chain[-1]), node.tip)
+    spots = np.vstack([spots, end])
+    length = float(np.hypot(*np.diff(spots, axis=0).T).sum())
+    away = end - spots[0]
+    distance = float(np.hypot(*away))
+    goal = spots[0] + away * (uneased(distance, length, node.soft) / max(distance, 1e-9))
+    if node.hangs_on >= 0:
+        matrix = rig.matrices[node.hangs_on]
+        goal = np.linalg.solve(matrix[:4].reshape(2, 2).T, goal - matrix[4:])
+    x, y = (goal - node.tip).tolist()
+    channels = {addressed(one.id, "goal.x"): x, addressed(one.id, "goal.y"): y, addressed(one.id, "share"): 1.0}
+    if node.foot >= 0:
+        foot = addressed(figure.bones[node.foot].id, "turn")
+        turned = (
+            math.remainder(math.degrees(rig.angles[node.foot]), 360) if node.level else plain.channels.get(foot, 0.0)
+        )
+        channels |= {addressed(one.id, "foot"): turned, foot: 0.0}
+    return plain.merged(Pose(channels=channels)).sparse()
+
+
+def _carried(rig: RigState, row: int, point: np.ndarray) -> np.ndarray:
+    matrix = rig.matrices[row]
+    return np.asarray(matrix[:4].reshape(2, 2).T @ point + matrix[4:])

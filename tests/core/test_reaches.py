@@ -1,0 +1,137 @@
+"""Reaches as edits: laid, put in order, refused in sentences, kept through all that is done to a figure."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kunstgriff.evaluate.program import compile_program
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.archive import read_archive, write_archive
+from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.pose import parse_pose
+from tests.art import at, edited
+from tests.core.test_stale import ARRAYS, walk
+from tests.outside.test_reaches import walker
+
+NEAR = {"kind": "lay_reach", "tip": "near 2", "name": "near foot", "foot": "near 3"}
+FAR = {"kind": "lay_reach", "tip": "far 2", "name": "far foot"}
+
+
+def holding():
+    """A walker with an arm, whose hand reaches, and a stick on it that the other foot's goal hangs on."""
+    figure, stores = walker()
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "arm", "parent": "hips", "joints": at(figure, (200, 80), (240, 100), (270, 80))},
+        {"kind": "draw_chain", "name": "stick", "parent": "arm 2", "joints": at(figure, (270, 80), (270, 20))},
+    )  # fmt: skip
+    return figure, stores
+
+
+def test_what_a_goal_hangs_on_is_worked_out_before_it_whatever_the_order_of_laying():
+    figure, stores = holding()
+    foot, hand = FAR | {"hangs_on": "stick"}, {"kind": "lay_reach", "tip": "arm 2", "name": "hand"}
+    pose = {"hand.goal.x": 20, "hand.goal.y": -15, "hips.turn": 10}
+    seen = []
+    for edits in ((foot, hand), (hand, foot)):
+        after = edited(figure, stores, *edits)
+        assert [one.name for one in after.reaches] == ["hand", "far foot"]
+        seen.append(compile_rig(after, stores).evaluate(parse_pose(pose).by_id(after)).vertices.copy())
+    assert np.array_equal(*seen)
+
+
+@pytest.mark.parametrize(
+    ("edit", "told"),
+    [
+        ({"kind": "lay_reach", "tip": "hips"}, "takes two at least"),
+        ({"kind": "lay_reach", "tip": "near", "bones": 3}, "Only 2 bones"),
+        ({"kind": "lay_reach", "tip": "tail"}, "no bone"),
+        (NEAR | {"tip": "near 3", "foot": None}, "reaches already"),
+        (FAR | {"hangs_on": "far 3"}, "moves with this reach itself"),
+        (FAR | {"foot": "near 3"}, "does not hang on"),
+        (FAR | {"stretch": -1}, "stretch"),
+        ({"kind": "set_reach", "reach": "near foot", "bones": 9}, "Only"),
+        ({"kind": "set_reach", "reach": "hand"}, "no reach"),
+        ({"kind": "lift_reach", "reach": "hand"}, "no reach"),
+    ],
+)
+def test_what_reaches_nowhere_is_refused_in_a_sentence(edit, told):
+    figure, stores = walker()
+    figure = edited(figure, stores, NEAR)
+    with pytest.raises(EditRefused, match=told):
+        apply_edit({key: value for key, value in edit.items() if value is not None}, figure, stores)
+
+
+def test_reaches_that_wait_for_each_other_are_named():
+    figure, stores = holding()
+    figure = edited(figure, stores, {"kind": "lay_reach", "tip": "arm 2", "name": "hand", "hangs_on": "near"}, FAR)
+    with pytest.raises(EditRefused, match="“hand” and “near foot” wait for each other"):
+        edited(figure, stores, NEAR | {"hangs_on": "stick"})
+
+
+def test_a_bone_without_length_does_not_reach():
+    figure, stores = walker()
+    bones = tuple(one.model_copy(update={"tip": one.joint}) if one.name == "near 2" else one for one in figure.bones)
+    with pytest.raises(EditRefused, match="no length"):
+        apply_edit(NEAR, figure.replace(bones=bones), stores)
+
+
+def test_a_reach_goes_with_its_bones_and_stays_in_the_archive(tmp_path):
+    figure, stores = walker()
+    figure = edited(figure, stores, NEAR | {"hangs_on": "far"}, FAR | {"stretch": 0.2})
+    write_archive(tmp_path / "walker.zip", figure, stores)
+    assert read_archive(tmp_path / "walker.zip")[0].reaches == figure.reaches
+    without = edited(figure, stores, {"kind": "delete_bones", "bones": ["far 2"]})
+    assert [one.name for one in without.reaches] == ["near foot"]
+    gone = edited(figure, stores, {"kind": "delete_bones", "bones": ["near 3"]})
+    assert next(one for one in gone.reaches if one.name == "near foot").foot is None
+    lifted = edited(
+        figure, stores, {"kind": "lift_reach", "reach": "near foot"}, {"kind": "lift_reach", "reach": "far foot"}
+    )
+    assert np.array_equal(
+        compile_rig(lifted, stores).evaluate().vertices, compile_rig(walker()[0], stores).evaluate().vertices
+    )
+
+
+def test_a_shorter_chain_left_by_a_deleted_root_breaks_nothing():
+    figure, stores = walker()
+    figure = edited(figure, stores, NEAR | {"bones": 3})
+    after = edited(figure, stores, {"kind": "delete_bones", "bones": ["hips"]})
+    assert compile_rig(after, stores).evaluate().vertices.size
+
+
+def test_a_figure_with_reaches_is_the_same_whatever_was_posed_before():
+    figure, stores = holding()
+    figure = edited(figure, stores, NEAR | {"stretch": 0.3}, FAR | {"hangs_on": "stick"}, {"kind": "lay_reach", "tip": "arm 2", "name": "hand"})  # fmt: skip
+    program = compile_program(figure, stores)
+    rig = RigState(program)
+    for pose in walk(figure, np.random.default_rng(3), 80):
+        went_on, anew = rig.evaluate(pose), RigState(program).evaluate(pose)
+        for array in (*ARRAYS, "goals"):
+            assert np.array_equal(getattr(went_on, array), getattr(anew, array)), (array, pose)
+        assert np.array_equal(rig.evaluate().vertices, anew.vertices)  # and once more the same
+
+
+@given(x=st.floats(-70, 70), y=st.floats(-80, 30), turn=st.floats(-40, 40))
+@settings(max_examples=40, deadline=None)
+def test_a_mirrored_figure_posed_mirrored_is_the_mirror_image(x, y, turn):
+    figure, stores = walker()
+    known = {one.name for one in figure.bones}
+    mirrored = edited(figure, stores, NEAR, {"kind": "mirror_bones", "bones": ["near"], "swap": False})
+    copies = [one.name for one in mirrored.bones if one.name not in known]
+    mirrored = edited(mirrored, stores, {"kind": "lay_reach", "tip": copies[1], "name": "mirrored", "foot": copies[2]})
+    assert {one.side for one in mirrored.reaches} == {"clockwise", "counterclockwise"}
+    rig = compile_rig(mirrored, stores)
+    pose = {"near foot.goal.x": x, "near foot.goal.y": y, "near foot.foot": turn,
+            "mirrored.goal.x": -x, "mirrored.goal.y": y, "mirrored.foot": -turn}  # fmt: skip
+    frame = rig.evaluate(parse_pose(pose).by_id(mirrored))
+    bones = {one.name: one for one in mirrored.bones}
+    for one, other in zip(("near", "near 2", "near 3"), copies, strict=True):
+        tips = []
+        for name in (one, other):
+            m = frame.matrices[rig.program.bone_index[bones[name].id]]
+            tips.append(m[:4].reshape(2, 2).T @ bones[name].tip + m[4:])
+        assert tips[0] * (-1, 1) == pytest.approx(tips[1], abs=0.01)
