@@ -7,11 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.program import compile_program
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.model import KeptPose
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.reading.joint import JointReader
 from tests.art import at, edited
 from tests.core.test_stale import ARRAYS, walk
 from tests.outside.test_reaches import walker
@@ -72,11 +75,44 @@ def test_reaches_that_wait_for_each_other_are_named():
         edited(figure, stores, NEAR | {"hangs_on": "stick"})
 
 
+@pytest.mark.parametrize(
+    ("limits", "side"), [((-5, 130), "clockwise"), ((-130, 10), "counterclockwise"), ((-60, 60), "clockwise")]
+)
+def test_the_side_is_that_of_the_limits_or_else_of_the_drawing(limits, side):
+    figure, stores = walker()  # the drawn knee is bent a little, clockwise
+    low, high = limits
+    figure = edited(
+        figure, stores, {"kind": "set_limits", "bones": ["near 2"], "limits": {"low": low, "high": high}}, NEAR
+    )
+    assert figure.reaches[0].side == side
+
+
 def test_a_bone_without_length_does_not_reach():
     figure, stores = walker()
     bones = tuple(one.model_copy(update={"tip": one.joint}) if one.name == "near 2" else one for one in figure.bones)
     with pytest.raises(EditRefused, match="no length"):
         apply_edit(NEAR, figure.replace(bones=bones), stores)
+
+
+def test_readings_turn_bones_and_kept_poses_look_as_they_did(tmp_path):
+    figure, stores = walker()
+    pose = parse_pose({"near 2.turn": 50, "hips.turn": 5}).by_id(figure)
+    figure = figure.replace(
+        poses=(
+            KeptPose(name="bent", pose=pose),
+            KeptPose(name="leaning", pose=parse_pose({"hips.turn": 9}).by_id(figure)),
+        )
+    )
+    before = compile_rig(figure, stores).evaluate(pose).vertices.copy()
+    laid = edited(figure, stores, NEAR)
+    bent, leaning = (one.pose for one in laid.poses)
+    assert np.array_equal(compile_rig(laid, stores).evaluate(bent).vertices, before)
+    assert f"{laid.reaches[0].id}.share" not in leaning.channels
+    thigh = next(one for one in laid.bones if one.name == "near 2")
+    widths = [
+        [repr(one) for one, _ in JointReader(each, stores, thigh, painter()).read([0, 40])] for each in (figure, laid)
+    ]
+    assert widths[0] == widths[1]
 
 
 def test_a_reach_goes_with_its_bones_and_stays_in_the_archive(tmp_path):

@@ -43,7 +43,7 @@ def poses(figure: Figure, part: Part) -> list[dict[str, float]]:
 def posed_vertices(figure: Figure, part: Part, stores: Stores) -> Floats:
     """The part's vertices (poses, n, 2) in each of its `poses`, by the very rig that is shown."""
     others = ({one.id for one in figure.parts} - {part.id}) | {one.id for one in figure.groups}
-    alone = figure.replace(treatments=()).without(others)
+    alone = figure.by_bones.replace(treatments=()).without(others)
     rig = compile_rig(alone, stores)
     seen = []
     for turns in poses(figure, part):

@@ -10,13 +10,17 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from kunstgriff.control.reaching import chain_of
+from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import FEWEST_LINKS, MOST_LINKS, Foot, Reach, Side
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
 from kunstgriff.figure.model import Bone, Figure, Name
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
 
 STRAIGHT = 2.0  # degrees of bend at rest below which a chain says nothing of its side
+
+ONE_WAY = 3.0  # times as far that a chain's limits must let it bend to one side as to the other to say which is its own
 
 Links = Annotated[int, Field(ge=FEWEST_LINKS, le=MOST_LINKS)]
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=4)]
@@ -31,12 +35,14 @@ def need_reach(figure: Figure, key: str) -> Reach:
 
 
 def side_of(chain: list[Bone]) -> Side:
-    """To which side a chain bends: as it is drawn; where that is straight, as its limits let it."""
+    """To which side a chain bends: the one its limits leave it far more room to, else as it is drawn; where that is
+    straight, the one with more room."""
     bends = [_direction(bone) - _direction(before) for before, bone in pairwise(chain)]
-    bend = sum(math.remainder(one, 2 * math.pi) for one in bends)
-    if abs(math.degrees(bend)) < STRAIGHT:
-        limits = [bone.limits for bone in chain[1:] if bone.limits is not None]
-        bend = sum(one.low + one.high for one in limits)
+    drawn = math.degrees(sum(math.remainder(one, 2 * math.pi) for one in bends))
+    limits = [bone.limits for bone in chain[1:] if bone.limits is not None]
+    low, high = (drawn + sum(ends) for ends in ([one.low for one in limits], [one.high for one in limits]))
+    one_way = len(limits) == len(chain) - 1 and max(-low, high) > ONE_WAY * max(min(-low, high), 1.0)
+    bend = low + high if one_way or abs(drawn) < STRAIGHT else drawn
     return "counterclockwise" if bend < 0 else "clockwise"
 
 
@@ -96,10 +102,23 @@ def with_reach(figure: Figure, one: Reach) -> Figure:
     return after.replace(reaches=in_order(after))
 
 
+def _poses_kept(figure: Figure, one: Reach, turned: set[str]) -> Figure:
+    """The figure with its kept poses as they look: in those that turn bones of a reach it does nothing."""
+    off = Pose(channels={addressed(one.id, "share"): 0.0})
+    poses = tuple(
+        kept.model_copy(update={"pose": kept.pose.merged(off)})
+        if any(parted(address)[0] in turned for address in kept.pose.by_id(figure).channels)
+        else kept
+        for kept in figure.poses
+    )
+    return figure.replace(poses=poses)
+
+
 class LayReach(Edit):
     """Let a chain of bones reach: so many `bones` back from the one whose `tip` goes to the goal.
 
-    Without a `side` it bends as it is drawn, or as its limits let it; without `hangs_on` its goal hangs on the world.
+    Without a `side` it bends as its limits let it, or as it is drawn; without `hangs_on` its goal hangs on the world.
+    In kept poses that turn its bones it does nothing.
     """
 
     kind: Literal["lay_reach"] = "lay_reach"
@@ -126,7 +145,7 @@ class LayReach(Edit):
             foot=need_bone(figure, self.foot).id if self.foot is not None else None,
             foot_goes=self.foot_goes,
         )
-        return with_reach(figure, one)
+        return _poses_kept(with_reach(figure, one), one, {bone.id for bone in chain} | {one.foot or chain[-1].id})
 
     def describe(self, figure: Figure) -> str:
         return f"let {need_bone(figure, self.tip).name} reach"

@@ -75,6 +75,8 @@ def reach(
         m = matrices[hangs_on]
         x, y = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
     goal[0], goal[1] = x, y
+    if share <= 0.0:
+        return False
     length = 0.0
     for k in range(count):
         length += math.hypot(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])
@@ -141,8 +143,6 @@ class Reaching:
     def run(self, rig: RigState) -> None:
         channels, bones, k = rig.program.channels, self.skeleton, self.number
         shift, foot, share = (channels.seen(rig.values, name) for name in ("goal", "foot", "share"))
-        if share[k] <= 0.0:
-            return
         stretched = reach(
             self.chain, self.below, self.tip, self.hangs_on, self.side, self.stretch_by, self.soft, self.foot,
             self.level, self.low, self.high, shift[k], foot[k], min(share[k], 1.0), bones.parents, bones.joints,

@@ -77,7 +77,7 @@ def write_glb(
     scene = [root]
     textures: dict[object, int] = {}
     see_through = {group.id: group.opacity for group in figure.groups}
-    targets = bend_targets(rig, figure)
+    targets = bend_targets(compile_rig(figure.by_bones, stores) if figure.reaches else rig, figure)
     bending: dict[int, list[Target]] = {}
     switched: list[tuple[Entry, int]] = []
     entries = entries_of(rig.program.items, orders)

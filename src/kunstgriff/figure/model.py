@@ -496,6 +496,11 @@ class Figure(Value):
         return named_handles(self.warps)
 
     @property
+    def by_bones(self) -> Self:
+        """The figure without reaches, in which bones that are turned one by one are turned."""
+        return self.without([one.id for one in self.reaches]) if self.reaches else self
+
+    @property
     def covers(self) -> tuple[Cover, ...]:
         return self.treated("cover")
 

@@ -121,7 +121,7 @@ class JointReader:
         parent = figure.bone(bone.parent)
         assert parent is not None
         self.figure, self.stores, self.bone, self.parent, self.painter = figure, stores, bone, parent, painter
-        self.rig: RigState = compile_rig(figure, stores)
+        self.rig: RigState = compile_rig(figure.by_bones, stores)
         self.parts = {part.id for part in figure.parts if part.is_shown and self._bends(part)} - waiting(figure)
         if not self.parts:
             raise EditRefused(f"No part follows “{bone.name}” or “{parent.name}”; bind one first.")

@@ -150,7 +150,7 @@ class SeamReader:
         self.silhouette = Silhouette.of(figure, pair, bone, stores)
         figure = figure_around(figure, pair, bone.joint, self.radius)
         self.seen = seen_at(figure, pair)
-        self.rig = compile_rig(figure, stores)
+        self.rig = compile_rig(figure.by_bones, stores)
         parent = figure.bone(bone.parent or "")
         assert parent is not None
         self.back, back_length = _towards(bone.joint, parent.joint)

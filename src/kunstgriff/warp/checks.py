@@ -102,7 +102,7 @@ def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     for warp in figure.warps:
         if not isinstance(warp, Tacks) or len(warp.handles) < 2:
             continue
-        small = _alone(figure, warp.of[0])
+        small = _alone(figure, warp.of[0]).by_bones
         rig = compile_rig(small, stores)
         poses = list(_range(figure, warp, rig))
         with_all = [rig.evaluate(pose).vertices.copy() for pose in poses]

@@ -42,7 +42,7 @@ def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> 
 
 
 # each a folder of templates and of scripts
-STAGES = ("artwork", "bones", "binding", "warps", "seams", "follow", "delivery")
+STAGES = ("artwork", "bones", "binding", "warps", "seams", "controls", "follow", "delivery")
 
 
 @login_required

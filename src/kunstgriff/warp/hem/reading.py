@@ -85,7 +85,7 @@ class HemReader:
         drawn = (part for part in figure.parts if part.is_shown and part.id not in panels)
         self.legs = tuple(part.id for part in drawn if thighs & {*part.followed})
         needed = {*panels, *self.legs}
-        small = figure.without([part.id for part in figure.parts if part.id not in needed])
+        small = figure.by_bones.without([part.id for part in figure.parts if part.id not in needed])
         self.small = small.replace(treatments=(), springs=(), hems=())
         self.program = compile_program(self.small, stores)
         self.rig = RigState(self.program)

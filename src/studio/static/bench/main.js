@@ -1,9 +1,10 @@
-// The bench: a page put together from its modules, of which seven are stages of the work. No rule of the job is in any.
+// The bench: a page put together from its modules, of which eight are stages of the work. No rule of the job is in any.
 
 import Alpine from '../vendor/alpine/alpine-csp.esm.min.js';
 import { ARTWORK } from './artwork/stage.js';
 import { BINDING } from './binding/stage.js';
 import { BONES } from './bones/stage.js';
+import { CONTROLS } from './controls/stage.js';
 import { DELIVERY } from './delivery/stage.js';
 import { FOLLOW } from './follow/stage.js';
 import { bench, install } from './page/bench.js';
@@ -15,7 +16,7 @@ import { SEAMS } from './seams/stage.js';
 import { SHEET } from './sheet/module.js';
 import { WARPS } from './warps/stage.js';
 
-install(Alpine, [SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, FOLLOW, DELIVERY]);
+install(Alpine, [SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, CONTROLS, FOLLOW, DELIVERY]);
 engine.tools = bench.toolset;
 window.kunstgriff = { engine, scene, bench };
 Alpine.start();

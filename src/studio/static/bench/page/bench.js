@@ -65,6 +65,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../warps/ties.js').ties} ties
  * @property {typeof import('../warps/tacks.js').tacks} tacks
  * @property {typeof import('../warps/hems.js').hems} hems
+ * @property {typeof import('../controls/reaches.js').reaches} reaches
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card

@@ -37,7 +37,8 @@ export const POSING = {
     );
   },
   taken(state) {
-    const some = [state.figure.bones, state.figure.parts, state.figure.groups];
+    const { bones, parts, groups, warps, reaches } = state.figure;
+    const some = [bones, parts, groups, reaches, ...warps.map(({ handles }) => handles)];
     const there = new Set(some.flatMap((things) => things.map((one) => one.id)));
     bench.posing.keepChannels((id) => there.has(id));
     if (bench.posing.posed && engine.live) bench.posing.sendPose();

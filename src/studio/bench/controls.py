@@ -1,0 +1,32 @@
+"""Going over from plain turns to a goal and back, while a pose is tried on the bench. Nothing is kept."""
+
+from __future__ import annotations
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.views.decorators.http import require_POST
+from pydantic import ValidationError
+
+from kunstgriff.control.edits import need_reach
+from kunstgriff.control.taking_over import as_reached, as_turned
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.pose import parse_pose
+from studio.bench.state import compiled
+from studio.bench.views import require_revision
+from studio.requests import json_body, refused
+
+
+@login_required
+@require_POST
+def take_over(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """A pose in which a reach goes on by "turns" or by its "goal", and which looks the same."""
+    figure, program = compiled(require_revision(request, figure_id, revision_id))
+    body = json_body(request)
+    try:
+        reach = need_reach(figure, str(body.get("reach")))
+        pose = parse_pose(body.get("pose", {})).restricted_to(program.posable)
+        go = as_turned if body.get("to") == "turns" else as_reached
+        return JsonResponse({"pose": go(RigState(program), pose, reach).model_dump(mode="json")})
+    except (EditRefused, ValidationError) as error:
+        return refused(error if isinstance(error, EditRefused) else EditRefused("That pose cannot be read."))

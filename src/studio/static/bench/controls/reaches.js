@@ -1,0 +1,93 @@
+// Reaches: chains whose end goes to a goal.
+
+import { bench } from '../page/bench.js';
+import { engine } from '../page/engine.js';
+import { fetchJson } from '../page/api.js';
+import { scene } from '../page/scene.js';
+
+const ROUND = 100;
+
+export const reaches = {
+  chosen: '',
+  known: null, // the ids of those that were there before one is laid
+  links: 2,
+  get all() {
+    return bench.page.figure ? bench.page.figure.reaches : [];
+  },
+  get one() {
+    return this.all.find(({ id }) => id === this.chosen) || null;
+  },
+  get title() {
+    return this.one ? `Reach ${this.one.name}` : '';
+  },
+  get rows() {
+    return this.all.map((one) => ({ ...one, on: one.id === this.chosen, words: this.chainOf(one).join(', ') }));
+  },
+  choose(id) {
+    this.chosen = id;
+    bench.sheet.redraw();
+  },
+  /** The names of the bones of a reach, the first one first. */
+  chainOf({ tip, bones }) {
+    const names = [];
+    for (let ref = tip; ref && names.length < bones;) {
+      const bone = bench.page.figure.bones.find((each) => each.id === ref);
+      names.unshift(bone.name);
+      ref = bone.parent;
+    }
+    return names;
+  },
+  /** Where a goal is: as posed, or where its chain ends at rest. */
+  placeOf({ id, tip }) {
+    const posed = bench.posing.posed && engine.goalPlaces && engine.goalPlaces[id];
+    return posed || bench.page.figure.bones.find((bone) => bone.id === tip).tip;
+  },
+  get mayLay() {
+    return Boolean(bench.selection.oneBone && bench.selection.oneBone.parent);
+  },
+  get layWords() {
+    return this.mayLay ? `Let ${bench.selection.oneBone.name} reach` : 'Choose the last bone of a limb';
+  },
+  lay() {
+    this.known = new Set(this.all.map(({ id }) => id));
+    bench.history.edit({ kind: 'lay_reach', tip: bench.selection.oneBone.id, bones: Number(this.links) || 2 });
+  },
+  /** A new state of the figure: the one that was laid is chosen. */
+  taken() {
+    const laid = this.known && this.all.find(({ id }) => !this.known.has(id));
+    if (laid) [this.chosen, this.known] = [laid.id, null];
+  },
+  set(changes) {
+    bench.history.edit({ kind: 'set_reach', reach: this.one.id, ...changes });
+  },
+  lift() {
+    bench.history.edit({ kind: 'lift_reach', reach: this.one.id });
+  },
+  /** The bones that hang on the end of the chosen one and may be its foot. */
+  get feet() {
+    return this.one ? bench.page.figure.bones.filter(({ parent }) => parent === this.one.tip) : [];
+  },
+  value(name) {
+    return this.one ? Math.round(bench.posing.channel(this.one.id, name) * ROUND) / ROUND : '';
+  },
+  setValue(name, value) {
+    if (value === '' || !Number.isFinite(Number(value))) return;
+    bench.posing.setChannels(this.one.id, { [name]: Number(value) });
+  },
+  /** Bring the goal back to where the limb ends at rest. */
+  toRest() {
+    bench.posing.keepChannels((id) => id !== this.one.id);
+    bench.posing.sendPose();
+  },
+  /** Go over from plain turns to the goal, or back; the picture stays as it is. */
+  async takeOver(to) {
+    const body = JSON.stringify({ reach: this.one.id, to, pose: bench.posing.pose });
+    const path = `/bench/${bench.page.figureId}/take-over/${scene.revision}/`;
+    const answer = await fetchJson(path, { method: 'POST', body });
+    if (!answer.ok) bench.page.warn(answer.data.sentence);
+    else {
+      bench.posing.pose = answer.data.pose;
+      bench.posing.sendPose();
+    }
+  },
+};

@@ -1,0 +1,42 @@
+"""Controls on the server: going over from turns to a goal and back while a pose is tried."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.pose import parse_pose
+from studio.library.actions import value_of
+from studio.library.stores import DatabaseStores
+from tests.studio.conftest import post, signed_in
+from tests.studio.test_rigging import edit
+
+
+@pytest.fixture
+def client(ada):
+    return signed_in(ada)
+
+
+def test_a_pose_goes_over_to_a_goal_and_back_and_looks_the_same(client, arm, bo):
+    edit(client, arm, kind="lay_reach", tip="arm 2", name="hand")
+    arm.refresh_from_db()
+    figure = value_of(arm.head)
+    bones, reach = {one.name: one.id for one in figure.bones}, figure.reaches[0]
+    rig = compile_rig(figure, DatabaseStores())
+    pose = {f"{bones['arm']}.turn": 20.0, f"{bones['arm 2']}.turn": -55.0, f"{reach.id}.share": 0.0}
+    before = rig.evaluate(parse_pose(pose)).vertices.copy()
+    path = f"/bench/{arm.pk}/take-over/{arm.head_id}/"
+    for to in ("goal", "turns"):
+        answer = post(client, path, reach=reach.id, to=to, pose={"channels": pose})
+        assert answer.status_code == 200
+        pose = json.loads(answer.content)["pose"]["channels"]
+        assert (f"{reach.id}.goal.x" in pose) or to == "turns"
+        assert np.abs(rig.evaluate(parse_pose(pose)).vertices - before).max() < 0.01
+    for body, told in ({"reach": "foot"}, "no reach"), ({"reach": reach.id, "pose": {"channels": {"x": "y"}}}, "."):
+        answer = post(client, path, to="goal", **body)
+        assert answer.status_code == 400
+        assert told in json.loads(answer.content)["sentence"]
+    assert post(signed_in(bo), path, reach=reach.id, to="goal", pose={}).status_code == 404
