@@ -14,6 +14,7 @@ from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import KeptPose
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.follow.spring import Simulation
 from kunstgriff.reading.joint import JointReader
 from tests.art import at, edited
 from tests.core.test_stale import ARRAYS, walk
@@ -171,3 +172,39 @@ def test_a_mirrored_figure_posed_mirrored_is_the_mirror_image(x, y, turn):
             m = frame.matrices[rig.program.bone_index[bones[name].id]]
             tips.append(m[:4].reshape(2, 2).T @ bones[name].tip + m[4:])
         assert tips[0] * (-1, 1) == pytest.approx(tips[1], abs=0.01)
+
+
+def test_a_spring_feels_the_limb_as_it_reaches():
+    figure, stores = holding()
+    figure = edited(
+        figure, stores, {"kind": "lay_reach", "tip": "arm 2", "name": "hand"},
+        {"kind": "set_spring", "bone": "stick", "frequency": 1.2, "damping_ratio": 0.1},
+    )  # fmt: skip
+    program = compile_program(figure, stores)
+    index, count = program.channels.index, 240
+    reach, arm = figure.reaches[0].id, [one.id for one in figure.bones if one.name in ("arm", "arm 2")]
+    by_goal = np.tile(program.channels.rest, (count, 1))
+    by_goal[:, index[f"{reach}.goal.x"]] = 25 * np.sin(np.arange(count) / 20)
+    by_turns = np.tile(program.channels.rest, (count, 1))
+    by_turns[:, index[f"{reach}.share"]] = 0.0
+    rig = RigState(program)
+    for number, row in enumerate(by_goal):
+        rig.values[:] = row
+        rig.evaluate()
+        for ref in arm:
+            by_turns[number, index[f"{ref}.turn"]] = rig.turned[program.bone_index[ref]]
+    seen = []
+    for course in (by_goal, by_turns):
+        rig = RigState(program)
+        simulation, stick = (
+            Simulation(rig),
+            program.bone_index[next(one.id for one in figure.bones if one.name == "stick")],
+        )
+        path = []
+        for frame in course.reshape(24, 10, -1):
+            simulation.step(frame)
+            rig.evaluate()
+            path.append([*rig.matrices[stick], rig.turned[stick]])
+        seen.append(np.array(path))
+    assert np.abs(seen[0] - seen[1]).max() < 1e-6
+    assert np.ptp(seen[0][:, -1]) > 1  # it swings

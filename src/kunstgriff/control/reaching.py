@@ -140,6 +140,11 @@ class Reaching:
     writes: frozenset[str]
     reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
 
+    @property
+    def turned(self) -> list[int]:
+        """The rows of the bones that it turns."""
+        return [*self.chain.tolist(), *([self.foot] if self.foot >= 0 else [])]
+
     def run(self, rig: RigState) -> None:
         channels, bones, k = rig.program.channels, self.skeleton, self.number
         shift, foot, share = (channels.seen(rig.values, name) for name in ("goal", "foot", "share"))

@@ -27,9 +27,8 @@ def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
     """The pose with what a reach does done by the bones' own turns and stretches, and the reach left out."""
     node = node_of(rig, one)
     rig.evaluate(pose)
-    rows = [*node.chain.tolist(), *([node.foot] if node.foot >= 0 else [])]
     channels = {addressed(one.id, "share"): 0.0}
-    for row in rows:
+    for row in node.turned:
         ref = rig.program.figure.bones[row].id
         channels[addressed(ref, "turn")] = float(rig.turned[row])
         channels[addressed(ref, "stretch.along")] = float(rig.grown[row, 0])

@@ -33,9 +33,10 @@ import scipy
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Spring
-from kunstgriff.skeleton.kinematics import JointLimits, carried_joint, eased, placed
+from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, eased, placed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -176,6 +177,8 @@ class Simulation:
         )
         self.motion.absolute[:] = 0.0  # from rest, whatever the rig showed last
         self.started = False
+        self.reaching = [node for node in rig.program.nodes if isinstance(node, ForwardKinematics | Reaching)]
+        self.reached = np.unique([row for node in self.reaching if isinstance(node, Reaching) for row in node.turned])
 
     def _set_modes(self, number: int, spring: Spring, lengths: Floats, angles: Floats) -> None:
         n = len(lengths)
@@ -215,9 +218,21 @@ class Simulation:
         if count:
             self.bodies.pull[:] = self.bodies.gravity[:, None] * forces.gravity
             driven = np.ascontiguousarray(channels.rows(course, "turn")[:, :count])
+            if len(self.reached):
+                self._reach(course, driven)
             moves = np.ascontiguousarray(channels.rows(course, "move")[:, :count])
             step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
         self.started = True
+
+    def _reach(self, course: Floats, driven: Floats) -> None:
+        """Let bones be driven as reaches turn them, so that springs feel what they really hang on."""
+        rig, matrices, angles = self.rig, self.rig.matrices.copy(), self.rig.angles.copy()
+        for number, values in enumerate(course):
+            rig.values[:] = values
+            for node in self.reaching:
+                node.run(rig)
+            driven[number, self.reached] = rig.turned[self.reached]
+        rig.matrices[:], rig.angles[:] = matrices, angles  # the springs go on from where they were
 
 
 def _runs(rig: RigState, spring: Spring) -> list[list[int]]:
