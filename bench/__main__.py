@@ -7,6 +7,7 @@ import sys
 
 from bench import core, strangers
 from bench.bends import bends
+from bench.controls import controls
 from bench.crowd import crowd
 from bench.seams import seams
 from bench.shell import shell
@@ -36,6 +37,7 @@ def main() -> int:
         *seams(),
         *core.mesh_and_weights(),
         *warps(),
+        *controls(),
         core.paint(),
         *core.artwork(),
         *core.checks(),

@@ -15,9 +15,11 @@ from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import KeptPose
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.follow.spring import Simulation
+from kunstgriff.reading.around import mark_of
 from kunstgriff.reading.joint import JointReader
+from kunstgriff.seam.joints import pair_at
 from tests.art import at, edited
-from tests.core.test_stale import ARRAYS, walk
+from tests.core.test_stale import ARRAYS, DEMO, walk
 from tests.outside.test_reaches import walker
 
 NEAR = {"kind": "lay_reach", "tip": "near 2", "name": "near foot", "foot": "near 3"}
@@ -172,6 +174,26 @@ def test_a_mirrored_figure_posed_mirrored_is_the_mirror_image(x, y, turn):
             m = frame.matrices[rig.program.bone_index[bones[name].id]]
             tips.append(m[:4].reshape(2, 2).T @ bones[name].tip + m[4:])
         assert tips[0] * (-1, 1) == pytest.approx(tips[1], abs=0.01)
+
+
+def test_seams_are_read_as_without_reaches_elsewhere_and_with_sets_that_bones_take():
+    figure, stores = read_archive(DEMO / "pell.zip")
+    laid = edited(
+        figure, stores, {"kind": "lay_reach", "tip": "near shin"}, {"kind": "lay_reach", "tip": "far forearm", "hangs_on": "chest"},
+    )  # fmt: skip
+    taken = edited(
+        figure, stores,
+        {"kind": "take_drawings", "set": "near hand", "bones": ["near leg", "far leg"], "since": {"near hand open": 20}},
+    )  # fmt: skip
+    read = 0
+    for bone in figure.bones:
+        pair = pair_at(figure, bone, stores)
+        if pair is not None:
+            marks = {mark_of(one, pair, bone, 40.0) for one in (figure, laid)}
+            assert len(marks) == 1
+            assert mark_of(taken, pair, bone, 40.0)
+            read += 1
+    assert read > 8
 
 
 def test_a_spring_feels_the_limb_as_it_reaches():

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from kunstgriff.evaluate.program import compile_program
+from kunstgriff.evaluate.stale import MATRICES
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import quantities
@@ -98,6 +100,19 @@ def test_after_a_failed_evaluation_all_is_worked_out_anew(monkeypatch):
         with pytest.raises(MemoryError):
             rig.evaluate(pose)
     assert np.array_equal(rig.evaluate(pose).vertices, RigState(program).evaluate(pose).vertices)
+
+
+def test_bones_posed_after_vertices_are_found_out():
+    class Late:
+        reads, writes = frozenset({MATRICES}), frozenset({MATRICES})
+
+        def run(self, rig):
+            rig.matrices[:] = 0.0
+
+    figure, stores = strange()
+    program = compile_program(figure, stores)
+    with pytest.raises(TypeError, match="after vertices"):
+        RigState(replace(program, nodes=(*program.nodes, Late())))
 
 
 def test_a_motion_with_springs_goes_the_same_way_on_a_rig_that_was_posed():

@@ -65,22 +65,25 @@ def wrapped(angle: float) -> float:
 
 
 @njit(cache=True, nogil=True)
-def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> None:
+def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     """Fill `turns` (2,), rad, with how far the joints of two bones turn, whose joints and tip are `spots` (3, 2), so
-    that the tip lies at `goal` (2,) or as near as their lengths allow; the second bends to a `side` (1: clockwise)."""
+    that the tip lies at `goal` (2,) or as near as their lengths allow; the second bends to a `side` (1: clockwise).
+    Gives the px left over."""
     ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
     bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
     gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
     first, second, away = math.hypot(ax, ay), math.hypot(bx, by), math.hypot(gx, gy)
     if away < 1e-9:  # no direction to go by: the one in which the tip lies
         gx, gy = spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1]
+    asked = away
     away = min(max(away, abs(first - second), 1e-9), first + second)
     cosine = (first * first + away * away - second * second) / max(2 * first * away, 1e-12)
     ahead = math.atan2(gy, gx) - side * math.acos(min(max(cosine, -1.0), 1.0))
     cosine = (first * first + second * second - away * away) / max(2 * first * second, 1e-12)
     bend = side * (math.pi - math.acos(min(max(cosine, -1.0), 1.0)))
     turns[0] = wrapped(ahead - math.atan2(ay, ax))
-    turns[1] = wrapped(bend - (math.atan2(by, bx) - math.atan2(ay, ax)))
+    turns[1] = wrapped(bend - math.atan2(ax * by - ay * bx, ax * bx + ay * by))
+    return abs(asked - away)
 
 
 @njit(cache=True, nogil=True)
@@ -147,15 +150,11 @@ def reached(spots: Floats, goal: Floats, side: float, low: Floats, high: Floats,
     """Fill `turns` (n,), rad, with how far the joints of a chain turn whose joints and tip are `spots` (n + 1, 2), each
     between `low` and `high` (n,), so that its tip lies at `goal` (2,), bent to its `side`. Gives the px left over."""
     count = len(turns)
-    out, best, seed = np.empty((count + 1, 2)), np.empty(count), np.empty(count)
     if count == 2:
-        two_bones(spots, goal, side, turns)
-        inside = True
-        for k in range(count):
-            inside = inside and low[k] <= turns[k] <= high[k]
-        if inside:
-            turned_chain(spots, turns, out)
-            return math.hypot(goal[0] - out[count, 0], goal[1] - out[count, 1])
+        left = two_bones(spots, goal, side, turns)
+        if low[0] <= turns[0] <= high[0] and low[1] <= turns[1] <= high[1]:
+            return float(left)
+    out, best, seed = np.empty((count + 1, 2)), np.empty(count), np.empty(count)
     least, size = np.inf, 0.0
     for k in range(count):
         size += math.hypot(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])

@@ -152,8 +152,10 @@ class LayReach(Edit):
 
 
 class SetReach(Edit):
-    """Change a reach; what is not named stays. An empty `hangs_on` hangs its goal on the world, an empty `foot` leaves
-    the foot free."""
+    """Change a reach; what is not named stays.
+
+    An empty `hangs_on` hangs its goal on the world, an empty `foot` leaves the foot free.
+    """
 
     kind: Literal["set_reach"] = "set_reach"
     reach: str

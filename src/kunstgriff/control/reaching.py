@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 from numba import njit
@@ -59,13 +60,13 @@ def reach(
     chain: Ints32, below: Ints32, tip: Floats, hangs_on: int, side: float, stretch_by: float, soft: float,
     foot: int, level: bool, low: Floats, high: Floats, shift: Floats, foot_turn: float, share: float, parents: Ints32,
     joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats, angles: Floats,
-    transforms: Floats32, dual_numbers: Floats32, stretches: Floats32, goal: Floats,
+    transforms: Floats32, dual_numbers: Floats32, stretches: Floats32, goal: Floats, spots: Floats, lowest: Floats,
+    highest: Floats, turns: Floats, aim: Floats,
 ) -> bool:  # fmt: skip
     """Let a chain (n,) reach: turn and stretch its bones, and fill what all `below` (k,) do, itself among them. `tip`
     (2,) is its end at rest, from where its goal is moved by `shift` (2,). Fills in where the `goal` (2,) is, and tells
-    whether any bone below is stretched."""
+    whether any bone below is stretched. The last five are overwritten."""
     count = len(chain)
-    spots = np.empty((count + 1, 2))
     for k in range(count + 1):
         m = matrices[chain[min(k, count - 1)]]
         x, y = (tip[0], tip[1]) if k == count else (joints[chain[k], 0], joints[chain[k], 1])
@@ -84,13 +85,11 @@ def reach(
     distance = math.hypot(dx, dy)
     eased = eased_distance(distance, length, soft)
     longer = min(max(distance / max(eased, 1e-9), 1.0), 1 + stretch_by)
-    aim = np.empty(2)
     ahead = longer * eased / max(distance, 1e-9)
     aim[0], aim[1] = spots[0, 0] + dx * ahead, spots[0, 1] + dy * ahead
     for k in range(count, 0, -1):
         spots[k, 0] = spots[0, 0] + longer * (spots[k, 0] - spots[0, 0])
         spots[k, 1] = spots[0, 1] + longer * (spots[k, 1] - spots[0, 1])
-    lowest, highest, turns = np.empty(count), np.empty(count), np.empty(count)
     bend, posed = bend_of(spots), False
     for k in range(1, count):
         posed = posed or turn[chain[k]] != 0.0
@@ -120,11 +119,38 @@ def reach(
     return bool(stretched)
 
 
-@dataclass(frozen=True)
-class Reaching:
-    """One reach in an evaluation, the one with its `number`."""
+@njit(cache=True, nogil=True)
+def reach_all(
+    chain_starts: Ints32, chains: Ints32, below_starts: Ints32, belows: Ints32, tips: Floats, hangs_on: Ints32,
+    sides: Floats, stretch_by: Floats, softs: Floats, feet: Ints32, levels: NDArray[np.bool_], lows: Floats,
+    highs: Floats, shifts: Floats, foot_turns: Floats, shares: Floats, parents: Ints32, joints: Floats,
+    directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats, angles: Floats,
+    transforms: Floats32, dual_numbers: Floats32, stretches: Floats32, goals: Floats, numbers: Ints32,
+) -> bool:  # fmt: skip
+    """Let chains reach one after another, the one in row k of these arrays being that with the number `numbers[k]` of
+    the figure; tells whether any of their bones is stretched."""
+    stretched, most = False, len(chains)
+    spots, aim = np.empty((most + 1, 2)), np.empty(2)
+    lowest, highest, turns = np.empty(most), np.empty(most), np.empty(most)
+    for k in range(len(numbers)):
+        a, b, c, d = chain_starts[k], chain_starts[k + 1], below_starts[k], below_starts[k + 1]
+        n = numbers[k]
+        one = reach(
+            chains[a:b], belows[c:d], tips[k], hangs_on[k], sides[k], stretch_by[k], softs[k], feet[k], levels[k],
+            lows[a:b], highs[a:b], shifts[n], foot_turns[n], min(shares[n], 1.0), parents, joints, directions, turn,
+            move, stretch, matrices, angles, transforms, dual_numbers, stretches, goals[n], spots[: b - a + 1],
+            lowest[: b - a], highest[: b - a], turns[: b - a], aim,
+        )  # fmt: skip
+        stretched = stretched or one
+    return stretched
 
-    skeleton: Skeleton
+
+@dataclass(frozen=True)
+class Chain:
+    """One reach as numbers, that with its `number` in the figure: its bones by their rows (`chain`, n), all that hang
+    on the first of them (`below`), where its end is at rest (`tip`), the row of what its goal hangs on and that of its
+    foot (-1: none), and how far its joints may turn, `low` to `high` (n,) rad."""
+
     number: int
     chain: Ints32
     below: Ints32
@@ -137,43 +163,67 @@ class Reaching:
     level: bool
     low: Floats
     high: Floats
-    writes: frozenset[str]
-    reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
 
     @property
     def turned(self) -> list[int]:
         """The rows of the bones that it turns."""
         return [*self.chain.tolist(), *([self.foot] if self.foot >= 0 else [])]
 
+
+@dataclass(frozen=True)
+class Reaching:
+    """All reaches in an evaluation, in their order; `packed` is what `reach_all` goes by of them."""
+
+    skeleton: Skeleton
+    chains: tuple[Chain, ...]
+    packed: tuple[NDArray[Any], ...]
+    writes: frozenset[str]
+    reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
+
     def run(self, rig: RigState) -> None:
-        channels, bones, k = rig.program.channels, self.skeleton, self.number
-        shift, foot, share = (channels.seen(rig.values, name) for name in ("goal", "foot", "share"))
-        stretched = reach(
-            self.chain, self.below, self.tip, self.hangs_on, self.side, self.stretch_by, self.soft, self.foot,
-            self.level, self.low, self.high, shift[k], foot[k], min(share[k], 1.0), bones.parents, bones.joints,
-            bones.directions, rig.turned, rig.move, rig.grown, rig.matrices, rig.angles, rig.transforms,
-            rig.dual_numbers, rig.stretches, rig.goals[k],
+        channels, bones = rig.program.channels, self.skeleton
+        numbers, *packed = self.packed
+        stretched = reach_all(
+            *packed, *(channels.seen(rig.values, name) for name in ("goal", "foot", "share")), bones.parents,
+            bones.joints, bones.directions, rig.turned, rig.move, rig.grown, rig.matrices, rig.angles, rig.transforms,
+            rig.dual_numbers, rig.stretches, rig.goals, numbers,
         )  # fmt: skip
         rig.stretched = rig.stretched or stretched
 
 
 def reaching(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
-    """A node for each reach of a figure, in their order."""
-    skeleton = build.skeleton
+    """One for all of the figure."""
+    chains = []
     for number, one in enumerate(figure.reaches):
-        try:
-            chain = chain_of(figure, one.tip, one.bones)
-        except EditRefused:
-            continue  # a finding tells of it
-        yield _reaching(figure, skeleton, number, one, chain)
+        with suppress(EditRefused):  # one whose bones are no chain any more does nothing
+            chains.append(_chain(figure, build.skeleton, number, one))
+    if chains:
+        rows = sorted({row for one in chains for row in one.below.tolist()})
+        moved = (matrix_of(figure.bones[row].id) for row in rows)
+        yield Reaching(build.skeleton, tuple(chains), _packed(chains), frozenset({MATRICES, *moved}))
 
 
-def _reaching(figure: Figure, skeleton: Skeleton, number: int, one: Reach, chain: list[Bone]) -> Reaching:
-    index = skeleton.index
+def _packed(chains: list[Chain]) -> tuple[NDArray[Any], ...]:
+    def starts(of: list[Ints32]) -> Ints32:
+        return np.cumsum([0, *(len(one) for one in of)]).astype(np.int32)
+
+    bones, below = [one.chain for one in chains], [one.below for one in chains]
+    return (
+        np.array([one.number for one in chains], np.int32),
+        starts(bones), np.concatenate(bones), starts(below), np.concatenate(below),
+        np.array([one.tip for one in chains]), np.array([one.hangs_on for one in chains], np.int32),
+        np.array([one.side for one in chains]), np.array([one.stretch_by for one in chains]),
+        np.array([one.soft for one in chains]), np.array([one.foot for one in chains], np.int32),
+        np.array([one.level for one in chains], np.bool_), np.concatenate([one.low for one in chains]),
+        np.concatenate([one.high for one in chains]),
+    )  # fmt: skip
+
+
+def _chain(figure: Figure, skeleton: Skeleton, number: int, one: Reach) -> Chain:
+    index, chain = skeleton.index, chain_of(figure, one.tip, one.bones)
     below = sorted(index[bone.id] for bone in with_descendants(figure, chain[0].id))
     limits = [bone.limits for bone in chain]
-    return Reaching(
-        skeleton=skeleton,
+    return Chain(
         number=number,
         chain=np.array([index[bone.id] for bone in chain], np.int32),
         below=np.array(below, np.int32),
@@ -186,7 +236,6 @@ def _reaching(figure: Figure, skeleton: Skeleton, number: int, one: Reach, chain
         level=one.foot_goes == "level",
         low=np.array([math.radians(each.low) if each else -UNLIMITED for each in limits]),
         high=np.array([math.radians(each.high) if each else UNLIMITED for each in limits]),
-        writes=frozenset({MATRICES, *(matrix_of(figure.bones[row].id) for row in below)}),
     )
 
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from kunstgriff.control.chains import uneased
-from kunstgriff.control.reaching import Reaching
+from kunstgriff.control.reaching import Chain, Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.controls import Reach
@@ -15,20 +15,21 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
 
 
-def node_of(rig: RigState, one: Reach) -> Reaching:
-    """The node of a reach. Raises EditRefused where it is on no chain any more."""
-    for node in rig.program.nodes:
-        if isinstance(node, Reaching) and rig.program.figure.reaches[node.number].id == one.id:
-            return node
+def numbers_of(rig: RigState, one: Reach) -> Chain:
+    """A reach as numbers. Raises EditRefused where it is on no chain any more."""
+    reaches = rig.program.figure.reaches
+    for chain in (each for node in rig.program.nodes if isinstance(node, Reaching) for each in node.chains):
+        if reaches[chain.number].id == one.id:
+            return chain
     raise EditRefused(f"“{one.name}” is on no chain that reaches.")
 
 
 def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
     """The pose with what a reach does done by the bones' own turns and stretches, and the reach left out."""
-    node = node_of(rig, one)
+    chain = numbers_of(rig, one)
     rig.evaluate(pose)
     channels = {addressed(one.id, "share"): 0.0}
-    for row in node.turned:
+    for row in chain.turned:
         ref = rig.program.figure.bones[row].id
         channels[addressed(ref, "turn")] = float(rig.turned[row])
         channels[addressed(ref, "stretch.along")] = float(rig.grown[row, 0])
@@ -37,26 +38,26 @@ def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
 
 def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
     """The pose with the goal where the end of the chain lies now, and the reach as it is in full."""
-    node = node_of(rig, one)
+    chain = numbers_of(rig, one)
     plain = as_turned(rig, pose, one)
     rig.evaluate(plain)
     skeleton, figure = rig.program.skeleton, rig.program.figure
-    spots = np.array([_carried(rig, int(row), skeleton.joints[row]) for row in node.chain])
-    end = _carried(rig, int(node.chain[-1]), node.tip)
+    spots = np.array([_carried(rig, int(row), skeleton.joints[row]) for row in chain.chain])
+    end = _carried(rig, int(chain.chain[-1]), chain.tip)
     spots = np.vstack([spots, end])
     length = float(np.hypot(*np.diff(spots, axis=0).T).sum())
     away = end - spots[0]
     distance = float(np.hypot(*away))
-    goal = spots[0] + away * (uneased(distance, length, node.soft) / max(distance, 1e-9))
-    if node.hangs_on >= 0:
-        matrix = rig.matrices[node.hangs_on]
+    goal = spots[0] + away * (uneased(distance, length, chain.soft) / max(distance, 1e-9))
+    if chain.hangs_on >= 0:
+        matrix = rig.matrices[chain.hangs_on]
         goal = np.linalg.solve(matrix[:4].reshape(2, 2).T, goal - matrix[4:])
-    x, y = (goal - node.tip).tolist()
+    x, y = (goal - chain.tip).tolist()
     channels = {addressed(one.id, "goal.x"): x, addressed(one.id, "goal.y"): y, addressed(one.id, "share"): 1.0}
-    if node.foot >= 0:
-        foot = addressed(figure.bones[node.foot].id, "turn")
+    if chain.foot >= 0:
+        foot = addressed(figure.bones[chain.foot].id, "turn")
         turned = (
-            math.remainder(math.degrees(rig.angles[node.foot]), 360) if node.level else plain.channels.get(foot, 0.0)
+            math.remainder(math.degrees(rig.angles[chain.foot]), 360) if chain.level else plain.channels.get(foot, 0.0)
         )
         channels |= {addressed(one.id, "foot"): turned, foot: 0.0}
     return plain.merged(Pose(channels=channels)).sparse()

@@ -84,7 +84,7 @@ class Dependence:
 
     @classmethod
     def of(cls, program: RigProgram) -> Dependence:
-        """That of a program."""
+        """That of a program. Raises TypeError where bones are posed after vertices that go by them."""
         blocks = {ref: number for number, ref in enumerate(program.blocks)}
         written = {name(ref): number for ref, number in blocks.items() for name in (vertices_of, placed_of)}
         reads = [set[str]() for _ in blocks]
@@ -113,6 +113,8 @@ class Dependence:
             (k for k, (node, number) in enumerate(nodes) if number >= 0 or isinstance(node, ByBlock)), len(nodes)
         )
         before = tuple(node for node, _ in nodes[:first])
+        if any(MATRICES in node.writes for node, _ in nodes[first:]):
+            raise TypeError("Bones are posed by a node that comes after vertices were.")
         return cls(Lists.of(of_bone), Lists.of(of_channel), Lists.of(takes_along), before, tuple(nodes[first:]))
 
 

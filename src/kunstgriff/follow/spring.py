@@ -178,7 +178,8 @@ class Simulation:
         self.motion.absolute[:] = 0.0  # from rest, whatever the rig showed last
         self.started = False
         self.reaching = [node for node in rig.program.nodes if isinstance(node, ForwardKinematics | Reaching)]
-        self.reached = np.unique([row for node in self.reaching if isinstance(node, Reaching) for row in node.turned])
+        reaching = (one for node in self.reaching if isinstance(node, Reaching) for one in node.chains)
+        self.reached = np.unique(np.array([row for one in reaching for row in one.turned], np.intp))
 
     def _set_modes(self, number: int, spring: Spring, lengths: Floats, angles: Floats) -> None:
         n = len(lengths)

@@ -56,7 +56,7 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     kept_groups = tuple(forgetting(one, absent) for one in figure.groups if one.id in groups)
     treatments = tuple(one for one in figure.treatments if one.used_parts <= refs)
     needed = {ref for part in parts for ref in part.followed} | {ref for one in treatments for ref in one.used_bones}
-    needed |= {one.bone for one in kept_groups if one.bone}
+    needed |= {ref for one in kept_groups for ref in refs_of(one, "bone")}
     warps = tuple(
         forgetting(warp, absent)
         for warp in figure.warps
@@ -70,7 +70,8 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, warps=warps, springs=(), poses=(), meetings=(), reference=None, accepted=(),
+        treatments=treatments, warps=warps, springs=(), poses=(), meetings=(), hems=(), reaches=(), reference=None,
+        accepted=(),
     )  # fmt: skip
 
 

@@ -83,32 +83,13 @@ def eased(turn: float, low: float, high: float, soft: float) -> float:
     return turn
 
 
-@njit(inline="always")
-def _forward(
-    bone: int, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,
+@njit(cache=True)
+def forward_of(
+    bones: Ints32, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,
     matrices: Floats, angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
 ) -> bool:  # fmt: skip
-    """Fill what one bone does; tells whether it is stretched."""
-    px, py, angle = carried_joint(bone, parents, joints, move, matrices, angles)
-    angle += turn[bone] * (math.pi / 180.0)
-    c, s, a, b, d = placed(bone, px, py, angle, joints, directions, stretch, matrices, angles)
-    x, y = joints[bone, 0], joints[bone, 1]
-    e, f = px - c * x + s * y, py - s * x - c * y
-    transforms[bone, 0], transforms[bone, 1], transforms[bone, 2], transforms[bone, 3] = c, s, e, f
-    hc, hs = math.cos(angle / 2), math.sin(angle / 2)
-    dual_numbers[bone, 0], dual_numbers[bone, 1] = hc, hs
-    dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
-    stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
-    stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
-    return bool(stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0)
-
-
-@njit(cache=True)
-def forward(
-    parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats,
-    angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
-) -> bool:  # fmt: skip
-    """Fill what the bones do in this pose, parents before children; tells whether any is stretched.
+    """Fill what some bones (k,) do in this pose, parents before children, when those they hang on are filled; tells
+    whether any of them is stretched.
 
     A bone turns about its joint as its parent carries it. `stretch` (n, 2) lengthens and widens it along its rest
     direction; children go with its tip but take on neither the stretch nor a shear from it. Filled are `matrices`
@@ -116,49 +97,33 @@ def forward(
     (n, 4) without it and `stretches` (n, 6), which are it alone (see `binding.blending`).
     """
     stretched = False
-    for bone in range(parents.shape[0]):
-        one = _forward(
-            bone,
-            parents,
-            joints,
-            directions,
-            turn,
-            move,
-            stretch,
-            matrices,
-            angles,
-            transforms,
-            dual_numbers,
-            stretches,
-        )
-        stretched = stretched or one
+    for bone in bones:
+        px, py, angle = carried_joint(bone, parents, joints, move, matrices, angles)
+        angle += turn[bone] * (math.pi / 180.0)
+        c, s, a, b, d = placed(bone, px, py, angle, joints, directions, stretch, matrices, angles)
+        stretched = stretched or stretch[bone, 0] != 1.0 or stretch[bone, 1] != 1.0
+        x, y = joints[bone, 0], joints[bone, 1]
+        e, f = px - c * x + s * y, py - s * x - c * y
+        transforms[bone, 0], transforms[bone, 1], transforms[bone, 2], transforms[bone, 3] = c, s, e, f
+        hc, hs = math.cos(angle / 2), math.sin(angle / 2)
+        dual_numbers[bone, 0], dual_numbers[bone, 1] = hc, hs
+        dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
+        stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
+        stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
     return stretched
 
 
 @njit(cache=True)
-def forward_of(
-    bones: Ints32, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,
-    matrices: Floats, angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
+def forward(
+    parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats, matrices: Floats,
+    angles: Floats, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
 ) -> bool:  # fmt: skip
-    """The same for some bones (k,) alone, when those they hang on are filled; tells whether any of these is."""
-    stretched = False
-    for bone in bones:
-        one = _forward(
-            bone,
-            parents,
-            joints,
-            directions,
-            turn,
-            move,
-            stretch,
-            matrices,
-            angles,
-            transforms,
-            dual_numbers,
-            stretches,
-        )
-        stretched = stretched or one
-    return stretched
+    """The same for all bones."""
+    every = np.arange(len(parents)).astype(np.int32)
+    found: bool = forward_of(
+        every, parents, joints, directions, turn, move, stretch, matrices, angles, transforms, dual_numbers, stretches
+    )
+    return found
 
 
 @dataclass(frozen=True)

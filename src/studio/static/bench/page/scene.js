@@ -38,6 +38,12 @@ export function carried(boneId, [x, y]) {
   return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];
 }
 
+/** The frame (a b c d) of a bone as it is posed; that of the figure itself without one. */
+export function frameOf(boneId) {
+  const row = boneId ? scene.boneIndex[boneId] * 6 : -1;
+  return row < 0 ? [1, 0, 0, 1] : scene.matrices.subarray(row, row + 4);
+}
+
 /** A move on the figure as one in a frame (a b c d) that is turned and stretched. */
 export function inFrame([a, b, c, d], [x, y]) {
   const area = a * d - b * c || 1;

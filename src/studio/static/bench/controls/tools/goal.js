@@ -1,7 +1,7 @@
 // Drag goals: the limb goes along. The mark beside a knee or an elbow is clicked to bend it to the other side.
 
 import { engine } from '../../page/engine.js';
-import { inFrame, scene } from '../../page/scene.js';
+import { frameOf, inFrame } from '../../page/scene.js';
 import { select } from '../../sheet/tools/select.js';
 import { sideMark } from '../drawing.js';
 
@@ -19,12 +19,6 @@ export function goalAt(bench, point) {
     .filter((one) => one.away <= NEAR)
     .sort((a, b) => a.away - b.away);
   return found.length ? found[0].reach : null;
-}
-
-/** The frame (a b c d) of what a goal hangs on, as it is posed. */
-function frameOf(reach) {
-  const row = reach.hangs_on ? scene.boneIndex[reach.hangs_on] * 6 : -1;
-  return row < 0 ? [1, 0, 0, 1] : scene.matrices.subarray(row, row + 4);
 }
 
 export const goal = {
@@ -59,7 +53,7 @@ export const goal = {
     if (!this.drag) return;
     if (!bench.posing.posed) bench.posing.turnOver();
     const { from, reach, shift } = this.drag;
-    const [dx, dy] = inFrame(frameOf(reach), [point[0] - from[0], point[1] - from[1]]);
+    const [dx, dy] = inFrame(frameOf(reach.hangs_on), [point[0] - from[0], point[1] - from[1]]);
     const round = (value) => Math.round(value * 100) / 100;
     bench.posing.setChannels(reach.id, { 'goal.x': round(shift[0] + dx), 'goal.y': round(shift[1] + dy) });
   },

@@ -2,7 +2,7 @@
 
 import { engine } from '../../page/engine.js';
 import { boxOf, within } from '../../page/picking.js';
-import { inFrame, scene } from '../../page/scene.js';
+import { frameOf, inFrame, scene } from '../../page/scene.js';
 import { select } from '../../sheet/tools/select.js';
 
 const NEAR = 11; // px on the screen within which a handle is hit
@@ -17,12 +17,6 @@ export function handleAt(bench, point) {
       if (away <= least) [found, least] = [{ id, warp }, away];
     }
   return found;
-}
-
-/** The frame (a b c d) of the bone that carries a warp, as it is posed. */
-function frameOf(warp) {
-  const row = warp.bone ? scene.boneIndex[warp.bone] * 6 : -1;
-  return row < 0 ? [1, 0, 0, 1] : scene.matrices.subarray(row, row + 4);
 }
 
 export const handle = {
@@ -73,7 +67,7 @@ export const handle = {
   /** Posed, the pose; at rest, how the rest would be reshaped, which looks as the same drag in a pose does. */
   show(bench, drag) {
     const { posed } = bench.posing;
-    const [dx, dy] = inFrame(frameOf(drag.warp), drag.by);
+    const [dx, dy] = inFrame(frameOf(drag.warp.bone), drag.by);
     const round = (value) => Math.round(value * 100) / 100;
     const channels = {};
     for (const [id, sign, x, y] of drag.shifts) {

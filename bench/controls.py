@@ -1,0 +1,70 @@
+"""Figures of controls: what a reach adds to a whole evaluation."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from bench.timing import Row, in_turn
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.controls import Reach
+from kunstgriff.figure.model import Bone, Figure, Limits, Sheet
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.stores import MemoryStores
+
+LIMBS = 40
+
+
+def limbs(count: int, limit: float | None) -> Figure:
+    """So many limbs of some bones each on one root, and a reach on each of them."""
+    bones = [Bone(id="b0", name="root", joint=(0, 0), tip=(0, -50), hue=0)]
+    reaches = []
+    for limb in range(LIMBS):
+        parent, x, y = "b0", 30.0 * limb, 0.0
+        for number in range(count):
+            name, (dx, dy) = f"b{100 * limb + number + 1}", (6.0 if number % 2 else -4.0, 40.0)
+            limits = Limits(low=-limit, high=limit) if limit else None
+            bones.append(
+                Bone(id=name, name=name, parent=parent, joint=(x, y), tip=(x + dx, y + dy), hue=0, limits=limits)
+            )
+            parent, x, y = name, x + dx, y + dy
+        reaches.append(Reach(id=f"k{limb}", name=f"k{limb}", tip=parent, bones=count))
+    sheet = Sheet(width=100, height=100, standing_point=(0, 0))
+    return Figure(name="limbs", sheet=sheet, bones=tuple(bones), reaches=tuple(reaches))
+
+
+def reach_of(count: int, limit: float | None, most: float) -> Row:
+    """What one reach of so many bones costs, its goal elsewhere each time, of many in one evaluation."""
+    figure, stores, rng = limbs(count, limit), MemoryStores(), np.random.default_rng(3)
+    away = 12.0 * count
+    poses = [
+        Pose(channels={f"k{limb}.goal.{axis}": float(rng.uniform(-away, 0)) for limb in range(LIMBS) for axis in "xy"})
+        for _ in range(20)
+    ]
+
+    def posed(rig: RigState, values: list[np.ndarray]) -> None:
+        for row in values:
+            rig.values[:] = row
+            rig.evaluate()
+
+    rig, bare = compile_rig(figure, stores), compile_rig(figure.by_bones, stores)
+    rows = []
+    for pose in poses:
+        rig.set_pose(pose)
+        rows.append(rig.values.copy())
+    plain = [bare.values.copy() for _ in poses]
+    with_them, without = in_turn(partial(posed, rig, rows), partial(posed, bare, plain), rounds=21, repeats=3)
+    each = (with_them - without) / len(poses) / LIMBS
+    held = f" with limits of ±{limit:g}°" if limit else ""
+    return Row(
+        f"a reach of {count} bones{held}, inside an evaluation",
+        f"{each * 1e6:.2f} µs",
+        "",
+        f"≤ {most:g} µs",
+        each * 1e6 <= most,
+    )
+
+
+def controls() -> list[Row]:
+    return [reach_of(2, None, 0.5), reach_of(8, 60.0, 10.0)]
