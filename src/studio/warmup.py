@@ -37,6 +37,7 @@ def warm_up() -> None:
         {"kind": "lay_cage", "parts": ["p2"], "name": "cage", "corners": 4},
         {"kind": "set_tack", "part": "p1", "name": "tack", "at": [20, 20], "bones": ["bone 2"], "carries": "turn"},
         {"kind": "set_tack", "part": "p1", "name": "other", "at": [20, 45]},
+        {"kind": "lay_reach", "tip": "bone 2", "name": "goal"},
     ):
         figure = apply_edit(edit, figure, stores)
     split_ink(pixels)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -154,16 +156,22 @@ def test_a_figure_with_reaches_is_the_same_whatever_was_posed_before():
         assert np.array_equal(rig.evaluate().vertices, anew.vertices)  # and once more the same
 
 
+@cache
+def mirrored_walker():
+    """A walker whose near leg reaches and has a mirror image that does, with the names of its bones."""
+    figure, stores = walker()
+    known = {one.name for one in figure.bones}
+    figure = edited(figure, stores, NEAR, {"kind": "mirror_bones", "bones": ["near"], "swap": False})
+    copies = [one.name for one in figure.bones if one.name not in known]
+    figure = edited(figure, stores, {"kind": "lay_reach", "tip": copies[1], "name": "mirrored", "foot": copies[2]})
+    return figure, compile_rig(figure, stores), copies
+
+
 @given(x=st.floats(-70, 70), y=st.floats(-80, 30), turn=st.floats(-40, 40))
 @settings(max_examples=40, deadline=None)
 def test_a_mirrored_figure_posed_mirrored_is_the_mirror_image(x, y, turn):
-    figure, stores = walker()
-    known = {one.name for one in figure.bones}
-    mirrored = edited(figure, stores, NEAR, {"kind": "mirror_bones", "bones": ["near"], "swap": False})
-    copies = [one.name for one in mirrored.bones if one.name not in known]
-    mirrored = edited(mirrored, stores, {"kind": "lay_reach", "tip": copies[1], "name": "mirrored", "foot": copies[2]})
+    mirrored, rig, copies = mirrored_walker()
     assert {one.side for one in mirrored.reaches} == {"clockwise", "counterclockwise"}
-    rig = compile_rig(mirrored, stores)
     pose = {"near foot.goal.x": x, "near foot.goal.y": y, "near foot.foot": turn,
             "mirrored.goal.x": -x, "mirrored.goal.y": y, "mirrored.foot": -turn}  # fmt: skip
     frame = rig.evaluate(parse_pose(pose).by_id(mirrored))
