@@ -41,12 +41,6 @@ def main() -> None:
         hand.remedy(sentence, "Look")
         save(hand, "faulty-sheet")
         hand.open_bench()
-        hand.click("Artwork")
-        hand.find("#new-sheet").send_keys(str(ROOT / "demo" / "pell-2.ora"))
-        until(lambda: "/renewal/" in driver.current_url, "the matches are shown")
-        save(hand, "matches")
-        hand.find('[name="let-be"]').click()
-        hand.wait_for_bench()
         hand.click("Bones")
         hand.click_at(hand.bone_place("near arm"))
         save(hand, "bench-at-rest")
@@ -133,6 +127,7 @@ def main() -> None:
             hand.click(word)
         until(lambda: hand.words().count("done,") >= 2, "some deliveries are done", 60)
         save(hand, "delivery", wait=0.2)
+        reaching_legs(hand)
         hand.script("document.documentElement.dataset.theme = 'lamplight'")
         hand.click("Bones")
         hand.keys("r")
@@ -160,6 +155,28 @@ def warped_head(hand: Hand) -> None:
     hand.script("document.activeElement.blur()")
     hand.keys("f", "0", "r")
     hand.keys(Keys.ESCAPE)
+
+
+def reaching_legs(hand: Hand) -> None:
+    """Both legs and the lamp arm on goals, the hips let down and a foot raised by its ring."""
+    hand.open_bench()
+    hand.click("Controls")
+    for name in ("near shin", "far shin", "near forearm"):
+        hand.click_at(hand.bone_place(name))
+        hand.changed(lambda name=name: hand.click(f"Let {name} reach"), f"{name} reaches")
+    hand.keys(Keys.ESCAPE)
+    for foot, number in (("near foot", 0), ("far foot", 1)):
+        hand.script("const { reaches } = kunstgriff.bench; reaches.choose(reaches.all[arguments[0]].id)", number)
+        hand.changed(lambda foot=foot: hand.choose("#reach-foot", foot), f"{foot} stays level")
+    hand.script("const { reaches } = kunstgriff.bench; reaches.choose(reaches.all[0].id)")
+    hand.click("Drag goals")
+    ring = hand.to_window(hand.script("return [...kunstgriff.bench.reaches.placeOf(kunstgriff.bench.reaches.one)]"))
+    hand.drag(ring, (ring[0] + 62, ring[1] - 34))
+    hand.script(
+        """const { bench } = kunstgriff, hips = bench.page.figure.bones.find((one) => one.name === 'hips');
+        bench.posing.setChannels(hips.id, { 'move.y': 70 });"""
+    )  # fmt: skip
+    save(hand, "controls", wait=1.2)
 
 
 def hemmed_skirt(hand: Hand) -> None:
