@@ -1,4 +1,5 @@
-"""Reaches as edits: laid, put in order, refused in sentences, kept through all that is done to a figure."""
+"""Reaches as edits: laid, put in order, refused in sentences, kept through all that is done to a figure, which is read
+without them."""
 
 from __future__ import annotations
 
@@ -238,3 +239,11 @@ def test_a_spring_feels_the_limb_as_it_reaches():
         seen.append(np.array(path))
     assert np.abs(seen[0] - seen[1]).max() < 1e-6
     assert np.ptp(seen[0][:, -1]) > 1  # it swings
+
+
+def test_every_joint_of_a_figure_with_a_hem_is_read_by_itself():
+    figure, stores = read_archive(DEMO / "tallow.zip")
+    assert figure.hems
+    pairs = [(bone, pair) for bone in figure.bones if (pair := pair_at(figure, bone, stores)) is not None]
+    assert len(pairs) >= 12
+    assert len({mark_of(figure, pair, bone, 40.0) for bone, pair in pairs}) == len(pairs)
