@@ -17,6 +17,7 @@ from kunstgriff.binding.mesh import build_mesh
 from kunstgriff.evaluate.frame import packed
 from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
 from kunstgriff.figure.archive import read_archive
+from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.warps import Handle, Lattice
 from kunstgriff.warp.cage import Polygon, harmonic
@@ -142,10 +143,12 @@ def hems() -> list[Row]:
 
 
 def posed_demo() -> list[Row]:
-    """The demo with its lattice, cage, two curves and six tacks, beside the same meshes without them: each bone dragged
-    in turn while the figure stands in a kept pose, from a message of the live socket to its answer; and posed anew from
-    head to foot with a handle of each warp, evaluating alone."""
+    """The demo with its lattice and two more, cage, two curves and six tacks, beside the same meshes without them: each
+    bone dragged in turn while the figure stands in a kept pose, from a message of the live socket to its answer; and
+    posed anew from head to foot with a handle of each warp, evaluating alone."""
     figure, stores = read_archive(DEMO / "pell.zip")
+    for ear in ("near ear", "far ear"):
+        figure = apply_edit({"kind": "lay_lattice", "parts": [ear], "name": ear}, figure, stores)
     bare = figure.replace(warps=(), poses=())
     standing = figure.poses[0].pose.restricted_to({bone.id for bone in figure.bones}).channels
     drags = [
