@@ -200,9 +200,8 @@ class Tacked:
 
     def run(self, rig: RigState) -> None:
         matrix = rig.matrices[self.carrier] if self.carrier >= 0 else _STILL
-        mine, aims = slice(self.first, self.first + len(self.aims.places)), self.aims
-        targets, seen = rig.buffer(self, lambda: (np.empty((len(aims.tack), 2)), np.empty((len(aims.tack), 2))))
-        shifts = rig.program.channels.seen(rig.values, "shift")[mine]
+        aims = self.aims
+        targets, seen, shifts, before, holds = rig.buffer(self, lambda: self._views(rig))
         shares = aims.ties[2]
         if len(aims.leads.at):
             shares = rig.buffer(aims, shares.copy)
@@ -211,21 +210,26 @@ class Tacked:
         aimed(aims.tack, aims.rest, aims.places, aims.base, aims.carries, *aims.ties[:2], shares, shifts, rig.matrices,
               rig.angles, matrix, targets)  # fmt: skip
         first, spots, tacks = self.block.start, self.sheet.spots, self.tacks
-        before = rig.handles[mine]
         off_by(tacks.starts, tacks.vertices, tacks.shares, rig.vertices, first, before, before)
-        rig.holds[mine] = 0.0
+        holds[:] = 0.0
         if off_by(spots.starts, spots.vertices, spots.shares, rig.vertices, first, targets, seen) < HELD:
             return
         drawn = rig.vertices[self.block].astype(np.float64)
         out = np.empty_like(drawn)
         self.sheet.settle(drawn, targets, out)
         after = tacks.seen(out)
-        rig.holds[mine] = np.hypot(*(after - before).T)
-        rig.handles[mine] = after
+        holds[:] = np.hypot(*(after - before).T)
+        before[:] = after
         rig.vertices[self.block] = out
         for other in self.others:
             moves = (out - drawn)[other.corners]
             rig.vertices[other.start : other.start + len(moves)] += (other.shares[..., None] * moves).sum(1)
+
+    def _views(self, rig: RigState) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+        """Room for where spots are aimed at and seen, and what of a state is of its tacks: shifts, places, px held."""
+        mine, count = slice(self.first, self.first + len(self.aims.places)), len(self.aims.tack)
+        shifts = rig.program.channels.seen(rig.values, "shift")[mine]
+        return np.empty((count, 2)), np.empty((count, 2)), shifts, rig.handles[mine], rig.holds[mine]
 
 
 _STILL = np.array(AS_IT_IS)

@@ -248,12 +248,10 @@ class Warped:
 
     def run(self, rig: RigState) -> None:
         matrix = rig.matrices[self.carrier] if self.carrier >= 0 else _STILL
-        mine, channels = slice(self.first, self.first + len(self.places)), rig.program.channels
-        moves = rig.buffer(self, lambda: np.empty_like(self.shape))
-        shifts, widths = (channels.seen(rig.values, name)[mine] for name in ("shift", "width"))
+        moves, shifts, widths, handles = rig.buffer(self, lambda: self._views(rig))
         posed, shaped = gathered(
             shifts, widths, self.places, self.shape, *self.ties, *self.rides, rig.program.rest, rig.vertices,
-            rig.matrices, matrix, moves, rig.handles[mine],
+            rig.matrices, matrix, moves, handles,
         )  # fmt: skip
         if shaped and len(self.handles_before):
             self._take_handles_along(rig, moves, matrix)
@@ -263,6 +261,12 @@ class Warped:
             add_turned(out, matrix, self.alone.rows, rig.vertices)
         if len(self.together.rows):
             self._together(rig, moves, posed, matrix)
+
+    def _views(self, rig: RigState) -> tuple[Floats, Floats, Floats, Floats]:
+        """Room for how its handles are moved, and what of a state is of them: shifts, widths and where they lie."""
+        mine, channels = slice(self.first, self.first + len(self.places)), rig.program.channels
+        shifts, widths = (channels.seen(rig.values, name)[mine] for name in ("shift", "width"))
+        return np.empty_like(self.shape), shifts, widths, rig.handles[mine]
 
     def _take_handles_along(self, rig: RigState, moves: Floats, matrix: Floats) -> None:
         """Move the handles of warps before this one over the same parts as the art under them."""
