@@ -118,7 +118,7 @@ def _with_bones(figure: Figure, root: Bone, match: Match, stores: Stores) -> tup
         joint, tip, mirrored = placed[bone.id]
         limits = bone.limits
         if mirrored and limits is not None:
-            limits = limits.model_copy(update={"low": -limits.high, "high": -limits.low})
+            limits = limits.mirrored
         made.append(
             bone.model_copy(
                 update={

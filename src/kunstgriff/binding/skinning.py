@@ -67,10 +67,11 @@ def skinning(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     bends = _bends(build, figure, stores)
     ids = [matrix_of(bone.id) for bone in figure.bones]
     by_block = {}
-    for number, (ref, (first, last)) in enumerate(zip(nets.blocks, nets.spans, strict=True)):
+    for ref, block in nets.blocks.items():
+        first, last = nets.spans[block.number]
         followed = set(nets.bones[first:last][nets.weights[first:last] > 0].tolist())
         if bends is not None:
-            mine = bends.block == number
+            mine = bends.block == block.number
             followed |= {*bends.bone[mine].tolist(), *bends.parent[mine].tolist()}
         by_block[ref] = frozenset(ids[bone] for bone in followed)
     yield Skinning(nets, _uniform(nets.weights, nets.rigidity), bends, by_block, writes)
@@ -89,17 +90,17 @@ def _bends(build: Build, figure: Figure, stores: Stores) -> Bends | None:
     """The solved shapes of all zones of all parts; None where there are none."""
     rows, members, shapes = [], [np.zeros(0, np.int32)], [np.zeros((0, 2), np.float32)]
     first = start = 0
-    numbers = {ref: number for number, ref in enumerate(build.nets.blocks)}
     for part in figure.parts:
         for zone in part.binding.zones if isinstance(part.binding, Weighted) else ():
             bone = figure.bone(zone.bone)
             if zone.solved is None or bone is None or bone.parent is None:
                 continue
             table = np.asarray(stores.get_array(zone.solved.shapes), np.float32)
-            moved = stores.get_array(zone.solved.members) + build.nets.blocks[part.id].start
+            block = build.nets.blocks[part.id]
+            moved = stores.get_array(zone.solved.members) + block.start
             spacing = max((zone.solved.high - zone.solved.low) / max(len(table) - 1, 1), 1e-6)
             both = build.skeleton.index[bone.id], build.skeleton.index[bone.parent]
-            rows.append((numbers[part.id], *both, zone.solved.low, spacing, first, len(moved), start, len(table)))
+            rows.append((block.number, *both, zone.solved.low, spacing, first, len(moved), start, len(table)))
             members.append(moved.astype(np.int32))
             shapes.append(table.reshape(-1, 2))
             first, start = first + len(moved), start + len(table) * len(moved)

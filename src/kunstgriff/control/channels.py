@@ -12,5 +12,4 @@ GOAL_Y = Quantity("goal.y", "goal downwards", "px", 0.0, -FARTHEST, FARTHEST, "l
 FOOT = Quantity("foot", "foot", "°", 0.0, -MOST_TURN, MOST_TURN, "plain", REACHES, "foot", mirrored=-1.0)
 SHARE = Quantity("share", "reaching", "share", 1.0, 0.0, 1.0, "plain", REACHES, "share")
 
-GOALS = (GOAL_X.name, GOAL_Y.name)
 QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE)

@@ -24,7 +24,7 @@ from kunstgriff.evaluate.stale import MATRICES, matrix_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.controls import Reach
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
 from kunstgriff.skeleton.kinematics import forward_of
@@ -48,11 +48,15 @@ def chain_of(figure: Figure, tip: str, count: int) -> list[Bone]:
         raise EditRefused("One bone alone reaches for nothing; a reach takes two at least.")
     if len(found) < count:
         raise EditRefused(f"Only {len(found)} bones lie between the root and the tip of “{found[-1].name}”.")
-    spots = [*(one.joint for one in found), found[-1].tip]
-    for bone, (start, stop) in zip(found, pairwise(spots), strict=True):
+    for bone, (start, stop) in zip(found, pairwise(spots_at_rest(found)), strict=True):
         if math.dist(start, stop) < 1e-6:
             raise EditRefused(f"“{bone.name}” has no length, so nothing reaches with it.")
     return found
+
+
+def spots_at_rest(chain: list[Bone]) -> list[Point]:
+    """Its joints and its tip as they are drawn."""
+    return [*(bone.joint for bone in chain), chain[-1].tip]
 
 
 @njit(cache=True, nogil=True)
@@ -99,24 +103,19 @@ def reach(
         now = turn[chain[k]] * (math.pi / 180)
         lowest[k], highest[k] = min(low[k] - now, 0.0), max(high[k] - now, 0.0)
     reached(spots, aim, side, lowest, highest, turns)
+    end = angles[chain[count - 1]]
     for k in range(count):
         turn[chain[k]] += share * turns[k] * (180 / math.pi)
         stretch[chain[k], 0] *= 1 + share * (longer - 1)
-    stretched = forward_of(
-        below, parents, joints, directions, turn, move, stretch, matrices, angles, transforms, dual_numbers, stretches
-    )
+        end += share * turns[k]
     if foot >= 0:
-        wanted = foot_turn * (math.pi / 180)
-        if level:
-            wanted -= angles[foot] - turn[foot] * (math.pi / 180)
-            turn[foot] += share * (wanted * (180 / math.pi) - turn[foot])
-        else:
-            turn[foot] += share * foot_turn
-        stretched = forward_of(
+        turn[foot] += share * (foot_turn - (end * (180 / math.pi) + turn[foot] if level else 0.0))
+    return bool(
+        forward_of(
             below, parents, joints, directions, turn, move, stretch, matrices, angles, transforms, dual_numbers,
             stretches,
-        )  # fmt: skip
-    return bool(stretched)
+        )
+    )  # fmt: skip
 
 
 @njit(cache=True, nogil=True)
@@ -242,5 +241,5 @@ def _chain(figure: Figure, skeleton: Skeleton, number: int, one: Reach) -> Chain
 def _slack(chain: list[Bone]) -> float:
     """The share of its length by which a chain is short of straight as it is drawn: easing begins no sooner, so that at
     rest nothing moves."""
-    spots = [*(bone.joint for bone in chain), chain[-1].tip]
+    spots = spots_at_rest(chain)
     return max(1 - math.dist(spots[0], spots[-1]) / sum(math.dist(*pair) for pair in pairwise(spots)), 0.0)

@@ -13,6 +13,7 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.controls import Reach
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
+from kunstgriff.skeleton.kinematics import posed
 
 
 def numbers_of(rig: RigState, one: Reach) -> Chain:
@@ -42,11 +43,10 @@ def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
     plain = as_turned(rig, pose, one)
     rig.evaluate(plain)
     skeleton, figure = rig.program.skeleton, rig.program.figure
-    spots = np.array([_carried(rig, int(row), skeleton.joints[row]) for row in chain.chain])
-    end = _carried(rig, int(chain.chain[-1]), chain.tip)
-    spots = np.vstack([spots, end])
+    carriers = rig.matrices[[*chain.chain, chain.chain[-1]]]
+    spots = posed(np.vstack([skeleton.joints[chain.chain], chain.tip]), carriers)
     length = float(np.hypot(*np.diff(spots, axis=0).T).sum())
-    away = end - spots[0]
+    away = spots[-1] - spots[0]
     distance = float(np.hypot(*away))
     goal = spots[0] + away * (uneased(distance, length, chain.soft) / max(distance, 1e-9))
     if chain.hangs_on >= 0:
@@ -61,8 +61,3 @@ def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
         )
         channels |= {addressed(one.id, "foot"): turned, foot: 0.0}
     return plain.merged(Pose(channels=channels)).sparse()
-
-
-def _carried(rig: RigState, row: int, point: np.ndarray) -> np.ndarray:
-    matrix = rig.matrices[row]
-    return np.asarray(matrix[:4].reshape(2, 2).T @ point + matrix[4:])

@@ -85,7 +85,7 @@ class Dependence:
     @classmethod
     def of(cls, program: RigProgram) -> Dependence:
         """That of a program. Raises TypeError where bones are posed after vertices that go by them."""
-        blocks = {ref: number for number, ref in enumerate(program.blocks)}
+        blocks = {ref: block.number for ref, block in program.blocks.items()}
         written = {name(ref): number for ref, number in blocks.items() for name in (vertices_of, placed_of)}
         reads = [set[str]() for _ in blocks]
         along = [set[int]() for _ in blocks]  # what is stale with each

@@ -6,10 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from kunstgriff.figure.references import Means
-from kunstgriff.figure.values import BoneRef, Id, Name, NeededBoneRef, Value
+from kunstgriff.figure.values import PLAIN, BoneRef, Id, Name, NeededBoneRef, Value
 
-PLAIN = Means("plain")
 FEWEST_LINKS, MOST_LINKS = 2, 12
 
 Side = Literal["clockwise", "counterclockwise"]

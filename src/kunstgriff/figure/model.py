@@ -369,6 +369,11 @@ class Limits(Value):
     high: Annotated[float, Field(ge=0, le=360), TURN]
     soft: Annotated[float, Field(ge=0, le=90), PLAIN] = 0.0
 
+    @property
+    def mirrored(self) -> Self:
+        """The same for a joint on the other side."""
+        return self.model_copy(update={"low": -self.high, "high": -self.low})
+
 
 class Bone(Value):
     """From its joint to its tip, both in figure space at rest. `hue` (degrees, OKLCH) is its colour everywhere.

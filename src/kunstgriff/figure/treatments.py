@@ -5,7 +5,7 @@ All coordinates are figure space at rest. Pictures named here are made by the re
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
@@ -46,6 +46,11 @@ class Switch(Value):
     high: Degrees = 360.0
     fade: Annotated[float, Field(ge=0, le=180), PLAIN] = 0.0
     stretch: Annotated[float, Field(ge=1, le=20), Means("stretch", least=1.0)] | None = None
+
+    @property
+    def mirrored(self) -> Self:
+        """The same for a bone on the other side."""
+        return self.model_copy(update={"low": -self.high, "high": -self.low})
 
     @property
     def at_rest(self) -> bool:

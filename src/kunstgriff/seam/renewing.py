@@ -128,8 +128,7 @@ def _copied(figure: Figure, one: Treatment, bones: dict[str, str], parts: dict[s
     there = similarity(figure, part, other, stores)
     copy = renamed(carried(one, there.take), {**bones, **parts}).model_copy(update={"id": new_id(figure)})
     if there.mirrored and (switch := getattr(copy, "switch", None)) is not None:
-        turned = switch.model_copy(update={"low": -switch.high, "high": -switch.low})
-        copy = copy.model_copy(update={"switch": turned})
+        copy = copy.model_copy(update={"switch": switch.mirrored})
     if any(_by_hand(copy) == _by_hand(there) for there in figure.treatments):
         return figure
     return with_treatment(figure, copy, stores)

@@ -6,7 +6,7 @@ import math
 from typing import Literal
 
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, free_name, need_bone
-from kunstgriff.figure.model import Bone, Figure, Limits, Point
+from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
@@ -58,7 +58,7 @@ class MirrorBones(Edit):
             elif self.swap and parent is not None:
                 namesake = by_name.get(other_side(need_bone(figure, parent).name, figure.sides))
                 parent = namesake or parent
-            limits = bone.limits and Limits(low=-bone.limits.high, high=-bone.limits.low, soft=bone.limits.soft)
+            limits = bone.limits and bone.limits.mirrored
             copies[bone.id] = bone.model_copy(
                 update={
                     "id": f"b{figure.next_id + len(copies)}",

@@ -21,6 +21,7 @@ from kunstgriff.binding.mesh import spots_on
 from kunstgriff.evaluate.program import Block, Build, Floats32, Skeleton
 from kunstgriff.evaluate.stale import channels_of, matrix_of, vertices_of
 from kunstgriff.evaluate.state import AS_IT_IS, RigState
+from kunstgriff.figure.references import refs
 from kunstgriff.figure.warps import Carries, Dab, Tack, Tacks, Warp
 from kunstgriff.warp.rigid import Spots
 from kunstgriff.warp.tiers import Tiers
@@ -254,8 +255,8 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
         owners += [number] * len(each)
     spots = spots_of(held)
     stiff = stiffness_of(warp.stiff, drawn[triangles].mean(1)) if warp.stiff else None
-    refs = [ref for ref, block in blocks.items() if block.part.id == part and ref != part]
-    touched = frozenset(vertices_of(ref) for ref in (part, *refs))
+    nets = [ref for ref, block in blocks.items() if block.part.id == part and ref != part]
+    touched = frozenset(vertices_of(ref) for ref in (part, *nets))
     return Tacked(
         sheet=Tiers.of(rest, triangles, spots, stiff, warp.reach),
         aims=Aims(
@@ -270,7 +271,7 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
         first=first,
         carrier=carrier,
         block=rows,
-        others=tuple(_on(blocks[ref], build.nets.rest, rest, triangles) for ref in refs),
+        others=tuple(_on(blocks[ref], build.nets.rest, rest, triangles) for ref in nets),
         reads=touched | gone_by(warp),
         writes=touched,
     )
@@ -278,10 +279,7 @@ def tacked(build: Build, warp: Tacks, part: str, first: int) -> Tacked:
 
 def gone_by(warp: Warp) -> frozenset[str]:
     """What handles are posed, and the bones that they and what carries them go by, as nodes read it."""
-    bones = {tie.bone for one in warp.handles for tie in one.ties} | {warp.bone}
-    if isinstance(warp, Tacks):
-        bones |= {bone for one in warp.handles if one.lead for bone in (one.lead.one, one.lead.other)}
-    return frozenset({*map(channels_of, (one.id for one in warp.handles)), *map(matrix_of, filter(None, bones))})
+    return frozenset({*map(channels_of, (one.id for one in warp.handles)), *map(matrix_of, refs(warp, "bone"))})
 
 
 def tie_arrays(ties: list[tuple[int, int, float]]) -> tuple[Ints, Ints, Floats]:

@@ -17,7 +17,8 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from kunstgriff.binding.mesh import barycentric, spots_on
+from kunstgriff.binding.mesh import barycentric, mesh_edges, spots_on
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.warp.rigid import Floats, Ints, Rows, Sheet, Spots
 
 FEW = 350  # vertices up to which a mesh settles by itself
@@ -85,8 +86,7 @@ def _coarse(rest: Floats, triangles: Ints, spots: Spots, stiff: Floats | None, r
     faces = seeds[np.unique(np.sort(met[apart], 1), axis=0)]
     a, b, c = (rest[faces[:, k]] for k in range(3))
     longest = np.max([np.hypot(*(one - other).T) for one, other in ((a, b), (b, c), (c, a))], axis=0)
-    double = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
-    faces = faces[double > FLATTEST * size * longest]
+    faces = faces[2 * np.abs(signed_areas(rest, faces)) > FLATTEST * size * longest]
     if not len(faces):
         return None
     seeds, inverse = np.unique(faces, return_inverse=True)
@@ -111,22 +111,19 @@ def _coarse(rest: Floats, triangles: Ints, spots: Spots, stiff: Floats | None, r
 def _clusters(rest: Floats, triangles: Ints) -> tuple[Ints, Ints, float]:
     """The cluster (n,) of each vertex, the vertex (k,) that stands for each, at the mesh's edge where it has one there,
     and how big they are, px."""
-    corners = rest[triangles]
-    one, other = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    size = float(np.sqrt(np.abs(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]).sum() / 2 / COARSE))
+    size = float(np.sqrt(np.abs(signed_areas(rest, triangles)).sum() / COARSE))
     across, down = ((rest - rest.min(0)) / size).T
     row = np.floor(down)
     cell = np.stack([np.floor(across + row % 2 / 2), row], 1)
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    sides, triangles_at = mesh_edges(triangles)
     inside = sides[(cell[sides[:, 0]] == cell[sides[:, 1]]).all(1)]
     count = len(rest)
     number, clusters = connected_components(
         csr_array((np.ones(len(inside)), (inside[:, 0], inside[:, 1])), (count, count)), directed=False
     )
     middles = np.stack([np.bincount(clusters, rest[:, k]) for k in range(2)], 1) / np.bincount(clusters)[:, None]
-    once, times = np.unique(np.sort(sides, 1), axis=0, return_counts=True)
     at_edge = np.zeros(count, bool)
-    at_edge[once[times == 1]] = True
+    at_edge[sides[triangles_at == 1]] = True
     away = np.hypot(*(rest - middles[clusters]).T) + np.where(at_edge, 0.0, 1e6)
     order = np.lexsort((away, clusters))
     first = np.searchsorted(clusters[order], np.arange(number))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
-from pydantic import ValidationError
 
 from kunstgriff.control.edits import need_reach
 from kunstgriff.control.taking_over import as_reached, as_turned
@@ -28,5 +27,5 @@ def take_over(request: HttpRequest, figure_id: int, revision_id: int) -> HttpRes
         pose = parse_pose(body.get("pose", {})).restricted_to(program.posable)
         go = as_turned if body.get("to") == "turns" else as_reached
         return JsonResponse({"pose": go(RigState(program), pose, reach).model_dump(mode="json")})
-    except (EditRefused, ValidationError) as error:
-        return refused(error if isinstance(error, EditRefused) else EditRefused("That pose cannot be read."))
+    except EditRefused as error:
+        return refused(error)

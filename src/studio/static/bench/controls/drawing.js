@@ -12,12 +12,7 @@ const ASIDE = 20; // px on the screen that the mark of the side lies beside its 
 
 /** Where the joints of a chain and its tip are now, the first joint first. */
 export function spotsOf(reach) {
-  const bones = [];
-  for (let ref = reach.tip; ref && bones.length < reach.bones;) {
-    const bone = bench.page.figure.bones.find((one) => one.id === ref);
-    bones.unshift(bone);
-    ref = bone.parent;
-  }
+  const bones = bench.reaches.chainOf(reach);
   return [...bones.map((bone) => carried(bone.id, bone.joint)), carried(reach.tip, bones.at(-1).tip)];
 }
 
@@ -37,12 +32,11 @@ export function drawReaches(context, camera) {
   for (const reach of bench.reaches.all) {
     const on = reach.id === bench.reaches.chosen;
     const goal = camera.toScreen(...bench.reaches.placeOf(reach));
-    const spots = spotsOf(reach).map((spot) => camera.toScreen(...spot));
     context.save();
     context.globalAlpha = on ? 1 : 0.75;
     if (on) {
       context.setLineDash([4, 4]);
-      stroke(context, [spots[0], goal], BRASS);
+      stroke(context, [camera.toScreen(...spotsOf(reach)[0]), goal], BRASS);
       context.setLineDash([]);
       drawSide(context, camera, sideMark(reach));
     }
@@ -88,7 +82,6 @@ function drawSide(context, camera, { at, way }) {
     [-4, 6],
     [-4, -6],
   ])
-    // prettier-ignore
     context.lineTo(x + along * ux - aside * uy, y + along * uy + aside * ux);
   context.closePath();
   Object.assign(context, { fillStyle: PAPER, strokeStyle: BRASS, lineWidth: 1.6 });

@@ -21,21 +21,21 @@ export const reaches = {
     return this.one ? `Reach ${this.one.name}` : '';
   },
   get rows() {
-    return this.all.map((one) => ({ ...one, on: one.id === this.chosen, words: this.chainOf(one).join(', ') }));
+    const words = (one) => this.chainOf(one).map(({ name }) => name).join(', '); // prettier-ignore
+    return this.all.map((one) => ({ ...one, on: one.id === this.chosen, words: words(one) }));
   },
   choose(id) {
     this.chosen = id;
     bench.sheet.redraw();
   },
-  /** The names of the bones of a reach, the first one first. */
+  /** The bones of a reach, the first one first. */
   chainOf({ tip, bones }) {
-    const names = [];
-    for (let ref = tip; ref && names.length < bones;) {
-      const bone = bench.page.figure.bones.find((each) => each.id === ref);
-      names.unshift(bone.name);
-      ref = bone.parent;
+    const chain = [];
+    for (let ref = tip; ref && chain.length < bones;) {
+      chain.unshift(bench.page.figure.bones.find((each) => each.id === ref));
+      ref = chain[0].parent;
     }
-    return names;
+    return chain;
   },
   /** Where a goal is: as posed, or where its chain ends at rest. */
   placeOf({ id, tip }) {
