@@ -200,6 +200,14 @@ def test_a_wider_drawing_of_a_panel_is_taken_by_pose_read_where_it_shows_and_tun
         figure, stores, {"kind": "set_up_alike", "like": "front"},
         {"kind": "take_drawings", "set": "cloth", "bones": ["near", "far"], "since": {"wide": 50}},
     )  # fmt: skip
+    bare = part.model_copy(update={"id": f"p{figure.next_id}", "name": "bare"})
+    untacked = edited(
+        figure.replace(parts=(*figure.parts, bare), next_id=figure.next_id + 1), stores,
+        {"kind": "add_to_set", "set": "cloth", "drawing": "bare"},
+        {"kind": "take_drawings", "set": "cloth", "bones": ["near", "far"], "since": {"bare": 50}},
+    )  # fmt: skip
+    astride = parse_pose({"near.turn": 40, "far.turn": -40}).by_id(untacked)
+    assert reader_of(untacked, stores).read(astride).leg == narrow.leg  # one without tacks is read as the panel is
     reader = reader_of(figure, stores)
     astride = reader.read(parse_pose({"near.turn": 40, "far.turn": -40}).by_id(figure))
     assert astride.leg < 0.5 * narrow.leg
