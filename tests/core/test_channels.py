@@ -80,7 +80,7 @@ def test_poses_are_merged_restricted_mirrored_and_known_to_be_at_rest():
 
 
 def test_quantities_say_their_unit_and_no_two_share_a_name():
-    assert {one.unit for one in quantities().values()} == {"°", "px", "times", "drawing", "share"}
+    assert {one.unit for one in quantities().values()} == {"°", "px", "times", "drawing", "share", ""}
     spin = Stage("spin", (Quantity("turn", "spin", "rad", 0, -1, 1),))
     install(Stages(*STAGES.stages, spin))
     try:

@@ -226,7 +226,7 @@ def test_a_kept_pose_of_old_that_names_a_bone_that_is_gone_is_read_without_it():
     read = Figure.model_validate(document)
     assert read == figure
     pose = KeptPose.model_validate({"name": "up", "pose": {"turn": {"b999": 12.0}}})
-    with pytest.raises(ValueError, match="refers to a part, bone, group, handle or reach that does not exist"):
+    with pytest.raises(ValueError, match="refers to a part, bone, handle or control that does not exist"):
         figure.replace(poses=(pose,))
 
 

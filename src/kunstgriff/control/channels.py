@@ -1,4 +1,5 @@
-"""What can be posed of reaches: where their goals are, how a foot is turned, and how far they reach at all."""
+"""What can be posed of controls: where goals of reaches are, how a foot is turned, how far they reach at all; how far a
+lever is moved from its rest."""
 
 from __future__ import annotations
 
@@ -12,4 +13,11 @@ GOAL_Y = Quantity("goal.y", "goal downwards", "px", 0.0, -FARTHEST, FARTHEST, "l
 FOOT = Quantity("foot", "foot", "°", 0.0, -MOST_TURN, MOST_TURN, "plain", REACHES, "foot", mirrored=-1.0)
 SHARE = Quantity("share", "reaching", "share", 1.0, 0.0, 1.0, "plain", REACHES, "share")
 
-QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE)
+LEVERS: tuple[Of, ...] = ("lever",)
+FARTHEST_LEVER = 2_000.0
+ACROSS = Quantity(
+    "lever.x", "lever across", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever", mirrored=-1.0
+)
+UPRIGHT = Quantity("lever.y", "lever downwards", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever")
+
+QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE, ACROSS, UPRIGHT)

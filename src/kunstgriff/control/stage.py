@@ -3,10 +3,26 @@
 from __future__ import annotations
 
 from kunstgriff.control.channels import QUANTITIES
+from kunstgriff.control.driving import driving, turn_driving
 from kunstgriff.control.edits import LayReach, LiftReach, SetReach
+from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
-from kunstgriff.evaluate.program import Nodes
+from kunstgriff.control.renewing import reaches_alike, turns_at_rest
+from kunstgriff.evaluate.program import Controls, Nodes
 from kunstgriff.figure.edit import Edits
+from kunstgriff.figure.renewal import OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 
-CONTROL = Stage("control", (*QUANTITIES, Edits(LayReach, SetReach, LiftReach), Nodes(reaching)))
+CONTROL = Stage(
+    "control",
+    (
+        *QUANTITIES,
+        Edits(LayReach, SetReach, LiftReach),
+        Edits(LayLever, SetLever, TeachLever, DriveChannel, LiftLever),
+        Nodes(reaching),
+        Controls(driving),
+        Nodes(turn_driving),
+        OnRestChanged(turns_at_rest),
+        OnSetupCopied(reaches_alike),
+    ),
+)

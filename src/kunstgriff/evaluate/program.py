@@ -101,6 +101,14 @@ class RestShaper:
 
 
 @dataclass(frozen=True)
+class Controls:
+    """What drives channels before anything goes by them: `make(figure, channels)` gives what does so in rows of values
+    (r, k) in place, or nothing where a figure has none."""
+
+    make: Callable[[Figure, Channels], Callable[[Floats], None] | None]
+
+
+@dataclass(frozen=True)
 class Nodes:
     """What a stage does in an evaluation of a figure."""
 
@@ -250,6 +258,12 @@ class RigProgram:
     board: Board
     rules: tuple[Rule, ...]
     nodes: tuple[Node, ...]
+    controls: tuple[Callable[[Floats], None], ...]
+
+    def drive(self, rows: Floats) -> None:
+        """Let controls drive rows of values (r, k) of its channels, in place: what is posed becomes what is meant."""
+        for control in self.controls:
+            control(rows)
 
     @property
     def blocks(self) -> dict[str, Block]:
@@ -310,16 +324,19 @@ def compile_program(figure: Figure, stores: Stores) -> RigProgram:
         drawn = draw_pass.run(build, figure, stores, drawn)
     items = tuple(build.pooled(item, faces) for _, item, faces in drawn)
     nodes, _ = scheduled([node for one in stages().all(Nodes) for node in one.make(build, figure, stores)])
+    channels = Channels.of(figure)
+    made = (one.make(figure, channels) for one in stages().all(Controls))
     return RigProgram(
         figure=figure,
         skeleton=skeleton,
         nets=build.nets,
-        channels=Channels.of(figure),
+        channels=channels,
         indices=np.concatenate(build.pool).astype(np.int32) if build.pool else np.zeros(0, np.int32),
         items=items,
         board=Board.of(build.readings),
         rules=tuple(build.rules),
         nodes=nodes,
+        controls=tuple(one for one in made if one is not None),
     )
 
 

@@ -23,12 +23,13 @@ AS_IT_IS = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)  # the affine map that changes nothing
 class RigState:
     """One pose of a program, and what it makes of it.
 
-    `values` hold the pose being evaluated; `turn` (n,) degrees, `move` (n, 2) px and `stretch` (n, 2) (along, across)
-    are those of its bones, `turned` and `grown` the same as reaches have them. Forward kinematics fills `matrices`,
-    `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups, 6) are what each is posed by
-    itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each tack
-    moves the spot under it, `goals` (r, 2) where those of reaches lie. `watch` tells which blocks are stale in this
-    pose: the others keep their vertices from the last one. States of one program do not touch each other.
+    `values` hold the pose being evaluated, as controls make it; `turn` (n,) degrees, `move` (n, 2) px and `stretch`
+    (n, 2) (along, across) are those of its bones, `turned` and `grown` the same as reaches have them. Forward
+    kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups,
+    6) are what each is posed by itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds`
+    (h,) px by which each tack moves the spot under it, `goals` (r, 2) where those of reaches lie, `levers` (l, 2) where
+    levers stand. `watch` tells which blocks are stale in this pose: the others keep their vertices from the last one.
+    States of one program do not touch each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -40,7 +41,9 @@ class RigState:
             channels.seen(self.values, name)[:count] for name in ("turn", "move", "stretch")
         )
         self.placed_turn, self.placed_move = (channels.seen(self.values, name)[count:] for name in ("turn", "move"))
-        self.size, self.skew, self.shows = (channels.seen(self.values, name) for name in ("size", "skew", "shows"))
+        self.size, self.skew, self.shows, self.levers = (
+            channels.seen(self.values, name) for name in ("size", "skew", "shows", "lever")
+        )
         self.turned, self.grown = np.zeros(count), np.ones((count, 2))
         self.matrices = np.tile(AS_IT_IS, (count, 1))
         self.angles = np.zeros(count)
@@ -68,8 +71,9 @@ class RigState:
         return known
 
     def set_pose(self, pose: Pose) -> None:
-        """Load a pose that names things by id; what it does not name is at rest."""
+        """Load a pose that names things by id; what it does not name is at rest. Controls drive what they move."""
         self.program.channels.set(self.values, pose)
+        self.program.drive(self.values[None])
 
     def evaluate(self, pose: Pose | None = None) -> Frame:
         """Evaluate `pose`, or what is already in the channels."""
@@ -81,11 +85,11 @@ class RigState:
             node.run(self)
         held = self.watched if self.watched < len(program.figure.parts) else -1  # a group has no block
         watch.look(self.matrices, self.angles, self.grown, self.values, self.stretched, held)
+        program.board.read(self.angles, self.grown, self.shows, self.amounts)
         for node, block in dependence.after:
             if block < 0 or watch.stale[block]:
                 node.run(self)
         watch.whole = True
-        program.board.read(self.angles, self.grown, self.shows, self.amounts)
         order = program.order(self.amounts)
         return Frame(
             self.matrices,
@@ -97,6 +101,7 @@ class RigState:
             self.handles,
             self.holds,
             self.goals,
+            self.levers,
             self.watch.stale,
             program.nets.spans,
         )

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Iterator
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from kunstgriff.figure.values import PLAIN, BoneRef, Id, Name, NeededBoneRef, Value
+from kunstgriff.figure.references import Means
+from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, Name, NeededBoneRef, Value
 
 FEWEST_LINKS, MOST_LINKS = 2, 12
 
@@ -35,3 +37,101 @@ class Reach(Value):
 
 
 Reaches = Annotated[tuple[Reach, ...], Field(max_length=200)]
+
+Shown = Annotated[float, Field(allow_inf_nan=False, ge=-1000, le=1000), PLAIN]
+Offset = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6), Means("channel offset")]
+Driven = Annotated[str, Field(min_length=3, max_length=130), Means("channel", subject=True, needed=True)]
+MOST_KNOTS, MOST_DRIVES = 40, 2_000
+
+
+class Knot(Value):
+    """A spot of a curve: where what drives is `at`, counted from its rest, a channel is moved `by` so much."""
+
+    at: Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000), PLAIN]
+    by: Offset
+
+
+class Drive(Value):
+    """How a `channel` is moved: by a curve through `knots`, on top of whatever else poses it, and by nothing at rest.
+
+    Between knots it is straight or, where it is `smooth`, monotone and cubic (Fritsch & Carlson 1980); past the last
+    ones it stays. A stepped channel is what the last knot says that was passed.
+    """
+
+    channel: Driven
+    knots: Annotated[tuple[Knot, ...], Field(min_length=2, max_length=MOST_KNOTS)]
+    smooth: Annotated[bool, PLAIN] = True
+
+    @model_validator(mode="after")
+    def _rests(self) -> Self:
+        places = [knot.at for knot in self.knots]
+        if sorted(set(places)) != places:
+            raise ValueError(f"The knots of the curve for {self.channel} are not in order.")
+        if not any(knot.at == 0 and knot.by == 0 for knot in self.knots):
+            raise ValueError(f"The curve for {self.channel} does not go through its rest.")
+        return self
+
+
+Drives = Annotated[tuple[Drive, ...], Field(max_length=MOST_DRIVES)]
+
+
+class Axis(Value):
+    """One way a lever goes, from `low` to `high`, as its numbers are shown; it rests at `rest`.
+
+    Within `soft` of an end it begins to resist (0: it just stops). `detents` are where a hand feels it catch.
+    """
+
+    low: Shown = -1.0
+    high: Shown = 1.0
+    rest: Shown = 0.0
+    soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=1000), PLAIN] = 0.0
+    detents: Annotated[tuple[Shown, ...], Field(max_length=40)] = ()
+    drives: Drives = ()
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if not (self.low <= self.rest <= self.high and self.low < self.high):
+            raise ValueError("A lever rests between its ends.")
+        if not all(self.low <= one <= self.high for one in self.detents):
+            raise ValueError("A lever catches between its ends.")
+        return self
+
+
+class Lever(Value):
+    """A control of one's own, with an axis across (`x`), one upright (`y`, downwards) or both.
+
+    It is drawn at a `place` on the sheet, where it goes along with the bone it `hangs_on`; without one it is on the
+    slip of controls only. `hue` (degrees, OKLCH) is its colour.
+    """
+
+    id: Id
+    name: Name
+    x: Axis | None = None
+    y: Axis | None = None
+    place: FigurePoint | None = None
+    hangs_on: BoneRef | None = None
+    hue: Annotated[float, Field(ge=0, lt=360), PLAIN] | None = None
+
+    @model_validator(mode="after")
+    def _goes_somewhere(self) -> Self:
+        if self.x is None and self.y is None:
+            raise ValueError(f"The lever {self.name} has no axis.")
+        return self
+
+    @property
+    def axes(self) -> Iterator[tuple[str, Axis]]:
+        """Its axes, each with the name of its channel."""
+        for name, axis in (("lever.x", self.x), ("lever.y", self.y)):
+            if axis is not None:
+                yield name, axis
+
+
+class TurnDrives(Value):
+    """What the turn of a bone (degrees, against its parent, as it comes out in the end) moves by itself."""
+
+    bone: NeededBoneRef
+    drives: Annotated[Drives, Field(min_length=1)]
+
+
+Levers = Annotated[tuple[Lever, ...], Field(max_length=500)]
+DrivenByTurns = Annotated[tuple[TurnDrives, ...], Field(max_length=2_000)]

@@ -39,6 +39,8 @@ class Posable(Protocol):
     def handles(self) -> Sequence[Named]: ...
     @property
     def reaches(self) -> Sequence[Named]: ...
+    @property
+    def levers(self) -> Sequence[Named]: ...
 
 
 def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
@@ -49,6 +51,7 @@ def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
         "group": figure.groups,
         "handle": figure.handles,
         "reach": figure.reaches,
+        "lever": figure.levers,
     }
 
 

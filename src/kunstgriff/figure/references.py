@@ -28,8 +28,9 @@ Kind = Literal[
     "picture", "loose picture", "array",
     # px of the figure: places and moves (x, y), lengths, what is measured on a picture of its own, whole px
     "place", "move", "length", "own place", "own length", "pixels",
-    # degrees a bone is turned from rest, how many times it is stretched, and whatever a channel beside it says it is
-    "turn", "stretch", "stretch across", "channel value",
+    # degrees a bone is turned from rest, how many times it is stretched, and whatever a channel beside it says it is,
+    # or by how much it says that it is more than that
+    "turn", "stretch", "stretch across", "channel value", "channel offset",
     # shares, counts, colours: the same whatever becomes of the figure
     "plain",
 ]  # fmt: skip
@@ -177,7 +178,7 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
         return
     match node:
         case _Leaf(means):
-            yield Found(means, value, subject, path)
+            yield _found(means, value, subject, path)
         case _Maybe(inner):
             yield from _walked(inner, value, subject, path)
         case _Each(inner):
@@ -188,7 +189,7 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
                 if key is not None:
                     yield from _walked(key, name, subject, (*path, name))
                 if inner is not None:
-                    yield from _walked(*_beside(name, key, inner, item), (*path, name))
+                    yield from _walked(inner, item, name, (*path, name))
         case _Models():
             model: type[BaseModel] = type(value)
             plan = _plan_of(model)
@@ -197,11 +198,15 @@ def _walked(node: _Node, value: Any, subject: str | None, path: tuple[str | int,
                 yield from _walked(inner, getattr(value, name), of, (*path, name))
 
 
-def _beside(name: str, key: _Node | None, inner: _Node, value: Any) -> tuple[_Node, Any, str]:
-    """How to read the value under a key: that of a channel is what its quantity is, and of what the channel is of."""
-    if isinstance(key, _Leaf) and key.means.kind == CHANNEL:
-        return _Leaf(Means(kind_of(name))), value, parted(name)[0]
-    return inner, value, name
+def _found(means: Means, value: Any, subject: str | None, path: tuple[str | int, ...]) -> Found:
+    """A value met on the way. One of a channel, or more than that by so much, is what the channel's quantity is, and of
+    what the channel is of; more by some degrees is so from any rest."""
+    if means.kind not in ("channel value", "channel offset") or subject is None:
+        return Found(means, value, subject, path)
+    kind = kind_of(subject)
+    if means.kind == "channel offset" and kind == "turn":
+        kind = "plain"
+    return Found(Means(kind), value, parted(subject)[0], path)
 
 
 def changed(model: M, change: Change) -> M | _Gone:
@@ -226,7 +231,7 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
         return None
     match node:
         case _Leaf(means):
-            left = change(Found(means, value, subject, path))
+            left = change(_found(means, value, subject, path))
             return LOST if left is GONE and means.needed else left
         case _Maybe(inner):
             after = _rebuilt(inner, value, subject, path, change)
@@ -243,7 +248,7 @@ def _rebuilt(node: _Node, value: Any, subject: str | None, path: tuple[str | int
                 here = name if key is None else _rebuilt(key, name, subject, (*path, name), change)
                 there = item
                 if inner is not None:
-                    there = _rebuilt(*_beside(name, key, inner, item), (*path, name), change)
+                    there = _rebuilt(inner, item, name, (*path, name), change)
                 if not (isinstance(here, _Gone) or isinstance(there, _Gone)):
                     pairs[here] = there
             return pairs

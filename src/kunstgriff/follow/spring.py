@@ -33,6 +33,7 @@ import scipy
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.control.driving import TurnDriving
 from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Spring
@@ -176,10 +177,12 @@ class Simulation:
             stretch=rig.stretch,
         )
         self.motion.absolute[:] = 0.0  # from rest, whatever the rig showed last
-        self.started = False
-        self.reaching = [node for node in rig.program.nodes if isinstance(node, ForwardKinematics | Reaching)]
-        reaching = (one for node in self.reaching if isinstance(node, Reaching) for one in node.chains)
-        self.reached = np.unique(np.array([row for one in reaching for row in one.turned], np.intp))
+        self.started, self.added = False, np.zeros(len(rig.turn))  # degrees that turns of bones add to those of others
+        nodes = rig.program.nodes
+        self.reaching = [node for node in nodes if isinstance(node, ForwardKinematics | Reaching | TurnDriving)]
+        turned = [one.turned for node in nodes if isinstance(node, Reaching) for one in node.chains]
+        turned += [node.below.tolist() for node in nodes if isinstance(node, TurnDriving)]
+        self.reached = np.unique(np.array([row for rows in turned for row in rows], np.intp))
 
     def _set_modes(self, number: int, spring: Spring, lengths: Floats, angles: Floats) -> None:
         n = len(lengths)
@@ -207,7 +210,8 @@ class Simulation:
             self.motion.amounts[number, :, 1] = 0.0
 
     def step(self, course: Floats, forces: Forces = WEIGHT) -> None:
-        """Step through values of the rig's channels, one row for each 1 / STEPS_PER_SECOND s (steps, k).
+        """Step through values of the rig's channels, one row for each 1 / STEPS_PER_SECOND s (steps, k), as controls
+        drive them.
 
         Leaves those of the last row in the rig, but for the turns, which are driven and spring together.
         """
@@ -215,14 +219,18 @@ class Simulation:
             return
         channels, rig = self.rig.program.channels, self.rig
         count = len(rig.turn)
+        if rig.program.controls:
+            course = course.copy()
+            rig.program.drive(course)
+        driven = np.ascontiguousarray(channels.rows(course, "turn")[:, :count])
+        if len(self.reached):
+            self._reach(course, driven)
         rig.values[:] = course[-1]
         if count:
             self.bodies.pull[:] = self.bodies.gravity[:, None] * forces.gravity
-            driven = np.ascontiguousarray(channels.rows(course, "turn")[:, :count])
-            if len(self.reached):
-                self._reach(course, driven)
             moves = np.ascontiguousarray(channels.rows(course, "move")[:, :count])
             step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
+            rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
 
     def _reach(self, course: Floats, driven: Floats) -> None:
@@ -231,7 +239,11 @@ class Simulation:
         for number, values in enumerate(course):
             rig.values[:] = values
             for node in self.reaching:
+                if isinstance(node, TurnDriving):
+                    self.added[:] = -rig.turned
                 node.run(rig)
+                if isinstance(node, TurnDriving):
+                    self.added += rig.turned
             driven[number, self.reached] = rig.turned[self.reached]
         rig.matrices[:], rig.angles[:] = matrices, angles  # the springs go on from where they were
 

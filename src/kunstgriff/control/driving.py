@@ -1,0 +1,234 @@
+"""What controls make of a pose: levers, and turns of bones, move other channels by curves.
+
+All that drives one channel is added up, so no order of listing matters; a channel is done before it drives another.
+Levers are heeded as a pose is laid into its numbers, before anything is worked out of it. Turns of bones drive when
+reaches and springs are done, so that a fold comes with the bend that is seen.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
+from typing import Any, ClassVar
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from kunstgriff.control.curves import curve_at, knots_of, slopes_of, way_of
+from kunstgriff.evaluate.posing import Channels
+from kunstgriff.evaluate.program import Build, Node, Skeleton
+from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, vertices_of
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.controls import Axis, Drive, Lever
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.bones import with_descendants
+from kunstgriff.skeleton.kinematics import eased, forward_of
+
+Floats = NDArray[np.float64]
+Ints32 = NDArray[np.int32]
+
+
+def ends_of(axis: Axis) -> tuple[float, float]:
+    """How far a lever goes along an axis, counted from its rest."""
+    return axis.low - axis.rest, axis.high - axis.rest
+
+
+@dataclass(frozen=True)
+class Mover:
+    """One channel that moves another, both by their addresses."""
+
+    source: str
+    drive: Drive
+
+    @property
+    def target(self) -> str:
+        return self.drive.channel
+
+
+def by_levers(figure: Figure) -> Iterator[Mover]:
+    """All that the levers of a figure move."""
+    for lever in figure.levers:
+        for name, axis in lever.axes:
+            for drive in axis.drives:
+                yield Mover(addressed(lever.id, name), drive)
+
+
+def by_turns(figure: Figure) -> Iterator[Mover]:
+    """All that turns of its bones move."""
+    for one in figure.by_turns:
+        for drive in one.drives:
+            yield Mover(addressed(one.bone, "turn"), drive)
+
+
+def in_turn(movers: Iterable[Mover]) -> list[str]:
+    """The channels that are moved or move others, each after those that move it. Raises CycleError with some of them
+    that move each other in a circle."""
+    graph = TopologicalSorter[str]()
+    for one in movers:
+        graph.add(one.target, one.source)
+    return list(graph.static_order())
+
+
+@njit(cache=True, nogil=True)
+def drive_rows(
+    rows: Floats, targets: Ints32, lows: Floats, highs: Floats, softs: Floats, starts: Ints32, sources: Ints32,
+    ways: Ints32, knot_starts: Ints32, ats: Floats, bys: Floats, slopes: Floats,
+) -> None:  # fmt: skip
+    """Move the channels of `rows` (r, k): `targets` (t,) one after another, each by what drives it, from `starts[i]` to
+    `starts[i + 1]` of `sources` (o,), and held between its ends. Curves have the knots from `knot_starts[j]` on."""
+    for r in range(len(rows)):
+        values = rows[r]
+        for i in range(len(targets)):
+            place = targets[i]
+            found = values[place]
+            for j in range(starts[i], starts[i + 1]):
+                at = values[sources[j]]
+                if at == 0.0:
+                    continue
+                a, b = knot_starts[j], knot_starts[j + 1]
+                by = curve_at(at, ways[j], ats[a:b], bys[a:b], slopes[a:b])
+                if ways[j] != 2:
+                    found += by
+                elif found == 0.0:  # a step says only what a pose leaves open
+                    found = by
+            if found != 0.0:
+                values[place] = eased(found, lows[i], highs[i], softs[i])
+
+
+@dataclass(frozen=True)
+class Driving:
+    """What drives channels as numbers; `packed` is what `drive_rows` goes by. Called, it drives rows of values (r, k)
+    in place."""
+
+    packed: tuple[NDArray[Any], ...]
+
+    def __call__(self, rows: Floats) -> None:
+        drive_rows(rows, *self.packed)
+
+    @classmethod
+    def of(cls, movers: Sequence[Mover], place: dict[str, int], ends: dict[str, tuple[float, float, float]]) -> Driving:
+        """That of some movers between channels at their `place`, held between their `ends` (low, high, soft), which
+        others take from their quantity. Those that move each other in a circle are left out."""
+        movers = [one for one in movers if one.source in place and one.target in place]
+        while True:
+            try:
+                order = in_turn(movers)
+                break
+            except CycleError as error:
+                circle = set(error.args[1])
+                movers = [one for one in movers if not {one.source, one.target} <= circle]
+        order += sorted(set(ends) - set(order))
+        known, targets, rows = quantities(), list[str](), list[list[Mover]]()
+        driven: dict[str, list[Mover]] = {}
+        for one in movers:
+            driven.setdefault(one.target, []).append(one)
+        for address in order:
+            if address in driven or address in ends:
+                targets.append(address)
+                rows.append(driven.get(address, []))
+        held = [ends.get(one) or (known[parted(one)[1]].low, known[parted(one)[1]].high, 0.0) for one in targets]
+        flat = [one for row in rows for one in row]
+        knots = [knots_of(one.drive) for one in flat]
+        ways = [way_of(one.drive, known[parted(one.target)[1]].stepped) for one in flat]
+        return cls(
+            (
+                np.array([place[one] for one in targets], np.int32),
+                *np.array(held, np.float64).reshape(-1, 3).T.copy(),
+                np.cumsum([0, *map(len, rows)]).astype(np.int32),
+                np.array([place[one.source] for one in flat], np.int32),
+                np.array(ways, np.int32),
+                np.cumsum([0, *(len(one) for one, _ in knots)]).astype(np.int32),
+                np.concatenate([np.zeros(0), *(ats for ats, _ in knots)]),
+                np.concatenate([np.zeros(0), *(bys for _, bys in knots)]),
+                np.concatenate([np.zeros(0), *(slopes_of(*one) for one in knots)]),
+            )
+        )  # fmt: skip
+
+
+def driving(figure: Figure, channels: Channels) -> Driving | None:
+    """What the levers of a figure make of a pose."""
+    if not figure.levers:
+        return None
+    ends = {
+        addressed(lever.id, name): (*ends_of(axis), axis.soft) for lever in figure.levers for name, axis in lever.axes
+    }
+    return Driving.of(list(by_levers(figure)), dict(channels.index), ends)
+
+
+@dataclass(frozen=True)
+class TurnDriving:
+    """What turns of bones drive. It works on the channels with behind them what the bones turn by and how they are
+    stretched, as forward kinematics and reaches left them; bones that it moves are worked out anew with all `below`
+    (b,) them."""
+
+    drive: Driving
+    skeleton: Skeleton
+    below: Ints32
+    writes: frozenset[str]
+    reads: ClassVar[frozenset[str]] = frozenset({MATRICES})
+
+    def run(self, rig: RigState) -> None:
+        count, size = len(rig.turned), len(rig.values)
+        before = rig.buffer(self, lambda: np.zeros(size))
+        before[:] = rig.values
+        work = np.concatenate([rig.values, rig.turned, rig.grown.ravel()])
+        self.drive(work[None])
+        rig.values[:], rig.turned[:] = work[:size], work[size : size + count]
+        rig.grown[:] = work[size + count :].reshape(-1, 2)
+        if len(self.below):
+            bones = self.skeleton
+            stretched = forward_of(
+                self.below, bones.parents, bones.joints, bones.directions, rig.turned, rig.move, rig.grown,
+                rig.matrices, rig.angles, rig.transforms, rig.dual_numbers, rig.stretches,
+            )  # fmt: skip
+            rig.stretched = rig.stretched or stretched
+
+
+@dataclass(frozen=True)
+class GivenBack:
+    """The channels as they were posed, when all that goes by them is done: what is evaluated once more is the same."""
+
+    driving: TurnDriving
+    reads: frozenset[str]
+    writes: ClassVar[frozenset[str]] = frozenset()
+
+    def run(self, rig: RigState) -> None:
+        rig.values[:] = rig.buffer(self.driving, lambda: rig.values.copy())
+
+
+def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
+    """What turns of bones drive, and all as it was when that is done."""
+    movers = list(by_turns(figure))
+    if not movers:
+        return
+    index, channels = build.skeleton.index, Channels.of(figure)
+    place, size, count = dict(channels.index), len(channels.rest), len(index)
+    ends = dict[str, tuple[float, float, float]]()
+    for ref, row in index.items():
+        place[addressed(ref, "turn")] = size + row
+        for k, name in enumerate(("stretch.along", "stretch.across")):
+            place[addressed(ref, name)] = size + count + 2 * row + k
+    driven = {parted(one.target)[0] for one in movers}
+    for bone in figure.bones:
+        if bone.limits is not None and bone.id in driven:
+            ends[addressed(bone.id, "turn")] = (bone.limits.low, bone.limits.high, 0.0)
+    below = sorted({index[one.id] for ref in driven & set(index) for one in with_descendants(figure, ref)})
+    moved = (matrix_of(figure.bones[row].id) for row in below)
+    node = TurnDriving(
+        Driving.of(movers, place, ends),
+        build.skeleton,
+        np.array(below, np.int32),
+        frozenset({MATRICES, *moved, *map(channels_of, driven)}),
+    )
+    yield node
+    blocks = build.nets.blocks
+    yield GivenBack(node, frozenset(name(ref) for ref in blocks for name in (vertices_of, placed_of)))
+
+
+def named_axes(figure: Figure) -> dict[str, tuple[Lever, Axis]]:
+    """The axes of all levers by the addresses of their channels."""
+    return {addressed(lever.id, name): (lever, axis) for lever in figure.levers for name, axis in lever.axes}
