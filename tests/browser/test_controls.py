@@ -48,3 +48,48 @@ def test_a_leg_reaches_its_goal_is_dragged_and_the_foot_stays_when_the_hips_go_d
     hand.keys("r")
     hand.changed(lambda: hand.click("Take it off"), "the reach is off")
     assert not hand.complaints()
+
+
+def test_a_lever_is_made_taught_by_a_pose_dragged_and_found_on_the_slip(hand):
+    hand.open_bench()
+    hand.click("Controls")
+    hand.click_at(hand.bone_place("near ear 2"))
+    hand.fill("#lever-new", "ear")
+    hand.changed(lambda: hand.click("Make the lever"), "a lever is made")
+    hand.fill("#lever-y + input", "1")
+    before = tip(hand, "near ear 2")
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 40)")
+    until(lambda: tip(hand, "near ear 2") != pytest.approx(before, abs=5), "the ear is turned")
+    bent = tip(hand, "near ear 2")
+    hand.changed(lambda: hand.click("Learn this pose at"), "it has learned")
+    lever, other = (
+        hand.script(f"return kunstgriff.bench.{one}")
+        for one in ("levers.chosen", "page.figure.bones.find((one) => one.name === 'near ear 2').id")
+    )
+    until(
+        lambda: hand.script("return kunstgriff.bench.posing.pose.channels") == {f"{lever}.lever.y": 1},
+        "what was posed is the lever's",
+    )
+    until(lambda: tip(hand, "near ear 2") == pytest.approx(bent, abs=0.5), "and looks the same")
+    knob = knob_of(hand)
+    hand.drag(knob, (knob[0], knob[1] + 36))  # half its way down is its middle, where it rests and catches
+    until(lambda: tip(hand, "near ear 2") == pytest.approx(before, abs=0.5), "the ear is as it was")
+    assert hand.script("return kunstgriff.bench.levers.axes[0].now") == 0
+    points = f"#drive-y-{other}\\.turn"
+    hand.changed(lambda: hand.fill(points, "1: 40, -1: -20"), "its curve is typed")
+    assert hand.script("return kunstgriff.bench.drives.rows[0].points") == "-1: -20, 1: 40"
+    assert "ear near ear 2: turn" in hand.script("return document.querySelector('.card-panel').innerText")
+    hand.keys("0")
+    hand.keys("r")
+    hand.changed(lambda: hand.click("Take it off"), "the lever is off")
+    assert not hand.complaints()
+
+
+def knob_of(hand) -> tuple[int, int]:
+    """Where the knob of the chosen lever is in the window, by its place and how far it stands from its middle."""
+    at = hand.script(
+        """const { bench, engine } = kunstgriff, lever = bench.levers.one;
+        const [x, y] = bench.levers.placeOf(lever), [, up] = bench.levers.standOf(lever);
+        return [x, y - (up * 36) / engine.camera.scale];"""
+    )
+    return hand.to_window(at)

@@ -83,7 +83,7 @@ def test_levers_that_drive_each_other_are_named():
     for k in (0, 1):
         figure = edited(figure, stores, {"kind": "drive", "by": f"lever {k}", "channel": f"lever {k + 1}.lever.y",
                                          "points": [[1, 0.5]]})  # fmt: skip
-    with pytest.raises(EditRefused, match="circle: lever downwards of “lever"):
+    with pytest.raises(EditRefused, match="circle: way up of “lever"):
         apply_edit({"kind": "drive", "by": "lever 2", "channel": "lever 0.lever.y", "points": [[1, 1]]}, figure, stores)
 
 

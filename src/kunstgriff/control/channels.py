@@ -16,8 +16,8 @@ SHARE = Quantity("share", "reaching", "share", 1.0, 0.0, 1.0, "plain", REACHES, 
 LEVERS: tuple[Of, ...] = ("lever",)
 FARTHEST_LEVER = 2_000.0
 ACROSS = Quantity(
-    "lever.x", "lever across", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever", mirrored=-1.0
+    "lever.x", "way across", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever", mirrored=-1.0
 )
-UPRIGHT = Quantity("lever.y", "lever downwards", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever")
+UPRIGHT = Quantity("lever.y", "way up", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever")
 
 QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE, ACROSS, UPRIGHT)

@@ -98,7 +98,7 @@ class Axis(Value):
 
 
 class Lever(Value):
-    """A control of one's own, with an axis across (`x`), one upright (`y`, downwards) or both.
+    """A control of one's own, with an axis across (`x`), one upright (`y`, up) or both.
 
     It is drawn at a `place` on the sheet, where it goes along with the bone it `hangs_on`; without one it is on the
     slip of controls only. `hue` (degrees, OKLCH) is its colour.

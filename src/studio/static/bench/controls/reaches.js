@@ -20,12 +20,9 @@ export const reaches = {
   get title() {
     return this.one ? `Reach ${this.one.name}` : '';
   },
-  get rows() {
-    const words = (one) => this.chainOf(one).map(({ name }) => name).join(', '); // prettier-ignore
-    return this.all.map((one) => ({ ...one, on: one.id === this.chosen, words: words(one) }));
-  },
   choose(id) {
     this.chosen = id;
+    bench.levers.chosen = '';
     bench.sheet.redraw();
   },
   /** The bones of a reach, the first one first. */
@@ -55,7 +52,8 @@ export const reaches = {
   /** A new state of the figure: the one that was laid is chosen. */
   taken() {
     const laid = this.known && this.all.find(({ id }) => !this.known.has(id));
-    if (laid) [this.chosen, this.known] = [laid.id, null];
+    if (laid) this.choose(laid.id);
+    if (laid) this.known = null;
   },
   set(changes) {
     bench.history.edit({ kind: 'set_reach', reach: this.one.id, ...changes });

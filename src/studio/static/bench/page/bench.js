@@ -66,6 +66,9 @@ import { steady } from './merging.js';
  * @property {typeof import('../warps/tacks.js').tacks} tacks
  * @property {typeof import('../warps/hems.js').hems} hems
  * @property {typeof import('../controls/reaches.js').reaches} reaches
+ * @property {typeof import('../controls/levers.js').levers} levers
+ * @property {typeof import('../controls/drives.js').drives} drives
+ * @property {typeof import('../controls/slip.js').slip} slip
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card
