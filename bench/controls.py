@@ -1,4 +1,4 @@
-"""Figures of controls: what a reach adds to a whole evaluation."""
+"""Figures of controls: what a reach adds to a whole evaluation, and what levers cost."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 
 from bench.timing import Row, in_turn
 from kunstgriff.evaluate.state import RigState, compile_rig
-from kunstgriff.figure.controls import Reach
+from kunstgriff.figure.controls import Axis, Drive, Knot, Lever, Reach
 from kunstgriff.figure.model import Bone, Figure, Limits, Sheet
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores
@@ -66,5 +66,32 @@ def reach_of(count: int, limit: float | None, most: float) -> Row:
     )
 
 
+def levers(count: int = 200, each: int = 10, most: float = 0.1) -> Row:
+    """What levers cost that are all off their rest and drive so many channels each by a curve through four knots."""
+    bones = tuple(Bone(id=f"b{k}", name=f"b{k}", joint=(k, 0), tip=(k, 50), hue=0) for k in range(count * each))
+    figure = Figure(name="levers", sheet=Sheet(width=100, height=100, standing_point=(0, 0)), bones=bones)
+    refs = [bone.id for bone in figure.bones]
+    some = []
+    for number in range(count):
+        drives = tuple(
+            Drive(channel=f"{ref}.turn", knots=tuple(Knot(at=at, by=20 * at) for at in (-1.0, 0.0, 0.5, 1.0)))
+            for ref in refs[number * each : (number + 1) * each]
+        )
+        some.append(Lever(id=f"k{5000 + number}", name=f"{number}", y=Axis(drives=drives)))
+    rig = compile_rig(figure.replace(levers=tuple(some)), MemoryStores())
+    off = Pose(channels={f"{one.id}.lever.y": 0.3 for one in some})
+    rig.program.channels.set(rig.values, off)
+    row = rig.values[None].copy()
+    driven, copied = in_turn(lambda: rig.program.drive(row.copy()), row.copy, rounds=31, repeats=20)
+    taken = driven - copied
+    return Row(
+        f"{count} levers driving {count * each:,} channels",
+        f"{taken * 1e3:.3f} ms",
+        "",
+        f"≤ {most:g} ms",
+        taken * 1e3 <= most,
+    )
+
+
 def controls() -> list[Row]:
-    return [reach_of(2, None, 0.5), reach_of(8, 60.0, 10.0)]
+    return [reach_of(2, None, 0.5), reach_of(8, 60.0, 10.0), levers()]

@@ -20,4 +20,6 @@ ACROSS = Quantity(
 )
 UPRIGHT = Quantity("lever.y", "way up", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER, of=LEVERS, array="lever")
 
-QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE, ACROSS, UPRIGHT)
+AMOUNT = Quantity("amount", "laid on", "times", 0.0, -2.0, 2.0, of=("shape",), array="amount")
+
+QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE, ACROSS, UPRIGHT, AMOUNT)

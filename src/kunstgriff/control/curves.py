@@ -11,58 +11,59 @@ from numpy.typing import NDArray
 from kunstgriff.figure.controls import Drive
 
 Floats = NDArray[np.float64]
-STRAIGHT, SMOOTH, STEPS = 0, 1, 2
+STRAIGHT, SMOOTH, STEPS, INSTEAD = 0, 1, 2, 3
 
 
 def slopes_of(ats: Floats, bys: Floats) -> Floats:
-    """The slopes (n,) at the knots (n,) of a monotone cubic curve: weighted harmonic means of those to both sides
-    (Fritsch & Butland 1984, after Fritsch & Carlson 1980), one-sided at the ends and held monotone there."""
-    widths, rises = np.diff(ats), np.diff(bys) / np.diff(ats)
+    """The slopes at the knots `ats` (n,) of monotone cubic curves through `bys` (n, …), one curve a column: weighted
+    harmonic means of those to both sides (Fritsch & Butland 1984, after Fritsch & Carlson 1980), one-sided at the ends
+    and held monotone there."""
+    widths = np.diff(ats).reshape(-1, *(1,) * (bys.ndim - 1))
+    rises = np.diff(bys, axis=0) / widths
     if len(rises) == 1:
-        return np.repeat(rises, 2)
-    found = np.zeros(len(ats))
-    for k in range(1, len(ats) - 1):
-        before, after = rises[k - 1], rises[k]
-        if before * after > 0:
-            one, other = 2 * widths[k] + widths[k - 1], widths[k] + 2 * widths[k - 1]
-            found[k] = (one + other) / (one / before + other / after)
-    found[0] = _end(widths[0], widths[1], rises[0], rises[1])
-    found[-1] = _end(widths[-1], widths[-2], rises[-1], rises[-2])
-    return found
+        return np.repeat(rises, 2, axis=0)
+    before, after = rises[:-1], rises[1:]
+    one, other = 2 * widths[1:] + widths[:-1], widths[1:] + 2 * widths[:-1]
+    along = before * after > 0
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        means = (one + other) / (one / before + other / after)
+    ends = [_end(widths[k], widths[j], rises[k], rises[j])[None] for k, j in ((0, 1), (-1, -2))]
+    return np.concatenate([ends[0], np.where(along, means, 0.0), ends[1]])
 
 
-def _end(near: float, far: float, rise: float, next_rise: float) -> float:
-    slope = float(((2 * near + far) * rise - near * next_rise) / (near + far))
-    if slope * rise <= 0:
-        return 0.0
-    return 3 * rise if rise * next_rise <= 0 and abs(slope) > 3 * abs(rise) else slope
+def _end(near: Floats, far: Floats, rise: Floats, next_rise: Floats) -> Floats:
+    slope = ((2 * near + far) * rise - near * next_rise) / (near + far)
+    past = (rise * next_rise <= 0) & (np.abs(slope) > 3 * np.abs(rise))
+    return np.asarray(np.where(slope * rise <= 0, 0.0, np.where(past, 3 * rise, slope)))
+
+
+@njit(inline="always")
+def curve_within(at: float, way: int, first: int, end: int, ats: Floats, bys: Floats, slopes: Floats) -> float:
+    """The curve through the knots from `first` up to `end` of many; see `curve_at`."""
+    found = bys[end - 1]
+    if at < ats[first]:
+        found = bys[first] if way != STEPS else 0.0
+    elif at < ats[end - 1]:
+        k = first
+        while ats[k + 1] <= at:
+            k += 1
+        found = bys[k]
+        width = ats[k + 1] - ats[k]
+        t = (at - ats[k]) / width
+        if way == STRAIGHT:
+            found += t * (bys[k + 1] - bys[k])
+        elif way == SMOOTH:
+            rise = (bys[k + 1] - found) / width
+            bent = slopes[k] + slopes[k + 1] - 2 * rise
+            found += width * t * (slopes[k] + t * (rise - slopes[k] - bent * (1 - t)))
+    return float(found)
 
 
 @njit(cache=True, nogil=True)
 def curve_at(at: float, way: int, ats: Floats, bys: Floats, slopes: Floats) -> float:
     """A curve through knots (n,) at a place; past the last ones it stays. In steps it is what the last knot says that
     was passed, and nothing before the first."""
-    last = len(ats) - 1
-    if at < ats[0]:
-        return bys[0] if way != STEPS else 0.0
-    if at >= ats[last]:
-        return float(bys[last])
-    k = 0
-    while ats[k + 1] <= at:
-        k += 1
-    if way == STEPS:
-        return float(bys[k])
-    width = ats[k + 1] - ats[k]
-    t = (at - ats[k]) / width
-    if way == STRAIGHT:
-        return float(bys[k] + t * (bys[k + 1] - bys[k]))
-    u = 1 - t
-    return float(
-        (1 + 2 * t) * u * u * bys[k]
-        + t * u * u * width * slopes[k]
-        + t * t * (3 - 2 * t) * bys[k + 1]
-        - t * t * u * width * slopes[k + 1]
-    )
+    return float(curve_within(at, way, 0, len(ats), ats, bys, slopes))
 
 
 def way_of(drive: Drive, stepped: bool) -> int:

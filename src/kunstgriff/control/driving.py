@@ -1,13 +1,13 @@
-"""What controls make of a pose: levers, and turns of bones, move other channels by curves.
+"""What controls make of a pose: levers, laid-on shapes and turns of bones move other channels.
 
 All that drives one channel is added up, so no order of listing matters; a channel is done before it drives another.
-Levers are heeded as a pose is laid into its numbers, before anything is worked out of it. Turns of bones drive when
+Levers and shapes are heeded as a pose is laid into its numbers, before anything is worked out of it. Turns drive when
 reaches and springs are done, so that a fold comes with the bend that is seen.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence, Sized
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from typing import Any, ClassVar
@@ -16,13 +16,13 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.control.curves import curve_at, knots_of, slopes_of, way_of
+from kunstgriff.control.curves import INSTEAD, STEPS, STRAIGHT, curve_within, knots_of, slopes_of, way_of
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.program import Build, Node, Skeleton
 from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed, parted, quantities
-from kunstgriff.figure.controls import Axis, Drive, Lever
+from kunstgriff.figure.controls import Axis, Drive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
@@ -39,14 +39,19 @@ def ends_of(axis: Axis) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class Mover:
-    """One channel that moves another, both by their addresses."""
+    """One channel that moves another, both by their addresses: by a curve through knots, `ats` and `bys` (n,), which
+    goes one `way`, or by bringing it to a value `INSTEAD`, which then is the last of them."""
 
     source: str
-    drive: Drive
+    target: str
+    ats: Floats
+    bys: Floats
+    way: int
 
-    @property
-    def target(self) -> str:
-        return self.drive.channel
+    @classmethod
+    def of(cls, source: str, drive: Drive) -> Mover:
+        stepped = quantities()[parted(drive.channel)[1]].stepped
+        return cls(source, drive.channel, *knots_of(drive), way_of(drive, stepped))
 
 
 def by_levers(figure: Figure) -> Iterator[Mover]:
@@ -54,49 +59,89 @@ def by_levers(figure: Figure) -> Iterator[Mover]:
     for lever in figure.levers:
         for name, axis in lever.axes:
             for drive in axis.drives:
-                yield Mover(addressed(lever.id, name), drive)
+                yield Mover.of(addressed(lever.id, name), drive)
+
+
+def by_shapes(figure: Figure) -> Iterator[Mover]:
+    """All channels that the laid-on shapes of a figure move."""
+    for shape in figure.shapes:
+        source = addressed(shape.id, "amount")
+        for channel, by in shape.on_top.items():
+            yield Mover(source, channel, np.array([-2.0, 0.0, 2.0]), np.array([-2.0, 0.0, 2.0]) * by, STRAIGHT)
+        for channel, value in shape.instead.items():
+            stepped = quantities()[parted(channel)[1]].stepped
+            way = STEPS if stepped else INSTEAD
+            yield Mover(source, channel, np.array([0.0, 0.5 if stepped else 1.0]), np.array([0.0, value]), way)
 
 
 def by_turns(figure: Figure) -> Iterator[Mover]:
     """All that turns of its bones move."""
     for one in figure.by_turns:
         for drive in one.drives:
-            yield Mover(addressed(one.bone, "turn"), drive)
+            yield Mover.of(addressed(one.bone, "turn"), drive)
 
 
-def in_turn(movers: Iterable[Mover]) -> list[str]:
-    """The channels that are moved or move others, each after those that move it. Raises CycleError with some of them
-    that move each other in a circle."""
+def alike(figure: Figure) -> list[list[str]]:
+    """The channels of shapes that are like one another, where there are several."""
+    found: dict[str, list[str]] = {}
+    for shape in figure.shapes:
+        if shape.like is not None:
+            found.setdefault(shape.like, []).append(addressed(shape.id, "amount"))
+    return [some for some in found.values() if len(some) > 1]
+
+
+def in_turn(movers: Iterable[Mover], likes: Iterable[Sequence[str]] = ()) -> list[str]:
+    """The channels that are moved or move others, each after those that move it, and after all that are like those.
+    Raises CycleError with some of them that move each other in a circle."""
+    like = {one: some for some in likes for one in some}
     graph = TopologicalSorter[str]()
     for one in movers:
-        graph.add(one.target, one.source)
+        graph.add(one.target, *like.get(one.source, (one.source,)))
+    for some in like.values():
+        for each in some:
+            graph.add(each)
     return list(graph.static_order())
 
 
 @njit(cache=True, nogil=True)
 def drive_rows(
     rows: Floats, targets: Ints32, lows: Floats, highs: Floats, softs: Floats, starts: Ints32, sources: Ints32,
-    ways: Ints32, knot_starts: Ints32, ats: Floats, bys: Floats, slopes: Floats,
+    ways: Ints32, knot_starts: Ints32, ats: Floats, bys: Floats, slopes: Floats, like_starts: Ints32, likes: Ints32,
 ) -> None:  # fmt: skip
     """Move the channels of `rows` (r, k): `targets` (t,) one after another, each by what drives it, from `starts[i]` to
-    `starts[i + 1]` of `sources` (o,), and held between its ends. Curves have the knots from `knot_starts[j]` on."""
+    `starts[i + 1]` of `sources` (o,), and held between its ends. Curves have the knots from `knot_starts[j]` on. With
+    the last of several that are like one another, `likes` from `like_starts[i]` on, all are brought down to 1 together.
+    """
     for r in range(len(rows)):
         values = rows[r]
         for i in range(len(targets)):
             place = targets[i]
             found = values[place]
+            share = brought = 0.0
             for j in range(starts[i], starts[i + 1]):
                 at = values[sources[j]]
                 if at == 0.0:
                     continue
-                a, b = knot_starts[j], knot_starts[j + 1]
-                by = curve_at(at, ways[j], ats[a:b], bys[a:b], slopes[a:b])
-                if ways[j] != 2:
+                if ways[j] == INSTEAD:
+                    share += abs(at)
+                    brought += abs(at) * bys[knot_starts[j + 1] - 1]
+                    continue
+                by = curve_within(at, ways[j], knot_starts[j], knot_starts[j + 1], ats, bys, slopes)
+                if ways[j] != STEPS:
                     found += by
                 elif found == 0.0:  # a step says only what a pose leaves open
                     found = by
-            if found != 0.0:
-                values[place] = eased(found, lows[i], highs[i], softs[i])
+            if share > 0.0:
+                found = found * (1.0 - min(share, 1.0)) + brought / max(share, 1.0)
+            if softs[i] > 0.0:
+                found = eased(found, lows[i], highs[i], softs[i])
+            values[place] = min(max(found, lows[i]), highs[i])
+            total = 0.0
+            for k in range(like_starts[i], like_starts[i + 1]):
+                total += abs(values[likes[k]])
+            if total > 1.0:
+                for k in range(like_starts[i], like_starts[i + 1]):
+                    values[likes[k]] /= total
 
 
 @dataclass(frozen=True)
@@ -110,53 +155,61 @@ class Driving:
         drive_rows(rows, *self.packed)
 
     @classmethod
-    def of(cls, movers: Sequence[Mover], place: dict[str, int], ends: dict[str, tuple[float, float, float]]) -> Driving:
+    def of(
+        cls, movers: Sequence[Mover], place: dict[str, int], ends: dict[str, tuple[float, float, float]],
+        likes: Sequence[Sequence[str]] = (),
+    ) -> Driving:  # fmt: skip
         """That of some movers between channels at their `place`, held between their `ends` (low, high, soft), which
         others take from their quantity. Those that move each other in a circle are left out."""
         movers = [one for one in movers if one.source in place and one.target in place]
         while True:
             try:
-                order = in_turn(movers)
+                order = in_turn(movers, likes)
                 break
             except CycleError as error:
                 circle = set(error.args[1])
-                movers = [one for one in movers if not {one.source, one.target} <= circle]
+                movers = [one for one in movers if one.target not in circle]
         order += sorted(set(ends) - set(order))
-        known, targets, rows = quantities(), list[str](), list[list[Mover]]()
-        driven: dict[str, list[Mover]] = {}
+        known, driven = quantities(), dict[str, list[Mover]]()
         for one in movers:
             driven.setdefault(one.target, []).append(one)
-        for address in order:
-            if address in driven or address in ends:
-                targets.append(address)
-                rows.append(driven.get(address, []))
+        targets = [address for address in order if address in driven or address in ends]
         held = [ends.get(one) or (known[parted(one)[1]].low, known[parted(one)[1]].high, 0.0) for one in targets]
+        rows = [driven.get(one, []) for one in targets]
         flat = [one for row in rows for one in row]
-        knots = [knots_of(one.drive) for one in flat]
-        ways = [way_of(one.drive, known[parted(one.target)[1]].stepped) for one in flat]
+        last = {max(some, key=targets.index): some for some in likes}
+        like = [last.get(one, ()) for one in targets]
         return cls(
             (
                 np.array([place[one] for one in targets], np.int32),
                 *np.array(held, np.float64).reshape(-1, 3).T.copy(),
-                np.cumsum([0, *map(len, rows)]).astype(np.int32),
+                _starts(rows),
                 np.array([place[one.source] for one in flat], np.int32),
-                np.array(ways, np.int32),
-                np.cumsum([0, *(len(one) for one, _ in knots)]).astype(np.int32),
-                np.concatenate([np.zeros(0), *(ats for ats, _ in knots)]),
-                np.concatenate([np.zeros(0), *(bys for _, bys in knots)]),
-                np.concatenate([np.zeros(0), *(slopes_of(*one) for one in knots)]),
+                np.array([one.way for one in flat], np.int32),
+                _starts([one.ats for one in flat]),
+                np.concatenate([np.zeros(0), *(one.ats for one in flat)]),
+                np.concatenate([np.zeros(0), *(one.bys for one in flat)]),
+                np.concatenate([np.zeros(0), *(slopes_of(one.ats, one.bys) for one in flat)]),
+                _starts(like),
+                np.array([place[one] for some in like for one in some], np.int32),
             )
-        )  # fmt: skip
+        )
+
+
+def _starts(rows: Sequence[Sized]) -> Ints32:
+    """Where each of some rows begins when they are laid one after another, and where the last ends."""
+    return np.cumsum([0, *map(len, rows)]).astype(np.int32)
 
 
 def driving(figure: Figure, channels: Channels) -> Driving | None:
-    """What the levers of a figure make of a pose."""
-    if not figure.levers:
+    """What the levers and shapes of a figure make of a pose."""
+    if not figure.levers and not figure.shapes:
         return None
     ends = {
         addressed(lever.id, name): (*ends_of(axis), axis.soft) for lever in figure.levers for name, axis in lever.axes
     }
-    return Driving.of(list(by_levers(figure)), dict(channels.index), ends)
+    ends |= {addressed(one.id, "amount"): (one.low, one.high, 0.0) for one in figure.shapes}
+    return Driving.of([*by_levers(figure), *by_shapes(figure)], dict(channels.index), ends, alike(figure))
 
 
 @dataclass(frozen=True)
@@ -227,8 +280,3 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
     yield node
     blocks = build.nets.blocks
     yield GivenBack(node, frozenset(name(ref) for ref in blocks for name in (vertices_of, placed_of)))
-
-
-def named_axes(figure: Figure) -> dict[str, tuple[Lever, Axis]]:
-    """The axes of all levers by the addresses of their channels."""
-    return {addressed(lever.id, name): (lever, axis) for lever in figure.levers for name, axis in lever.axes}

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from kunstgriff.control.curves import value_of, with_rest
-from kunstgriff.control.driving import by_levers, by_turns, ends_of, in_turn
+from kunstgriff.control.driving import alike, by_levers, by_shapes, by_turns, ends_of, in_turn
 from kunstgriff.control.reaching import chain_of
 from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import MOST_KNOTS, Axis, Drive, Knot, Lever, TurnDrives
@@ -63,15 +63,16 @@ def refuse_tangles(figure: Figure) -> None:
     """Raise EditRefused where channels drive one another in a circle, where one that comes in steps is driven twice, or
     where the turn of a bone drives what has been done by then."""
     names = quantities()
-    for movers in (list(by_levers(figure)), list(by_turns(figure))):
+    at_once = [*by_levers(figure), *by_shapes(figure)]
+    for movers in (at_once, list(by_turns(figure))):
         try:
-            in_turn(movers)
+            in_turn(movers, alike(figure))
         except CycleError as error:
             words = [word_for(figure, one) for one in dict.fromkeys(error.args[1])]
             what = f"{words[0]} would drive itself" if len(words) < 2 else f"{' and '.join(words[:3])} drive each other"
             raise EditRefused(f"This goes round in a circle: {what}.") from error
     seen = set[str]()
-    for one in (*by_levers(figure), *by_turns(figure)):
+    for one in (*at_once, *by_turns(figure)):
         if names[parted(one.target)[1]].stepped:
             if one.target in seen:
                 raise EditRefused(f"The {word_for(figure, one.target)} comes in steps and is driven already.")

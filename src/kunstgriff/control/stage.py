@@ -8,6 +8,16 @@ from kunstgriff.control.edits import LayReach, LiftReach, SetReach
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
 from kunstgriff.control.renewing import reaches_alike, turns_at_rest
+from kunstgriff.control.sculpting import sculpting
+from kunstgriff.control.shape_edits import (
+    ForgetSample,
+    LiftCorrective,
+    LiftShape,
+    MakeCorrective,
+    MakeShape,
+    Pull,
+    SetShape,
+)
 from kunstgriff.evaluate.program import Controls, Nodes
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.renewal import OnRestChanged, OnSetupCopied
@@ -19,9 +29,11 @@ CONTROL = Stage(
         *QUANTITIES,
         Edits(LayReach, SetReach, LiftReach),
         Edits(LayLever, SetLever, TeachLever, DriveChannel, LiftLever),
+        Edits(MakeShape, SetShape, LiftShape, MakeCorrective, ForgetSample, LiftCorrective, Pull),
         Nodes(reaching),
         Controls(driving),
         Nodes(turn_driving),
+        Nodes(sculpting),
         OnRestChanged(turns_at_rest),
         OnSetupCopied(reaches_alike),
     ),

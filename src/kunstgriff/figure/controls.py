@@ -8,7 +8,18 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from kunstgriff.figure.references import Means
-from kunstgriff.figure.values import PLAIN, BoneRef, FigurePoint, Id, Name, NeededBoneRef, Value
+from kunstgriff.figure.values import (
+    PLAIN,
+    ArrayDigest,
+    BoneRef,
+    FigurePoint,
+    Id,
+    Name,
+    NeededBoneRef,
+    NeededPartRef,
+    PxArrayDigest,
+    Value,
+)
 
 FEWEST_LINKS, MOST_LINKS = 2, 12
 
@@ -133,5 +144,68 @@ class TurnDrives(Value):
     drives: Annotated[Drives, Field(min_length=1)]
 
 
+class Sculpt(Value):
+    """How a part's vertices are pulled: `offsets` (n, 2) px, each in the frame that turns with its vertex.
+
+    They are of the mesh the part had then: its `vertices` (n, 2) in px of a picture that lay at `place`, and its
+    `triangles` (m, 3). Whatever mesh the part has later takes them over from that one.
+    """
+
+    part: NeededPartRef
+    place: FigurePoint
+    vertices: PxArrayDigest
+    triangles: ArrayDigest
+    offsets: PxArrayDigest
+
+
+Sculpts = Annotated[tuple[Sculpt, ...], Field(max_length=2_000)]
+Channel = Annotated[str, Field(min_length=3, max_length=130), Means("channel", subject=True)]
+ChannelValue = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6), Means("channel value")]
+
+
+class Shape(Value):
+    """A shape by name that is laid on by an amount, from `low` to `high`.
+
+    It moves channels `on_top` of whatever poses them, by so much; brings others to a value `instead`; and pulls
+    vertices. Shapes that are `like` one another (mouths, brows) never add up to more than one of them.
+    """
+
+    id: Id
+    name: Name
+    low: Annotated[float, Field(ge=-2, le=0), PLAIN] = 0.0
+    high: Annotated[float, Field(gt=0, le=2), PLAIN] = 1.0
+    on_top: Annotated[dict[Channel, Offset], Field(max_length=MOST_DRIVES)] = {}
+    instead: Annotated[dict[Channel, ChannelValue], Field(max_length=MOST_DRIVES)] = {}
+    sculpts: Sculpts = ()
+    like: Name | None = None
+
+
+class Sample(Value):
+    """What is pulled where bones are turned `at` so many degrees against their parents."""
+
+    at: Annotated[tuple[Annotated[float, Field(ge=-360, le=360), PLAIN], ...], Field(min_length=1, max_length=2)]
+    sculpts: Sculpts
+
+
+class Corrective(Value):
+    """Shapes that come with the turns of one bone or of two together, exact at each of its samples and none at rest."""
+
+    id: Id
+    name: Name
+    bones: Annotated[tuple[NeededBoneRef, ...], Field(min_length=1, max_length=2)]
+    samples: Annotated[tuple[Sample, ...], Field(max_length=60)] = ()
+
+    @model_validator(mode="after")
+    def _of_its_bones(self) -> Self:
+        if any(len(one.at) != len(self.bones) for one in self.samples):
+            raise ValueError(f"The corrective {self.name} is of {len(self.bones)} bones, its samples are not.")
+        places = [one.at for one in self.samples]
+        if len(set(places)) != len(places) or any(not any(one) for one in places):
+            raise ValueError(f"Two samples of the corrective {self.name} are at one place, or one is at rest.")
+        return self
+
+
+Shapes = Annotated[tuple[Shape, ...], Field(max_length=500)]
+Correctives = Annotated[tuple[Corrective, ...], Field(max_length=500)]
 Levers = Annotated[tuple[Lever, ...], Field(max_length=500)]
 DrivenByTurns = Annotated[tuple[TurnDrives, ...], Field(max_length=2_000)]

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from kunstgriff.figure.controls import DrivenByTurns, Levers, Reaches
+from kunstgriff.figure.controls import Correctives, DrivenByTurns, Levers, Reaches, Shapes
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
 from kunstgriff.figure.pose import Pose
@@ -452,7 +452,8 @@ class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
     `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs, `reaches`
-    pose its limbs by goals, in their order, `levers` and the turns of bones (`by_turns`) drive what can be posed.
+    pose its limbs by goals, in their order, `levers` and the turns of bones (`by_turns`) drive what can be posed,
+    `shapes` are laid on by an amount and `correctives` by how bones are turned.
     `sides` are the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are
     meant so.
     """
@@ -476,6 +477,8 @@ class Figure(Value):
     reaches: Reaches = ()
     levers: Levers = ()
     by_turns: DrivenByTurns = ()
+    shapes: Shapes = ()
+    correctives: Correctives = ()
     reference: Reference | None = None
     accepted: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=5_000)] = ()
 
@@ -526,7 +529,8 @@ class Figure(Value):
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
         handles = [handle.id for warp in self.warps for handle in warp.handles]
-        several = (self.parts, self.bones, self.groups, self.warps, self.hems, self.reaches, self.levers)
+        controls = (self.reaches, self.levers, self.shapes, self.correctives)
+        several = (self.parts, self.bones, self.groups, self.warps, self.hems, *controls)
         ids = [one.id for some in several for one in some]
         _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))
@@ -534,6 +538,8 @@ class Figure(Value):
         _require_unique("warp name", (warp.name for warp in self.warps))
         _require_unique("name of a reach", (reach.name for reach in self.reaches))
         _require_unique("name of a lever", (lever.name for lever in self.levers))
+        _require_unique("name of a shape", (shape.name for shape in self.shapes))
+        _require_unique("name of a corrective", (one.name for one in self.correctives))
         _require_unique("bone that drives", (one.bone for one in self.by_turns))
         _require_unique("treatment id", (one.id for one in self.treatments))
         _require_unique("spring bone", (ref for spring in self.springs for ref in spring.bones))
@@ -560,7 +566,7 @@ class Figure(Value):
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
         there["posed"] = there["carrier"] | there["group"] | {one.id for warp in self.warps for one in warp.handles}
-        there["posed"] |= {one.id for some in (self.reaches, self.levers) for one in some}
+        there["posed"] |= {one.id for some in (self.reaches, self.levers, self.shapes) for one in some}
         there["member"] = parts | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return

@@ -41,6 +41,8 @@ class Posable(Protocol):
     def reaches(self) -> Sequence[Named]: ...
     @property
     def levers(self) -> Sequence[Named]: ...
+    @property
+    def shapes(self) -> Sequence[Named]: ...
 
 
 def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
@@ -52,6 +54,7 @@ def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
         "handle": figure.handles,
         "reach": figure.reaches,
         "lever": figure.levers,
+        "shape": figure.shapes,
     }
 
 

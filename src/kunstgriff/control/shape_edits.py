@@ -1,0 +1,334 @@
+"""Laid-on shapes and correctives: made from a pose, pulled at on the posed sheet, changed, taken off."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from kunstgriff.binding.placing import Placing, after
+from kunstgriff.control.lever_edits import refuse_tangles
+from kunstgriff.control.sculpting import mixed_at, taken_over
+from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
+from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.controls import Corrective, Sample, Sculpt, Shape
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
+from kunstgriff.figure.model import Figure, Mesh, Name, Part, Point, Rider, Weighted
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.stores import Stores
+
+Floats = NDArray[np.float64]
+SAME = 0.5  # degrees within which a turn is that of a sample
+SLIGHT = 0.05  # of a shape that is laid on too little to be pulled at
+
+
+def need_shape(figure: Figure, key: str) -> Shape:
+    """The laid-on shape with this id or name, else EditRefused."""
+    found = next((one for one in figure.shapes if key in (one.id, one.name)), None)
+    if found is None:
+        raise EditRefused(f"There is no shape “{key}” to lay on.")
+    return found
+
+
+def need_corrective(figure: Figure, key: str) -> Corrective:
+    """The corrective with this id or name, else EditRefused."""
+    found = next((one for one in figure.correctives if key in (one.id, one.name)), None)
+    if found is None:
+        raise EditRefused(f"There is no corrective “{key}”.")
+    return found
+
+
+def with_shape(figure: Figure, one: Shape) -> Figure:
+    """The figure with a shape, in the place of the one with its id where there is one. Raises EditRefused where
+    channels then move each other in a circle."""
+    known = any(other.id == one.id for other in figure.shapes)
+    shapes = tuple(one if other.id == one.id else other for other in figure.shapes)
+    after = figure.replace(shapes=shapes if known else (*shapes, one), next_id=figure.next_id + (not known))
+    refuse_tangles(after)
+    return after
+
+
+def with_corrective(figure: Figure, one: Corrective) -> Figure:
+    """The figure with a corrective, in the place of the one with its id."""
+    return figure.replace(correctives=tuple(one if other.id == one.id else other for other in figure.correctives))
+
+
+def mesh_of(part: Part) -> Mesh:
+    """The mesh a part is pulled at by, else EditRefused."""
+    if isinstance(part.binding, Rider):
+        raise EditRefused(f"“{part.name}” rides on something; pull at what carries it.")
+    mesh = part.binding.mesh if isinstance(part.binding, Weighted) else part.mesh
+    if mesh is None:
+        raise EditRefused(f"“{part.name}” has no mesh to pull at; bind it with weights first.")
+    return mesh
+
+
+def sculpted(part: Part, offsets: Floats, stores: Stores) -> Sculpt:
+    """How its mesh as it is now is pulled, by offsets (n, 2)."""
+    mesh = mesh_of(part)
+    stored = stores.put_array(offsets.astype(np.float32))
+    return Sculpt(part=part.id, place=part.place, vertices=mesh.vertices, triangles=mesh.triangles, offsets=stored)
+
+
+def points_of(part: Part, stores: Stores) -> Floats:
+    """The vertices (n, 2) of its mesh on the figure at rest."""
+    return np.asarray(stores.get_array(mesh_of(part).vertices).astype(np.float64) + part.place)
+
+
+def offsets_of(sculpts: Iterable[Sculpt], part: Part, stores: Stores) -> Floats:
+    """How far (n, 2) some sculpts pull the mesh that a part has now."""
+    points = points_of(part, stores)
+    found = np.zeros_like(points)
+    for one in sculpts:
+        if one.part == part.id:
+            found += taken_over(one, points, stores)
+    return found
+
+
+def turns_now(rig: RigState, bones: Sequence[str]) -> tuple[float, ...]:
+    """How far bones are turned against their parents in the pose last evaluated, degrees."""
+    rows, parents = [rig.program.bone_index[ref] for ref in bones], rig.program.skeleton.parents
+    turns = (rig.angles[row] - (rig.angles[parents[row]] if parents[row] >= 0 else 0.0) for row in rows)
+    return tuple(round(math.degrees(one), 2) for one in turns)
+
+
+def sampled(figure: Figure, one: Corrective, at: tuple[float, ...], stores: Stores) -> tuple[Corrective, Sample]:
+    """The corrective with a sample at turns of its bones, which looks as it did: the one within half a degree, or a new
+    one. Raises EditRefused near rest."""
+    if max(map(abs, at)) < SAME:
+        raise EditRefused("At rest a corrective does nothing; turn the joint to where it looks wrong first.")
+    known = next(
+        (each for each in one.samples if max(abs(a - b) for a, b in zip(each.at, at, strict=True)) < SAME), None
+    )
+    if known is not None:
+        return one, known
+    sculpts = []
+    for part in figure.parts:
+        if any(each.part == part.id for sample in one.samples for each in sample.sculpts):
+            offsets = {sample.at: offsets_of(sample.sculpts, part, stores) for sample in one.samples}
+            sculpts.append(sculpted(part, mixed_at(offsets, at), stores))
+    sample = Sample(at=at, sculpts=tuple(sculpts))
+    return Corrective(**{**dict(one), "samples": (*one.samples, sample)}), sample
+
+
+def pulled_at(
+    figure: Figure, rig: RigState, part: Part, start: Point, by: Point, radius: float, amount: float
+) -> Floats | None:
+    """What is added to the offsets (n, 2) of a part's mesh where its posed vertices within `radius` px of a spot are
+    pulled, the most there and less and less outwards; None where there are none. `amount` is how far it is laid on."""
+    block = rig.program.blocks[part.id]
+    rows = slice(block.start, block.start + block.count)
+    posed = rig.vertices[rows].astype(np.float64)
+    share = np.clip(1 - np.hypot(*(posed - start).T) ** 2 / radius**2, 0, 1) ** 2
+    if not share.any():
+        return None
+    moved = share[:, None] * np.asarray(by) @ np.linalg.inv(_placed_by(rig, block.number)).T
+    nets = rig.program.nets
+    weights = nets.weights[rows].astype(np.float64)
+    halves = (
+        (weights[..., None] * rig.dual_numbers[nets.bones[rows]][..., :2]).sum(1) if weights.any() else [[1.0, 0.0]]
+    )
+    half = np.array([complex(*one) for one in np.asarray(halves, np.float64)])
+    half = np.where(half == 0, 1, half)
+    turned = (moved[:, 0] + 1j * moved[:, 1]) * (half.conj() / np.abs(half)) ** 2 / amount
+    return np.stack([turned.real, turned.imag], 1)
+
+
+def _placed_by(rig: RigState, number: int) -> Floats:
+    """The matrix (2, 2) of what a block is posed by itself, on top of what it follows."""
+    affine = np.array(AS_IT_IS)
+    for node in rig.program.nodes:
+        for block in node.placed if isinstance(node, Placing) else ():
+            if block.number == number and block.is_posed(rig):
+                affine = rig.placings[block.own]
+                for group in block.groups:
+                    affine = after(affine, rig.placings[group])
+    return affine[:4].reshape(2, 2).T
+
+
+class MakeShape(Edit):
+    """Make a shape that is laid on by an amount from what is posed: on top of whatever else poses the figure, or
+    `instead` of it.
+
+    Of the `pose` all channels count that are off rest; with `only` those of these things. It goes from `low` to `high`.
+    """
+
+    kind: Literal["make_shape"] = "make_shape"
+    name: Name = "shape"
+    pose: Pose = Pose()
+    only: Annotated[tuple[str, ...], Field(max_length=5_000)] | None = None
+    instead: bool = False
+    low: Annotated[float, Field(ge=-2, le=0)] = 0.0
+    high: Annotated[float, Field(gt=0, le=2)] = 1.0
+    like: Name | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        pose = self.pose.by_id(figure).sparse()
+        if self.only is not None:
+            pose = pose.restricted_to(self.only)
+        on_top, instead = dict[str, float](), dict[str, float]()
+        for channel, value in pose.channels.items():
+            known = quantities()[parted(channel)[1]]
+            if self.instead or known.stepped:
+                instead[channel] = value
+            else:
+                on_top[channel] = value - known.rest
+        name = free_name(self.name, {other.name for other in figure.shapes})
+        shape = Shape(
+            id=f"k{figure.next_id}", name=name, low=self.low, high=self.high, on_top=on_top, instead=instead,
+            like=self.like,
+        )  # fmt: skip
+        return with_shape(figure, shape)
+
+    def describe(self, figure: Figure) -> str:
+        return f"make the shape {self.name}"
+
+
+class SetShape(Edit):
+    """Change a laid-on shape; what is not named stays. An empty `like` makes it like no other."""
+
+    kind: Literal["set_shape"] = "set_shape"
+    shape: str
+    name: Name | None = None
+    low: Annotated[float, Field(ge=-2, le=0)] | None = None
+    high: Annotated[float, Field(gt=0, le=2)] | None = None
+    like: Annotated[str, Field(max_length=80)] | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return with_shape(figure, need_shape(figure, self.shape).model_copy(update=dict(self._changes())))
+
+    def _changes(self) -> Iterator[tuple[str, Any]]:
+        for name in ("name", "low", "high"):
+            if (value := getattr(self, name)) is not None:
+                yield name, value
+        if self.like is not None:
+            yield "like", self.like.strip() or None
+
+    def describe(self, figure: Figure) -> str:
+        return f"settings of {need_shape(figure, self.shape).name}"
+
+
+class LiftShape(Edit):
+    """Take a laid-on shape off."""
+
+    kind: Literal["lift_shape"] = "lift_shape"
+    shape: str
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return figure.without([need_shape(figure, self.shape).id])
+
+    def describe(self, figure: Figure) -> str:
+        return f"take {need_shape(figure, self.shape).name} off"
+
+
+class MakeCorrective(Edit):
+    """Begin a corrective, which comes with the turn of one bone or of two together."""
+
+    kind: Literal["make_corrective"] = "make_corrective"
+    bones: Annotated[tuple[str, ...], Field(min_length=1, max_length=2)]
+    name: Name | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bones = [need_bone(figure, key) for key in self.bones]
+        if len({bone.id for bone in bones}) < len(bones):
+            raise EditRefused(f"“{bones[0].name}” is one bone; a corrective of two goes by two different ones.")
+        name = free_name(
+            self.name or " and ".join(bone.name for bone in bones), {one.name for one in figure.correctives}
+        )
+        made = Corrective(id=f"k{figure.next_id}", name=name, bones=tuple(bone.id for bone in bones))
+        return figure.replace(correctives=(*figure.correctives, made), next_id=figure.next_id + 1)
+
+    def describe(self, figure: Figure) -> str:
+        return f"begin a corrective of {' and '.join(need_bone(figure, key).name for key in self.bones)}"
+
+
+class ForgetSample(Edit):
+    """Take out what a corrective lays on at one turn (degrees) of its bones."""
+
+    kind: Literal["forget_sample"] = "forget_sample"
+    corrective: str
+    at: Annotated[tuple[float, ...], Field(min_length=1, max_length=2)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        one = need_corrective(figure, self.corrective)
+        left = tuple(each for each in one.samples if each.at != self.at)
+        if len(left) == len(one.samples):
+            raise EditRefused(f"“{one.name}” has no sample at {' and '.join(f'{at:g}°' for at in self.at)}.")
+        return with_corrective(figure, one.model_copy(update={"samples": left}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"what {need_corrective(figure, self.corrective).name} lays on at {self.at[0]:g}°"
+
+
+class LiftCorrective(Edit):
+    """Take a corrective off."""
+
+    kind: Literal["lift_corrective"] = "lift_corrective"
+    corrective: str
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        return figure.without([need_corrective(figure, self.corrective).id])
+
+    def describe(self, figure: Figure) -> str:
+        return f"take the corrective {need_corrective(figure, self.corrective).name} off"
+
+
+class Pull(Edit):
+    """Pull at the art as it is posed: the vertices of some parts within `radius` px of a spot go `by` so much, the most
+    at the spot and less and less outwards.
+
+    It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones are
+    turned there.
+    """
+
+    kind: Literal["pull"] = "pull"
+    into: str
+    pose: Pose
+    parts: Annotated[tuple[str, ...], Field(min_length=1, max_length=200)]
+    start: Point
+    by: Point
+    radius: Annotated[float, Field(gt=0, le=20_000)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        parts = [need_part(figure, key) for key in self.parts]
+        for part in parts:
+            mesh_of(part)
+        rig = compile_rig(figure, stores)
+        rig.evaluate(self.pose.by_id(figure))
+        shape = next((one for one in figure.shapes if self.into in (one.id, one.name)), None)
+        if shape is not None:
+            amount = float(rig.values[rig.program.channels.index[addressed(shape.id, "amount")]])
+            if abs(amount) < SLIGHT:
+                raise EditRefused(f"“{shape.name}” is not laid on here; lay it on first, then pull.")
+            sculpts = self._pulled(figure, rig, parts, shape.sculpts, amount, stores)
+            return with_shape(figure, shape.model_copy(update={"sculpts": sculpts}))
+        corrective = need_corrective(figure, self.into)
+        corrective, sample = sampled(figure, corrective, turns_now(rig, corrective.bones), stores)
+        sculpts = self._pulled(figure, rig, parts, sample.sculpts, 1.0, stores)
+        samples = tuple(
+            one.model_copy(update={"sculpts": sculpts}) if one.at == sample.at else one for one in corrective.samples
+        )
+        return with_corrective(figure, corrective.model_copy(update={"samples": samples}))
+
+    def _pulled(
+        self, figure: Figure, rig: RigState, parts: Sequence[Part], sculpts: tuple[Sculpt, ...], amount: float,
+        stores: Stores,
+    ) -> tuple[Sculpt, ...]:  # fmt: skip
+        found = 0
+        for part in parts:
+            more = pulled_at(figure, rig, part, self.start, self.by, self.radius, amount)
+            if more is None:
+                continue
+            found += 1
+            offsets = offsets_of(sculpts, part, stores) + more
+            sculpts = (*(one for one in sculpts if one.part != part.id), sculpted(part, offsets, stores))
+        if not found:
+            raise EditRefused("Nothing of these parts lies there; pull nearer to them, or with a larger radius.")
+        return sculpts
+
+    def describe(self, figure: Figure) -> str:
+        return f"pull at {need_part(figure, self.parts[0]).name}"

@@ -1,0 +1,161 @@
+"""Correctives and laid-on shapes: exact at their samples, nothing at rest, between them SciPy's monotone cubic or the
+normalised radial basis functions of Lewis, Cordner & Fong (2000) written down in NumPy."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+import pytest
+from scipy.interpolate import PchipInterpolator
+
+from kunstgriff.control.shape_edits import sculpted
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.controls import Corrective, Sample, Shape
+from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.pose import parse_pose
+from tests.art import at, capsule, drawn, edited, figure_of
+
+
+@cache
+def arm():
+    """A bound arm of one piece, with a shoulder and an elbow."""
+    figure, stores = figure_of({"arm": drawn(capsule((60, 200), (340, 200), 32, 6))})
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["arm"], "count": 300},
+    )  # fmt: skip
+    return figure, stores
+
+
+def bone(figure, name):
+    return next(one.id for one in figure.bones if one.name == name)
+
+
+def some_offsets(figure, stores, rng, count):
+    part = figure.parts[0]
+    return [rng.normal(0, 5, (part.binding.mesh.vertex_count, 2)) for _ in range(count)]
+
+
+def bare_and(figure, stores, **controls):
+    return compile_rig(figure, stores), compile_rig(figure.replace(**controls), stores)
+
+
+def turned_with(rig, offsets):
+    """Offsets (n, 2) as they turn with each vertex's own blended rotation: by the angle of the blended unit numbers."""
+    nets = rig.program.nets
+    halves = (nets.weights[..., None].astype(float) * rig.dual_numbers[nets.bones][..., :2]).sum(1)
+    angle = 2 * np.arctan2(halves[:, 1], halves[:, 0])
+    c, s = np.cos(angle), np.sin(angle)
+    return np.stack([c * offsets[:, 0] - s * offsets[:, 1], s * offsets[:, 0] + c * offsets[:, 1]], 1)
+
+
+def test_a_corrective_of_one_bone_is_scipys_monotone_cubic_exact_at_its_samples_and_nothing_at_rest():
+    figure, stores = arm()
+    elbow, rng = bone(figure, "arm 2"), np.random.default_rng(2)
+    turns = [-80.0, -30.0, 45.0, 110.0]
+    offsets = some_offsets(figure, stores, rng, len(turns))
+    samples = [
+        Sample(at=(turn,), sculpts=(sculpted(figure.parts[0], one, stores),))
+        for turn, one in zip(turns, offsets, strict=True)
+    ]
+    bare, rig = bare_and(
+        figure, stores, correctives=(Corrective(id="k900", name="elbow", bones=(elbow,), samples=samples),)
+    )
+    knots = sorted([*turns, 0.0])
+    rows = [np.zeros_like(offsets[0]) if one == 0 else offsets[turns.index(one)] for one in knots]
+    curve = PchipInterpolator(knots, np.stack(rows))
+    for turn in [*turns, 0.0, *rng.uniform(-80, 110, 20), -120.0, 150.0]:
+        pose = parse_pose({f"{elbow}.turn": turn, f"{bone(figure, 'arm')}.turn": 20})
+        plain = bare.evaluate(pose).vertices.astype(float)
+        wanted = plain + turned_with(bare, curve(np.clip(turn, -80, 110)))
+        assert np.abs(rig.evaluate(pose).vertices - wanted).max() < 2e-3
+    assert np.array_equal(rig.evaluate(parse_pose({})).vertices, bare.evaluate(parse_pose({})).vertices)
+
+
+def test_a_corrective_of_two_bones_is_normalised_radial_basis_functions_as_published():
+    figure, stores = arm()
+    both, rng = (bone(figure, "arm"), bone(figure, "arm 2")), np.random.default_rng(4)
+    places = [(60.0, 0.0), (0.0, 70.0), (60.0, 70.0), (-40.0, 35.0)]
+    offsets = some_offsets(figure, stores, rng, len(places))
+    samples = [
+        Sample(at=place, sculpts=(sculpted(figure.parts[0], one, stores),))
+        for place, one in zip(places, offsets, strict=True)
+    ]
+    bare, rig = bare_and(figure, stores, correctives=(Corrective(id="k900", name="both", bones=both, samples=samples),))
+    # the transcription: basis functions about all samples and rest, divided by their sum, fitted to be exact
+    centres = np.array([(0.0, 0.0), *places])
+    values = np.stack([np.zeros_like(offsets[0]), *offsets]).reshape(len(centres), -1)
+    away = np.array([[np.linalg.norm(a - b) for b in centres] for a in centres])
+    apart = np.mean([min(one for one in row if one > 0) for row in away])
+
+    def basis(distances):
+        found = np.exp(-np.sqrt(distances**2 + (0.1 * apart) ** 2) / apart)
+        return found / found.sum()
+
+    fitted = np.linalg.solve(np.array([basis(row) for row in away]), values)
+    for place in [(0.0, 0.0), *places, *rng.uniform(-90, 90, (20, 2))]:
+        pose = parse_pose({f"{ref}.turn": turn for ref, turn in zip(both, place, strict=True)})
+        plain = bare.evaluate(pose).vertices.astype(float)
+        mixed = (basis(np.linalg.norm(centres - place, axis=1)) @ fitted).reshape(-1, 2)
+        assert np.abs(rig.evaluate(pose).vertices - plain - turned_with(bare, mixed)).max() < 2e-3
+
+
+def test_laid_on_shapes_add_up_and_those_that_are_alike_never_past_one():
+    figure, stores = arm()
+    elbow, rng = bone(figure, "arm 2"), np.random.default_rng(6)
+    one, other = some_offsets(figure, stores, rng, 2)
+    shapes = tuple(
+        Shape(id=f"k{900 + k}", name=f"{k}", low=-1, sculpts=(sculpted(figure.parts[0], each, stores),), on_top=on_top)
+        for k, (each, on_top) in enumerate([(one, {f"{elbow}.turn": 40.0}), (other, {f"{elbow}.turn": -10.0})])
+    )
+    bare, rig = bare_and(figure, stores, shapes=shapes)
+    for a, b in [(1, 0), (0.5, 0.25), (-1, 0.5), (1, 1)]:
+        plain = bare.evaluate(parse_pose({f"{elbow}.turn": 5 + 40 * a - 10 * b})).vertices.astype(float)
+        wanted = plain + turned_with(bare, a * one + b * other)
+        pose = parse_pose({f"{elbow}.turn": 5, "k900.amount": a, "k901.amount": b})
+        assert np.abs(rig.evaluate(pose).vertices - wanted).max() < 2e-3
+    alike = tuple(shape.model_copy(update={"like": "mouth"}) for shape in shapes)
+    held = compile_rig(figure.replace(shapes=alike), stores)
+    half = rig.evaluate(parse_pose({"k900.amount": 0.5, "k901.amount": -0.5})).vertices.copy()
+    assert np.abs(held.evaluate(parse_pose({"k900.amount": 1, "k901.amount": -1})).vertices - half).max() < 1e-4
+
+
+def test_instead_brings_a_channel_to_its_value_by_the_amount():
+    figure, stores = arm()
+    elbow = bone(figure, "arm 2")
+    figure = edited(
+        figure, stores,
+        {"kind": "make_shape", "name": "bent", "pose": {"arm 2.turn": 80}, "instead": True},
+        {"kind": "make_shape", "name": "back", "pose": {"arm 2.turn": -20}, "instead": True},
+    )  # fmt: skip
+    rig = compile_rig(figure, stores)
+    for bent, back in [(0, 0), (1, 0), (0.5, 0), (0.25, 0.25), (1, 1), (0.5, 0.5)]:
+        rig.set_pose(parse_pose({"arm 2.turn": 30, "bent.amount": bent, "back.amount": back}).by_id(figure))
+        share = bent + back
+        assert rig.turn[rig.program.bone_index[elbow]] == pytest.approx(
+            30 * (1 - min(share, 1)) + (80 * bent - 20 * back) / max(share, 1)
+        )
+
+
+def test_what_is_pulled_on_the_posed_sheet_moves_there_by_as_much():
+    figure, stores = arm()
+    figure = edited(figure, stores, {"kind": "make_corrective", "bones": ["arm 2"]})
+    pose = parse_pose({"arm 2.turn": 90, "arm.turn": -30}).by_id(figure)
+    before = compile_rig(figure, stores).evaluate(pose).vertices.astype(float)
+    start = before[np.argmax(before[:, 0])]
+    pull = {"kind": "pull", "into": "arm 2", "pose": pose.model_dump(), "parts": ["arm"], "start": start.tolist(),
+            "by": [9.0, -14.0], "radius": 60.0}  # fmt: skip
+    after = apply_edit(pull, figure, stores)
+    moved = compile_rig(after, stores).evaluate(pose).vertices - before
+    share = np.clip(1 - (np.linalg.norm(before - start, axis=1) / 60) ** 2, 0, 1) ** 2
+    assert np.abs(moved - share[:, None] * [9.0, -14.0]).max() < 2e-3
+    rest, bare = compile_rig(after, stores), compile_rig(figure, stores)
+    assert np.array_equal(rest.evaluate(parse_pose({})).vertices, bare.evaluate(parse_pose({})).vertices)
+    between = parse_pose({"arm 2.turn": 40, "arm.turn": -30}).by_id(figure)
+    was = rest.evaluate(between).vertices.copy()
+    there = {"pose": between.model_dump(), "start": was[0].tolist(), "by": [1e-7, 0.0]}
+    again = apply_edit({**pull, **there}, after, stores)
+    assert len(again.correctives[0].samples) == 2  # a sample laid between others looks as it did
+    assert np.abs(compile_rig(again, stores).evaluate(between).vertices - was).max() < 1e-3
