@@ -151,15 +151,14 @@ def _placed_by(rig: RigState, number: int) -> Floats:
 
 
 class MakeShape(Edit):
-    """Make a shape that is laid on by an amount from what is posed: on top of whatever else poses the figure, or
-    `instead` of it.
+    """Make a shape that is laid on by an amount, from what is posed.
 
-    Of the `pose` all channels count that are off rest; with `only` those of these things. It goes from `low` to `high`.
+    It comes on top of whatever else poses the figure, or `instead` of it; what comes in steps always does. Of the `pose` all channels count that are off rest; with `only` those of these things. It goes from `low` to `high`.
     """
 
     kind: Literal["make_shape"] = "make_shape"
     name: Name = "shape"
-    pose: Pose = Pose()
+    pose: Pose | None = None
     only: Annotated[tuple[str, ...], Field(max_length=5_000)] | None = None
     instead: bool = False
     low: Annotated[float, Field(ge=-2, le=0)] = 0.0
@@ -167,7 +166,7 @@ class MakeShape(Edit):
     like: Name | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        pose = self.pose.by_id(figure).sparse()
+        pose = (self.pose or Pose()).by_id(figure).sparse()
         if self.only is not None:
             pose = pose.restricted_to(self.only)
         on_top, instead = dict[str, float](), dict[str, float]()
@@ -278,10 +277,10 @@ class LiftCorrective(Edit):
 
 
 class Pull(Edit):
-    """Pull at the art as it is posed: the vertices of some parts within `radius` px of a spot go `by` so much, the most
-    at the spot and less and less outwards.
+    """Pull at the art as it is posed.
 
-    It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones are
+    The vertices of some parts within `radius` px of a spot go `by` so much, the most at the spot and less and less
+    outwards. It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones are
     turned there.
     """
 
