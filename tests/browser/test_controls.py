@@ -93,3 +93,45 @@ def knob_of(hand) -> tuple[int, int]:
         return [x, y - (up * 36) / engine.camera.scale];"""
     )
     return hand.to_window(at)
+
+
+def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_laid_on(hand):
+    hand.open_bench()
+    hand.click("Controls")
+    hand.click_at(hand.bone_place("near shin"))
+    hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
+    assert hand.script("return kunstgriff.bench.posing.posed")  # pulling is done on the posed side
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 75)")
+    hand.fill("#corrective-radius", "160")
+    joint = until(lambda: knee(hand, 75), "the knee is bent")
+    start = hand.to_window([joint[0] + 70, joint[1]])
+    before = hand.vertices()
+    hand.drag(start, (start[0] + 12, start[1] - 4), release=False)
+    until(lambda: hand.vertices() != before, "the art goes along")
+    hand.changed(hand.let_go, "it is pulled")
+    assert hand.script("return kunstgriff.bench.correctives.rows.map((one) => one.words)") == ["75°"]
+    assert {"near shin", "near thigh"} <= set(
+        hand.script("return kunstgriff.bench.correctives.rows[0].parts.split(', ')")
+    )
+    hand.fill("#shape-new", "step")
+    hand.changed(lambda: hand.click("Make a shape of how the selected are posed"), "a shape is made")
+    hand.click("Back to rest")
+    rest = tip(hand, "near shin")
+    hand.fill("#shape-amount + input", "0.5")
+    until(lambda: tip(hand, "near shin") != pytest.approx(rest, abs=20), "half of it is laid on")
+    assert "step near shin: turn" in hand.words()
+    hand.click("All controls to rest")
+    until(lambda: tip(hand, "near shin") == pytest.approx(rest, abs=0.5), "and off again")
+    hand.changed(lambda: hand.click("Take it off"), "the shape is gone")
+    assert not hand.complaints()
+
+
+def knee(hand, degrees) -> list[float] | None:
+    """Where the near shin begins as it is shown, as soon as it is turned so far."""
+    return hand.script(
+        """const { bench, scene } = kunstgriff, bone = bench.page.figure.bones.find(({ name }) => name === 'near shin');
+        const m = scene.matrices.subarray(6 * scene.boneIndex[bone.id]), [x, y] = bone.joint;
+        if (Math.abs(Math.atan2(m[1], m[0]) * 180 / Math.PI - arguments[0]) > 1) return null;
+        return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];""",
+        degrees,
+    )  # fmt: skip

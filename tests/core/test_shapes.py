@@ -137,3 +137,27 @@ def test_only_what_changed_is_worked_out_anew_with_correctives_shapes_levers_and
     rig = RigState(program)
     for pose in walk(figure, np.random.default_rng(7), 60):
         assert np.array_equal(rig.evaluate(pose).vertices, RigState(program).evaluate(pose).vertices)
+
+
+def test_a_corrective_looks_the_same_from_a_new_rest_pose():
+    bare, stores, pull = pulled()
+    figure = apply_edit(pull, bare, stores)
+    figure = apply_edit(pull | {"pose": {"arm 2.turn": -60.0}, "by": (0.0, -9.0)}, figure, stores)
+    taken = edited(figure, stores, {"kind": "take_pose", "pose": {"arm 2.turn": 40.0, "arm.turn": -15.0}})
+    assert sorted(sample.at for sample in taken.correctives[0].samples) == [(-100.0,), (-40.0,), (40.0,)]
+    seen, at_rest = [], []
+    for one, turns in ((figure, (80.0, 10.0)), (taken, (40.0, 25.0))):
+        rig = compile_rig(one, stores)
+        at_rest.append(rig.evaluate(parse_pose({})).vertices.copy())
+        pose = {"arm 2.turn": turns[0], "arm.turn": turns[1]}
+        seen.append(rig.evaluate(parse_pose(pose).by_id(one)).vertices.copy())
+    posed = compile_rig(figure, stores).evaluate(parse_pose({"arm 2.turn": 40, "arm.turn": -15}).by_id(figure)).vertices
+    assert np.abs(at_rest[1] - posed).max() < 0.1
+    bump = departures(taken, edited(bare, stores, {"kind": "take_pose", "pose": {"arm 2.turn": 40.0, "arm.turn": -15.0}}),
+                      stores, {"arm 2.turn": 40.0, "arm.turn": 25.0})  # fmt: skip
+    assert bump.max() > 8
+    assert np.median(np.linalg.norm(seen[0] - seen[1], axis=1)) < 2  # bends are solved anew from another rest
+    shaped = edited(figure, stores, {"kind": "make_shape", "name": "swell"},
+                    pull | {"into": "swell", "pose": {"swell.amount": 1}})  # fmt: skip
+    with pytest.raises(EditRefused, match="lay it off"):
+        edited(shaped, stores, {"kind": "take_pose", "pose": {"swell.amount": 1}})

@@ -43,6 +43,9 @@ class TakePose(Edit):
         pose = self.pose.by_id(figure)
         if pose.at_rest:
             raise EditRefused("The figure is at rest; pose it first.")
+        laid_on = next((one for one in figure.shapes if one.sculpts and pose.channels.get(f"{one.id}.amount")), None)
+        if laid_on is not None:
+            raise EditRefused(f"“{laid_on.name}” pulls at the art; lay it off before a pose becomes the rest.")
         rig = compile_rig(figure, stores)
         rig.evaluate(pose)
         changed = {part.id: self._redrawn(figure, rig, part, stores) for part in figure.parts}

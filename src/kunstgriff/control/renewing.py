@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from contextlib import suppress
+
+import numpy as np
+from numpy.typing import NDArray
 
 from kunstgriff.control.curves import value_of, with_rest
 from kunstgriff.control.edits import side_of, with_reach
 from kunstgriff.control.reaching import chain_of
+from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
 from kunstgriff.figure.channels import parted, quantities
-from kunstgriff.figure.controls import Drive, Knot
+from kunstgriff.figure.controls import Drive, Knot, Sample, Sculpt
 from kunstgriff.figure.edit import EditRefused, free_name
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 
 STILL = 1e-6  # degrees
+
+Floats = NDArray[np.float64]
 
 
 def turns_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
@@ -23,12 +30,85 @@ def turns_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     then is drawn into the figure."""
     driven = []
     for one in after.by_turns:
-        turned = _turn(after, one.bone) - _turn(before, one.bone)
-        turned = math.degrees(math.remainder(turned, 2 * math.pi))
+        turned = _turned_by(before, after, one.bone)
         if abs(turned) > STILL:
             one = one.model_copy(update={"drives": tuple(_from(drive, turned) for drive in one.drives)})
         driven.append(one)
     return after.replace(by_turns=tuple(driven))
+
+
+def pulls_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
+    """What shapes and correctives pull, turned as each vertex is at rest now. What a corrective did there is drawn into
+    the figure: its samples are counted from that, and what was the rest becomes one of them."""
+    parts = {part.id: part for part in before.parts}
+    moved = {part.id: (parts[part.id], part) for part in after.parts if part.mesh_now != parts[part.id].mesh_now}
+    if not moved:
+        return after
+
+    def turned(sculpts: Iterable[Sculpt]) -> tuple[Sculpt, ...]:
+        return tuple(
+            sculpted(moved[one.part][1], _turned_offsets((one,), *moved[one.part], stores), stores)
+            if one.part in moved
+            else one
+            for one in sculpts
+        )
+
+    shapes = tuple(one.model_copy(update={"sculpts": turned(one.sculpts)}) for one in after.shapes)
+    correctives = []
+    for one in after.correctives:
+        at = tuple(round(_turned_by(before, after, ref), 2) for ref in one.bones)
+        if one.samples and max(map(abs, at)) >= SAME:
+            one, _ = sampled(before, one, at, stores)  # what it did there, as a sample of its own
+        samples = {sample.at: turned(sample.sculpts) for sample in one.samples}
+        here = samples.pop(next((each for each in samples if _near(each, at)), ()), ())
+        if here:
+            samples[(0.0,) * len(at)] = ()
+        counted = tuple(
+            Sample(at=tuple(a - b for a, b in zip(place, at, strict=True)), sculpts=_less(after, some, here, stores))
+            for place, some in samples.items()
+        )
+        correctives.append(one.model_copy(update={"samples": counted}))
+    return after.replace(shapes=shapes, correctives=tuple(correctives))
+
+
+def _near(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
+    return max(abs(a - b) for a, b in zip(one, other, strict=True)) < SAME
+
+
+def _less(figure: Figure, some: tuple[Sculpt, ...], less: tuple[Sculpt, ...], stores: Stores) -> tuple[Sculpt, ...]:
+    """Sculpts less others, part by part."""
+    if not less:
+        return some
+    refs = {one.part for one in (*some, *less)}
+    return tuple(
+        sculpted(part, offsets_of(some, part, stores) - offsets_of(less, part, stores), stores)
+        for part in figure.parts
+        if part.id in refs
+    )
+
+
+def _turned_offsets(sculpts: Iterable[Sculpt], before: Part, after: Part, stores: Stores) -> Floats:
+    """Offsets (n, 2) on the mesh a part has, each turned as far as its vertex is against the mesh it had, by the turn
+    that takes the edges around it nearest to what they are now."""
+    was, now = (points_of(part, stores) for part in (before, after))
+    offsets = offsets_of(sculpts, before, stores)
+    faces = stores.get_array(mesh_of(before).triangles)
+    products = np.zeros(len(was), complex)
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        one, other = (_complex(points[faces[:, b]] - points[faces[:, a]]) for points in (was, now))
+        for end in (a, b):
+            np.add.at(products, faces[:, end], other * one.conj())
+    turned = _complex(offsets) * np.where(products == 0, 1, products / np.maximum(np.abs(products), 1e-12))
+    return np.stack([turned.real, turned.imag], 1)
+
+
+def _complex(points: Floats) -> NDArray[np.complex128]:
+    return np.asarray(points[:, 0] + 1j * points[:, 1])
+
+
+def _turned_by(before: Figure, after: Figure, ref: str) -> float:
+    """By how many degrees a bone is turned against its parent in one rest pose more than in another."""
+    return math.degrees(math.remainder(_turn(after, ref) - _turn(before, ref), 2 * math.pi))
 
 
 def _turn(figure: Figure, ref: str) -> float:

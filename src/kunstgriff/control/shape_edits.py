@@ -17,7 +17,7 @@ from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Corrective, Sample, Sculpt, Shape
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
-from kunstgriff.figure.model import Figure, Mesh, Name, Part, Point, Rider, Weighted
+from kunstgriff.figure.model import Figure, Mesh, Name, Part, Point, Rider
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 
@@ -61,10 +61,9 @@ def mesh_of(part: Part) -> Mesh:
     """The mesh a part is pulled at by, else EditRefused."""
     if isinstance(part.binding, Rider):
         raise EditRefused(f"“{part.name}” rides on something; pull at what carries it.")
-    mesh = part.binding.mesh if isinstance(part.binding, Weighted) else part.mesh
-    if mesh is None:
+    if part.mesh_now is None:
         raise EditRefused(f"“{part.name}” has no mesh to pull at; bind it with weights first.")
-    return mesh
+    return part.mesh_now
 
 
 def sculpted(part: Part, offsets: Floats, stores: Stores) -> Sculpt:
@@ -153,7 +152,8 @@ def _placed_by(rig: RigState, number: int) -> Floats:
 class MakeShape(Edit):
     """Make a shape that is laid on by an amount, from what is posed.
 
-    It comes on top of whatever else poses the figure, or `instead` of it; what comes in steps always does. Of the `pose` all channels count that are off rest; with `only` those of these things. It goes from `low` to `high`.
+    It comes on top of whatever else poses the figure, or `instead` of it; what comes in steps always does. Of the
+    `pose` all channels count that are off rest; with `only` those of these things. It goes from `low` to `high`.
     """
 
     kind: Literal["make_shape"] = "make_shape"
@@ -280,8 +280,8 @@ class Pull(Edit):
     """Pull at the art as it is posed.
 
     The vertices of some parts within `radius` px of a spot go `by` so much, the most at the spot and less and less
-    outwards. It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones are
-    turned there.
+    outwards. It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones
+    are turned there.
     """
 
     kind: Literal["pull"] = "pull"

@@ -7,7 +7,7 @@ from kunstgriff.control.driving import driving, turn_driving
 from kunstgriff.control.edits import LayReach, LiftReach, SetReach
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
-from kunstgriff.control.renewing import reaches_alike, turns_at_rest
+from kunstgriff.control.renewing import pulls_at_rest, reaches_alike, turns_at_rest
 from kunstgriff.control.sculpting import sculpting
 from kunstgriff.control.shape_edits import (
     ForgetSample,
@@ -35,6 +35,7 @@ CONTROL = Stage(
         Nodes(turn_driving),
         Nodes(sculpting),
         OnRestChanged(turns_at_rest),
+        OnRestChanged(pulls_at_rest),
         OnSetupCopied(reaches_alike),
     ),
 )

@@ -350,6 +350,11 @@ class Part(Value):
         return self.visible and not self.left_out
 
     @property
+    def mesh_now(self) -> Mesh | None:
+        """The mesh over its picture, where it has one."""
+        return self.binding.mesh if isinstance(self.binding, Weighted) else self.mesh
+
+    @property
     def followed(self) -> tuple[Ref, ...]:
         """The bones it follows itself; none for one that rides or follows nothing."""
         if isinstance(self.binding, Rigid):

@@ -9,6 +9,7 @@ function things() {
   const some = [
     ['bone', figure.bones],
     ['lever', figure.levers],
+    ['shape', figure.shapes],
     ['reach', figure.reaches],
     ['group', figure.groups],
     ['part', figure.parts],
@@ -19,7 +20,7 @@ function things() {
 
 /** A channel in words: "near ear: turn". What is no bone says what it is, since names may be the same. */
 function wordsOf({ kind, name }, word) {
-  return `${name}${['bone', 'lever', 'reach'].includes(kind) ? '' : ` (${kind})`}: ${word}`;
+  return `${name}${['bone', 'lever', 'shape', 'reach'].includes(kind) ? '' : ` (${kind})`}: ${word}`;
 }
 
 export function channelWords(address) {

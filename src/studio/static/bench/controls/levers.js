@@ -22,11 +22,6 @@ export const levers = {
   get title() {
     return this.one ? `Lever ${this.one.name}` : '';
   },
-  choose(id) {
-    this.chosen = id;
-    bench.reaches.chosen = '';
-    bench.sheet.redraw();
-  },
   /** The axes of the chosen one as the card shows them: its numbers are its own, not counted from its rest. */
   get axes() {
     return this.one ? this.axesOf(this.one) : [];
@@ -93,7 +88,7 @@ export const levers = {
   /** A new state of the figure: the one that was made is chosen. */
   taken() {
     const made = this.known && this.all.find(({ id }) => !this.known.has(id));
-    if (made) this.choose(made.id);
+    if (made) bench.slip.choose({ kind: 'lever', id: made.id });
     if (made) this.known = null;
   },
   /** Where it stands on the sheet, at rest. */

@@ -20,11 +20,6 @@ export const reaches = {
   get title() {
     return this.one ? `Reach ${this.one.name}` : '';
   },
-  choose(id) {
-    this.chosen = id;
-    bench.levers.chosen = '';
-    bench.sheet.redraw();
-  },
   /** The bones of a reach, the first one first. */
   chainOf({ tip, bones }) {
     const chain = [];
@@ -52,7 +47,7 @@ export const reaches = {
   /** A new state of the figure: the one that was laid is chosen. */
   taken() {
     const laid = this.known && this.all.find(({ id }) => !this.known.has(id));
-    if (laid) this.choose(laid.id);
+    if (laid) bench.slip.choose({ kind: 'reach', id: laid.id });
     if (laid) this.known = null;
   },
   set(changes) {

@@ -3,36 +3,58 @@
 import { bench } from '../page/bench.js';
 import { channelWords } from './drives.js';
 
+/** The channels a control moves. */
+function channelsOf(kind, one) {
+  if (kind === 'shape') return [...Object.keys(one.on_top), ...Object.keys(one.instead)];
+  return [one.x, one.y].filter(Boolean).flatMap((axis) => axis.drives.map(({ channel }) => channel));
+}
+
+/** The parts that a control pulls at. */
+function pulledBy(kind, one) {
+  const sculpts = kind === 'shape' ? one.sculpts : one.samples.flatMap((sample) => sample.sculpts);
+  return [...new Set(sculpts.map(({ part }) => part))];
+}
+
 /** The things a control moves, by id. */
 function movedBy(kind, one) {
   if (kind === 'reach') return new Set([...bench.reaches.chainOf(one).map(({ id }) => id), one.foot]);
-  const channels = [one.x, one.y].filter(Boolean).flatMap((axis) => axis.drives.map(({ channel }) => channel));
-  return new Set(channels.map((address) => address.slice(0, address.indexOf('.'))));
+  if (kind === 'corrective') return new Set([...one.bones, ...pulledBy(kind, one)]);
+  const refs = channelsOf(kind, one).map((address) => address.slice(0, address.indexOf('.')));
+  return new Set(kind === 'shape' ? [...refs, ...pulledBy(kind, one)] : refs);
+}
+
+function partName(ref) {
+  return bench.page.figure.parts.find(({ id }) => id === ref).name;
 }
 
 /** What a control moves, in words. */
 export function movesWords(kind, one) {
   if (kind === 'reach') return bench.reaches.chainOf(one).map(({ name }) => name).join(', '); // prettier-ignore
-  const channels = [one.x, one.y].filter(Boolean).flatMap((axis) => axis.drives.map(({ channel }) => channel));
-  const words = [...new Set(channels)].map(channelWords);
+  const pulls = ['shape', 'corrective'].includes(kind) ? pulledBy(kind, one).map(partName) : [];
+  const channels = kind === 'corrective' ? [] : [...new Set(channelsOf(kind, one))].map(channelWords);
+  const words = [...channels, ...pulls];
   if (!words.length) return 'nothing yet';
   return words.length > 3 ? `${words.slice(0, 3).join(', ')} and ${words.length - 3} more` : words.join(', ');
 }
+
+/** The stores of the kinds of controls, by kind. */
+function stores() {
+  const { reaches, levers, shapes, correctives } = bench;
+  return { reach: reaches, lever: levers, shape: shapes, corrective: correctives };
+}
+
+const WORDS = { reach: 'Reaches', lever: 'Levers', shape: 'Laid-on shapes', corrective: 'Correctives' };
 
 export const slip = {
   sought: '',
   ofSelected: false,
   over: '', // what the control under the pointer moves
   get count() {
-    return bench.reaches.all.length + bench.levers.all.length;
+    return Object.values(stores()).reduce((sum, { all }) => sum + all.length, 0);
   },
   get groups() {
-    const some = [
-      { key: 'reach', word: 'Reaches', all: bench.reaches.all, chosen: bench.reaches.chosen },
-      { key: 'lever', word: 'Levers', all: bench.levers.all, chosen: bench.levers.chosen },
-    ];
-    return some
-      .map(({ key, word, all, chosen }) => ({ key, word, rows: this.rowsOf(key, all, chosen) }))
+    return Object.entries(stores())
+      .map(([key, { all, chosen }]) => ({ key, word: WORDS[key], rows: this.rowsOf(key, all, chosen) }))
       .filter(({ rows }) => rows.length);
   },
   rowsOf(kind, all, chosen) {
@@ -55,13 +77,14 @@ export const slip = {
     const dot = address.indexOf('.');
     return bench.posing.pose.channels[address] === bench.posing.quantity(address.slice(dot + 1)).rest;
   },
-  choose(row) {
-    if (row.kind === 'reach') bench.reaches.choose(row.id);
-    else bench.levers.choose(row.id);
+  /** One control is chosen, of whatever kind; the others are not. */
+  choose({ kind, id }) {
+    for (const [one, store] of Object.entries(stores())) store.chosen = one === kind ? id : '';
+    bench.sheet.redraw();
   },
   /** All controls back to rest; bones stay as they are turned by themselves. */
   toRest() {
-    const controls = new Set([...bench.reaches.all, ...bench.levers.all].map(({ id }) => id));
+    const controls = new Set(Object.values(stores()).flatMap(({ all }) => all.map(({ id }) => id)));
     bench.posing.keepChannels((id) => !controls.has(id));
     if (bench.posing.posed) bench.posing.sendPose();
   },

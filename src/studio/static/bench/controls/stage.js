@@ -4,18 +4,21 @@ import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
 import { drawReaches } from './drawing.js';
 import { drawLevers } from './lever_drawing.js';
+import { correctives } from './correctives.js';
+import { drawPull, pull } from './tools/pull.js';
 import { drives } from './drives.js';
 import { goal } from './tools/goal.js';
 import { levers } from './levers.js';
 import { reaches } from './reaches.js';
+import { shapes } from './shapes.js';
 import { slip } from './slip.js';
 
 export const CONTROLS = {
   key: 'controls',
   word: 'Controls',
-  stores: { reaches, levers, drives, slip },
-  tools: { goal },
-  bar: (tool) => [tool('goal')],
+  stores: { reaches, levers, drives, shapes, correctives, slip },
+  tools: { goal, pull },
+  bar: (tool) => [tool('goal'), ...(bench.correctives.target ? [tool('pull')] : [])],
   actions: [
     {
       key: 'layReach',
@@ -35,9 +38,19 @@ export const CONTROLS = {
         bench.levers.make();
       },
     },
+    {
+      key: 'beginCorrective',
+      word: 'Begin a corrective of the chosen bones, or pull at the art',
+      also: 'sculpt fix bend elbow knee crease shape blend',
+      act: () => {
+        bench.page.goTo('controls');
+        if (bench.correctives.target) bench.tools.useTool('pull');
+        else if (bench.correctives.mayBegin) bench.correctives.begin();
+      },
+    },
   ],
   bonesBehind: true,
-  unframed: () => Boolean(bench.levers.one || bench.reaches.one),
+  unframed: () => Boolean(bench.levers.one || bench.reaches.one || bench.correctives.target),
   entered() {
     bench.tools.useTool('goal');
   },
@@ -46,6 +59,8 @@ export const CONTROLS = {
     bench.reaches.taken();
     bench.levers.taken();
     bench.drives.taken();
+    bench.shapes.taken();
+    bench.correctives.taken();
   },
   framed({ goals, levers: stands }) {
     engine.leverStands = Object.fromEntries(bench.levers.all.map(({ id }, k) => [id, stands.slice(2 * k, 2 * k + 2)]));
@@ -55,5 +70,6 @@ export const CONTROLS = {
     if (bench.page.stageKey !== 'controls' || bench.sheet.cleanLook) return;
     drawReaches(context, camera);
     drawLevers(context, camera, goal.hovered);
+    if (bench.tools.toolKey === 'pull') drawPull(context, camera);
   },
 };

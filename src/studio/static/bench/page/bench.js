@@ -69,6 +69,8 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/levers.js').levers} levers
  * @property {typeof import('../controls/drives.js').drives} drives
  * @property {typeof import('../controls/slip.js').slip} slip
+ * @property {typeof import('../controls/shapes.js').shapes} shapes
+ * @property {typeof import('../controls/correctives.js').correctives} correctives
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card

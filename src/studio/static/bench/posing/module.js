@@ -37,8 +37,8 @@ export const POSING = {
     );
   },
   taken(state) {
-    const { bones, parts, groups, warps, reaches, levers } = state.figure;
-    const some = [bones, parts, groups, reaches, levers, ...warps.map(({ handles }) => handles)];
+    const { bones, parts, groups, warps, reaches, levers, shapes } = state.figure;
+    const some = [bones, parts, groups, reaches, levers, shapes, ...warps.map(({ handles }) => handles)];
     const there = new Set(some.flatMap((things) => things.map((one) => one.id)));
     bench.posing.keepChannels((id) => there.has(id));
     if (bench.posing.posed && engine.live) bench.posing.sendPose();

@@ -60,10 +60,10 @@ export const goal = {
     const lever = leverAt(bench, point);
     const reach = lever ? null : goalAt(bench, point);
     if (lever) {
-      bench.levers.choose(lever.id);
+      bench.slip.choose({ kind: 'lever', id: lever.id });
       this.drag = { from: point, lever, began: bench.levers.axesOf(lever).map(({ way, now }) => [way, now]) };
     } else if (reach) {
-      bench.reaches.choose(reach.id);
+      bench.slip.choose({ kind: 'reach', id: reach.id });
       const shift = ['goal.x', 'goal.y'].map((name) => bench.posing.channel(reach.id, name));
       this.drag = { from: point, reach, shift };
     } else {
