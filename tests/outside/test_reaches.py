@@ -225,3 +225,38 @@ def test_taking_over_from_turns_to_a_goal_and_back_moves_nothing():
             back = as_turned(rig, back, one)
         worst = max(worst, float(np.abs(rig.evaluate(back).vertices - before).max()))
     assert worst < 0.1
+
+
+def area_of(vertices, triangles):
+    a, b, c = (vertices[triangles[:, k]].astype(float) for k in range(3))
+    return np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]).sum() / 2
+
+
+@pytest.mark.parametrize("keeps", [1.0, 0.5, 0.0])
+def test_a_stretched_limb_keeps_its_area_its_ends_and_its_joints(keeps):
+    figure, stores = figure_of({"arm": drawn(capsule((60, 200), (340, 200), 32, 6))})
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (200, 200), (340, 200))},
+        {"kind": "bind_weighted", "parts": ["arm"], "count": 900},
+        {"kind": "lay_reach", "tip": "arm 2", "name": "hand", "stretch": 0.2, "keeps": keeps},
+    )  # fmt: skip
+    rig = compile_rig(figure, stores)
+    rest = rig.evaluate().vertices.copy()
+    posed = rig.evaluate(parse_pose({"hand.goal.x": 56}).by_id(figure)).vertices.copy()  # 280 px by a fifth
+    triangles = rig.program.blocks[figure.parts[0].id].triangles
+    assert posed[:, 0].max() == pytest.approx(rest[:, 0].max() + 56, abs=0.05)
+    # by hand: each bone's 140 px become 168; its middle is 1 + 0.2 · 1.5 times as long and 1 / 1.3 as wide
+    grown = area_of(posed, triangles) / area_of(rest, triangles)
+    if keeps == 1.0:
+        assert grown == pytest.approx(1.0, abs=0.01)
+    if keeps == 0.0:
+        assert grown == pytest.approx(1 + 56 * 70 / (280 * 70 + np.pi * 35**2), rel=0.01)
+    x, y = rest.T - np.array([[at(figure, (60, 200))[0][0]], [at(figure, (60, 200))[0][1]]])
+    middle = np.abs(x - 70) < 4
+    ends = (x < 0) | (x > 280) | (np.abs(x - 140) < 3)
+    wider = np.abs(posed[:, 1] - (rest[:, 1] - y)) / np.maximum(np.abs(y), 1e-6)
+    assert np.median(wider[middle & (np.abs(y) > 5)]) == pytest.approx(1 - keeps * (1 - 1 / 1.3), abs=0.01)
+    assert np.abs(wider[ends & (np.abs(y) > 5)] - 1).max() < 0.02
+    start = np.hypot(*(posed[x < 0] - rest[x < 0]).T)
+    assert start.max() < 0.01  # what lies before the joint stays

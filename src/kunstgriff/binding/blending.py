@@ -74,6 +74,30 @@ def rigid(rest: Floats32, bones: Ints32, weights: Floats32, dual_numbers: Floats
         vertices[vertex, 0], vertices[vertex, 1] = _rigidly(c, s, e, f, rest[vertex, 0], rest[vertex, 1])
 
 
+@njit(inline="always")
+def lengthened(m: Floats32, x: np.float32, y: np.float32) -> tuple[np.float32, np.float32, np.float32]:
+    """A point at rest where a bone's stretch alone puts it, by that bone's row `m` (13,) of what stretches, and how far
+    it goes towards the bone beside that.
+
+    In general that is an affine map, its first six numbers. Art that is lengthened in its middle goes along the bone
+    by s(t) = t + (k - 1) (3t² - 2t³) of its length, t being where on it, k how many times as long: at both ends it
+    stays as it is. It thins to 1 / s' of its width, which keeps every bit of area, by the share that is to be kept.
+    The row has then the joint (6, 7), the direction (8, 9), the length (10), that share (11; -1: affine) and k (12).
+    """
+    if m[11] < 0 or m[12] <= 1:
+        return m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5], np.float32(0.0)
+    dx, dy = x - m[6], y - m[7]
+    t = (dx * m[8] + dy * m[9]) / m[10]
+    if t <= 0:
+        return x, y, np.float32(0.0)
+    more, across = (m[12] - np.float32(1.0)) * m[10], np.float32(0.0)
+    if t < 1:
+        more *= t * t * (np.float32(3.0) - np.float32(2.0) * t)
+        steep = (m[12] - np.float32(1.0)) * np.float32(6.0) * t * (np.float32(1.0) - t)
+        across = -m[11] * steep / (np.float32(1.0) + steep) * (dy * m[8] - dx * m[9])
+    return x + more * m[8], y + more * m[9], across
+
+
 @njit(**FAST)
 def mixed(
     rest: Floats32,
@@ -88,8 +112,8 @@ def mixed(
 ) -> None:
     """Blend rigidly by the share `rigidity` (n,) of each vertex, linearly by the rest.
 
-    `stretches` (b, 6) are affine maps at rest that lengthen and widen bones along themselves; they are blended
-    linearly before the turns, so that no bone hands its stretch on as a shear. A vertex whose first weight is 0 stays.
+    `stretches` (b, 13) lengthen and widen art along bones at rest, as `lengthened` says; they are blended linearly
+    before the turns, so that no bone hands its stretch on as a shear. A vertex whose first weight is 0 stays.
     """
     for vertex in range(rest.shape[0]):
         x, y = rest[vertex, 0], rest[vertex, 1]
@@ -102,11 +126,22 @@ def mixed(
             vertices[vertex, 1] = m[1] * x + m[0] * y + m[3]
             continue
         if stretched:
-            sx = sy = np.float32(0.0)
+            sx = sy = tx = ty = beside = np.float32(0.0)
             for k in range(4):
-                weight, m = weights[vertex, k], stretches[bones[vertex, k]]
-                sx += weight * (m[0] * x + m[2] * y + m[4])
-                sy += weight * (m[1] * x + m[3] * y + m[5])
+                weight = weights[vertex, k]
+                if weight == 0.0:
+                    continue
+                m = stretches[bones[vertex, k]]
+                mx, my, across = lengthened(m, x, y)
+                sx += weight * mx
+                sy += weight * my
+                if across != 0.0:
+                    tx -= weight * across * m[9]
+                    ty += weight * across * m[8]
+                    beside += weight
+            if beside > 0.0:  # what follows one bone by half or more thins as if it followed that alone
+                thinned = min(np.float32(1.0) / beside, np.float32(2.0))
+                sx, sy = sx + thinned * tx, sy + thinned * ty
             x, y = sx, sy
         share = rigidity[vertex]
         rx = ry = np.float32(0.0)

@@ -24,6 +24,7 @@ ONE_WAY = 3.0  # times as far that a chain's limits must let it bend to one side
 
 Links = Annotated[int, Field(ge=FEWEST_LINKS, le=MOST_LINKS)]
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=4)]
+Kept = Annotated[float, Field(ge=0, le=1)]
 
 
 def need_reach(figure: Figure, key: str) -> Reach:
@@ -128,6 +129,7 @@ class LayReach(Edit):
     side: Side | None = None
     hangs_on: str | None = None
     stretch: Share = 0.0
+    keeps: Kept = 1.0
     foot: str | None = None
     foot_goes: Foot = "level"
 
@@ -142,6 +144,7 @@ class LayReach(Edit):
             side=self.side or side_of(chain),
             hangs_on=need_bone(figure, self.hangs_on).id if self.hangs_on is not None else None,
             stretch=self.stretch,
+            keeps=self.keeps,
             foot=need_bone(figure, self.foot).id if self.foot is not None else None,
             foot_goes=self.foot_goes,
         )
@@ -164,6 +167,7 @@ class SetReach(Edit):
     side: Side | None = None
     hangs_on: str | None = None
     stretch: Share | None = None
+    keeps: Kept | None = None
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5)] | None = None
     foot: str | None = None
     foot_goes: Foot | None = None
@@ -172,7 +176,7 @@ class SetReach(Edit):
         return with_reach(figure, need_reach(figure, self.reach).model_copy(update=dict(self._changes(figure))))
 
     def _changes(self, figure: Figure) -> Iterator[tuple[str, Any]]:
-        for name in ("name", "bones", "side", "stretch", "soft", "foot_goes"):
+        for name in ("name", "bones", "side", "stretch", "keeps", "soft", "foot_goes"):
             if (value := getattr(self, name)) is not None:
                 yield name, value
         for name in ("hangs_on", "foot"):

@@ -146,13 +146,15 @@ def _builders(there: Stages) -> dict[str, GeometryBuilder]:
 
 @dataclass(frozen=True)
 class Skeleton:
-    """The bones of a figure at rest: `parents` (n,), `joints` and `tips` (n, 2) px, `directions` (n,) rad."""
+    """The bones of a figure at rest: `parents` (n,), `joints` and `tips` (n, 2) px, `directions` (n,) rad; `keeps` (n,)
+    the share by which area is kept of those whose art is lengthened in its middle, -1 of those where it all is."""
 
     index: dict[str, int]
     parents: Ints32
     joints: Floats
     tips: Floats
     directions: Floats
+    keeps: Floats
 
     @classmethod
     def of(cls, figure: Figure) -> Skeleton:
@@ -160,7 +162,21 @@ class Skeleton:
         joints = np.array([bone.joint for bone in figure.bones], np.float64).reshape(-1, 2)
         tips = np.array([bone.tip for bone in figure.bones], np.float64).reshape(-1, 2)
         parents = np.array([index[one.parent] if one.parent else -1 for one in figure.bones], np.int32)
-        return cls(index, parents, joints, tips, np.arctan2(tips[:, 1] - joints[:, 1], tips[:, 0] - joints[:, 0]))
+        directions = np.arctan2(tips[:, 1] - joints[:, 1], tips[:, 0] - joints[:, 0])
+        lengthened = figure.lengthened
+        keeps = np.array([lengthened.get(bone.id, -1.0) for bone in figure.bones], np.float64)
+        return cls(index, parents, joints, tips, directions, keeps)
+
+    @property
+    def unstretched(self) -> Floats32:
+        """What stretches art along each bone where none is (n, 13): see `binding.blending.lengthened`."""
+        along = self.tips - self.joints
+        lengths = np.hypot(*along.T)
+        table = np.zeros((len(self.parents), 13))
+        table[:, [0, 3, 12]] = 1.0
+        table[:, 6:8], table[:, 8:10] = self.joints, along / np.maximum(lengths, 1e-9)[:, None]
+        table[:, 10], table[:, 11] = lengths, np.where(lengths > 0, self.keeps, -1.0)
+        return table.astype(np.float32)
 
 
 @dataclass(frozen=True)

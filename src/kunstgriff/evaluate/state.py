@@ -49,7 +49,7 @@ class RigState:
         self.angles = np.zeros(count)
         self.transforms: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
         self.dual_numbers: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)
-        self.stretches: NDArray[np.float32] = np.zeros((max(count, 1), 6), np.float32)
+        self.stretches = program.skeleton.unstretched if count else np.zeros((1, 13), np.float32)
         self.placings = np.tile(AS_IT_IS, (len(self.placed_turn), 1))
         self.placed = np.zeros(len(self.placings), np.bool_)
         self.handles = np.zeros((len(program.figure.handles), 2))

@@ -18,6 +18,7 @@ from kunstgriff.figure.values import (
     NeededBoneRef,
     NeededPartRef,
     PxArrayDigest,
+    Share,
     Value,
 )
 
@@ -31,8 +32,9 @@ class Reach(Value):
     """A chain of so many `bones` back from `tip`, whose end goes to a goal. It rests where the end is at rest.
 
     The goal hangs on a bone or, without one, on the world. Joints bend to a `side`. A chain that is too short may
-    `stretch` by a share of its length at the most; the last share `soft` of its length is eased into. What hangs on the
-    end of it, the `foot`, goes along with it or stays level, turned by what the goal is.
+    `stretch` by a share of its length at the most: the middle of each bone's art takes that up, and thins so that its
+    area is kept by a share `keeps`; the last share `soft` of its length is eased into. What hangs on the end of it, the
+    `foot`, goes along with it or stays level, turned by what the goal is.
     """
 
     id: Id
@@ -42,6 +44,7 @@ class Reach(Value):
     side: Annotated[Side, PLAIN] = "clockwise"
     hangs_on: BoneRef | None = None
     stretch: Annotated[float, Field(allow_inf_nan=False, ge=0, le=4), PLAIN] = 0.0
+    keeps: Share = 1.0
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5), PLAIN] = 0.05
     foot: BoneRef | None = None
     foot_goes: Annotated[Foot, PLAIN] = "level"

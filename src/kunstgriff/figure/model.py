@@ -517,6 +517,19 @@ class Figure(Value):
         return self.without([one.id for one in self.reaches]) if self.reaches else self
 
     @property
+    def lengthened(self) -> dict[str, float]:
+        """The bones whose art is lengthened in its middle, those of reaches that stretch, each with the share by which
+        its area is kept."""
+        parents, found = {bone.id: bone.parent for bone in self.bones}, dict[str, float]()
+        for reach in self.reaches:
+            ref: str | None = reach.tip
+            for _ in range(reach.bones if reach.stretch else 0):
+                if ref is not None:
+                    found[ref] = reach.keeps
+                    ref = parents[ref]
+        return found
+
+    @property
     def covers(self) -> tuple[Cover, ...]:
         return self.treated("cover")
 

@@ -94,7 +94,7 @@ def forward_of(
     A bone turns about its joint as its parent carries it. `stretch` (n, 2) lengthens and widens it along its rest
     direction; children go with its tip but take on neither the stretch nor a shear from it. Filled are `matrices`
     (n, 6) from rest to posed with the stretch, `angles` (n,) in rad, and for blending `transforms` and `dual_numbers`
-    (n, 4) without it and `stretches` (n, 6), which are it alone (see `binding.blending`).
+    (n, 4) without it and in `stretches` (n, 13) what is it alone (see `binding.blending`).
     """
     stretched = False
     for bone in bones:
@@ -110,6 +110,7 @@ def forward_of(
         dual_numbers[bone, 2], dual_numbers[bone, 3] = (e * hc + f * hs) / 2, (f * hc - e * hs) / 2
         stretches[bone, 0], stretches[bone, 1], stretches[bone, 2], stretches[bone, 3] = a, b, b, d
         stretches[bone, 4], stretches[bone, 5] = x - a * x - b * y, y - b * x - d * y
+        stretches[bone, 12] = stretch[bone, 0] if stretch[bone, 1] == 1.0 else 1.0
     return stretched
 
 
