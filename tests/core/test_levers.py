@@ -182,7 +182,7 @@ def test_springs_on_a_bone_that_is_driven_by_a_turn_feel_it_move():
 @pytest.mark.parametrize(
     ("edit", "told"),
     [
-        ({"channel": "far.turn"}, "reaches before"),
+        ({"channel": "far.turn"}, "worked out before"),
         ({"channel": "far foot.share", "points": [[45, -1]]}, "known only when levers and reaches are done"),
         ({"channel": "near.turn"}, "would drive itself"),
     ],

@@ -59,7 +59,7 @@ def test_what_a_goal_hangs_on_is_worked_out_before_it_whatever_the_order_of_layi
         ({"kind": "lay_reach", "tip": "near", "bones": 3}, "Only 2 bones"),
         ({"kind": "lay_reach", "tip": "tail"}, "no bone"),
         (NEAR | {"tip": "near 3", "foot": None}, "reaches already"),
-        (FAR | {"hangs_on": "far 3"}, "moves with this reach itself"),
+        (FAR | {"hangs_on": "far 3"}, "moves with this itself"),
         (FAR | {"foot": "near 3"}, "does not hang on"),
         (FAR | {"stretch": -1}, "stretch"),
         ({"kind": "set_reach", "reach": "near foot", "bones": 9}, "Only"),

@@ -207,7 +207,7 @@ def test_taking_over_from_turns_to_a_goal_and_back_moves_nothing():
         {"kind": "lay_reach", "tip": "far 3", "name": "far foot", "bones": 3, "hangs_on": "hips"},
     )  # fmt: skip
     rig, rng, worst = compile_rig(figure, stores), np.random.default_rng(2), 0.0
-    for _ in range(250):
+    for _ in range(500):
         turned = {
             f"{name}.turn": float(rng.uniform(-110, 110))
             for name in ("near", "near 2", "near 3", "far", "far 2", "far 3")

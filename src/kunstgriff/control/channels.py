@@ -11,6 +11,7 @@ REACHES: tuple[Of, ...] = ("reach",)
 GOAL_X = Quantity("goal.x", "goal to the right", "px", 0.0, -FARTHEST, FARTHEST, "length", REACHES, "goal", -1.0)
 GOAL_Y = Quantity("goal.y", "goal downwards", "px", 0.0, -FARTHEST, FARTHEST, "length", REACHES, "goal")
 FOOT = Quantity("foot", "foot", "°", 0.0, -MOST_TURN, MOST_TURN, "plain", REACHES, "foot", mirrored=-1.0)
+HANG = Quantity("hang", "goal hangs on", "", 0.0, 0.0, 99.0, of=REACHES, array="hang", stepped=True)
 SHARE = Quantity("share", "reaching", "share", 1.0, 0.0, 1.0, "plain", REACHES, "share")
 
 LEVERS: tuple[Of, ...] = ("lever",)
@@ -22,4 +23,4 @@ UPRIGHT = Quantity("lever.y", "way up", "", 0.0, -FARTHEST_LEVER, FARTHEST_LEVER
 
 AMOUNT = Quantity("amount", "laid on", "times", 0.0, -2.0, 2.0, of=("shape",), array="amount")
 
-QUANTITIES = (GOAL_X, GOAL_Y, FOOT, SHARE, ACROSS, UPRIGHT, AMOUNT)
+QUANTITIES = (GOAL_X, GOAL_Y, FOOT, HANG, SHARE, ACROSS, UPRIGHT, AMOUNT)

@@ -215,8 +215,8 @@ def driving(figure: Figure, channels: Channels) -> Driving | None:
 @dataclass(frozen=True)
 class TurnDriving:
     """What turns of bones drive. It works on the channels with behind them what the bones turn by and how they are
-    stretched, as forward kinematics and reaches left them; bones that it moves are worked out anew with all `below`
-    (b,) them."""
+    stretched and moved, as forward kinematics and reaches left them; bones that it moves are worked out anew with all
+    `below` (b,) them."""
 
     drive: Driving
     skeleton: Skeleton
@@ -228,14 +228,14 @@ class TurnDriving:
         count, size = len(rig.turned), len(rig.values)
         before = rig.buffer(self, lambda: np.zeros(size))
         before[:] = rig.values
-        work = np.concatenate([rig.values, rig.turned, rig.grown.ravel()])
+        work = np.concatenate([rig.values, rig.turned, rig.grown.ravel(), rig.moved.ravel()])
         self.drive(work[None])
         rig.values[:], rig.turned[:] = work[:size], work[size : size + count]
-        rig.grown[:] = work[size + count :].reshape(-1, 2)
+        rig.grown[:], rig.moved[:] = work[size + count :].reshape(2, -1, 2)
         if len(self.below):
             bones = self.skeleton
             stretched = forward_of(
-                self.below, bones.parents, bones.joints, bones.directions, rig.turned, rig.move, rig.grown,
+                self.below, bones.parents, bones.joints, bones.directions, rig.turned, rig.moved, rig.grown,
                 rig.matrices, rig.angles, rig.transforms, rig.dual_numbers, rig.stretches,
             )  # fmt: skip
             rig.stretched = rig.stretched or stretched
@@ -263,8 +263,9 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
     ends = dict[str, tuple[float, float, float]]()
     for ref, row in index.items():
         place[addressed(ref, "turn")] = size + row
-        for k, name in enumerate(("stretch.along", "stretch.across")):
-            place[addressed(ref, name)] = size + count + 2 * row + k
+        for first, names in ((count, ("stretch.along", "stretch.across")), (3 * count, ("move.x", "move.y"))):
+            for k, name in enumerate(names):
+                place[addressed(ref, name)] = size + first + 2 * row + k
     driven = {parted(one.target)[0] for one in movers}
     for bone in figure.bones:
         if bone.limits is not None and bone.id in driven:

@@ -9,11 +9,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from kunstgriff.control.reaching import chain_of
+from kunstgriff.control.reaching import bones_of, chain_of, hung_on
 from kunstgriff.figure.channels import addressed, parted
-from kunstgriff.figure.controls import FEWEST_LINKS, MOST_LINKS, Foot, Reach, Side
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
-from kunstgriff.figure.model import Bone, Figure, Name
+from kunstgriff.figure.controls import FEWEST_LINKS, MOST_LINKS, Aim, Counter, Foot, Hang, Look, Reach, Side
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
+from kunstgriff.figure.model import Bone, Figure, Name, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
@@ -22,14 +22,24 @@ STRAIGHT = 2.0  # degrees of bend at rest below which a chain says nothing of it
 
 ONE_WAY = 3.0  # times as far that a chain's limits must let it bend to one side as to the other to say which is its own
 
+AHEAD = 4.0  # lengths of a bone that a goal it looks at lies ahead unless told
+
 Links = Annotated[int, Field(ge=FEWEST_LINKS, le=MOST_LINKS)]
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=4)]
 Kept = Annotated[float, Field(ge=0, le=1)]
 
 
+def need_aim(figure: Figure, key: str) -> Aim:
+    """The reach, look or counter with this id or name, else EditRefused."""
+    found = next((one for one in figure.reaches if key in (one.id, one.name)), None)
+    if found is None:
+        raise EditRefused(f"There is no reach “{key}”, nor a look or counter.")
+    return found
+
+
 def need_reach(figure: Figure, key: str) -> Reach:
     """The reach with this id or name, else EditRefused."""
-    found = next((one for one in figure.reaches if key in (one.id, one.name)), None)
+    found = next((one for one in figure.reaches if key in (one.id, one.name) and isinstance(one, Reach)), None)
     if found is None:
         raise EditRefused(f"There is no reach “{key}”.")
     return found
@@ -51,26 +61,28 @@ def _direction(bone: Bone) -> float:
     return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
 
 
-def refuse_shared(figure: Figure, one: Reach) -> None:
-    """Raise EditRefused where a reach cannot be worked out: on no chain, on bones that another one turns, with a goal
-    on what it moves itself, or in a circle with others."""
-    chain = chain_of(figure, one.tip, one.bones)
+def refuse_shared(figure: Figure, one: Aim) -> None:
+    """Raise EditRefused where one cannot be worked out: on no chain, on bones that another one turns, with a goal on
+    what it moves itself, or in a circle with others."""
+    chain = bones_of(figure, one)
     ids = {bone.id for bone in chain}
     for other in figure.reaches:
-        if other.id != one.id and (shared := ids & {bone.id for bone in chain_of(figure, other.tip, other.bones)}):
+        if other.id != one.id and (shared := ids & {bone.id for bone in bones_of(figure, other)}):
             name = next(bone.name for bone in chain if bone.id in shared)
-            raise EditRefused(f"“{name}” reaches already, with “{other.name}”.")
-    if one.hangs_on is not None and one.hangs_on in _moved(figure, one):
-        name = need_bone(figure, one.hangs_on).name
-        raise EditRefused(f"“{name}” moves with this reach itself; hang its goal elsewhere.")
-    if one.foot is not None and need_bone(figure, one.foot).parent != one.tip:
+            does = {"reach": "reaches", "look": "looks", "counter": "is countered"}[other.kind]
+            raise EditRefused(f"“{name}” {does} already, with “{other.name}”.")
+    own = hung_on(figure, one) & _moved(figure, one)
+    if own:
+        names = " and ".join(need_bone(figure, ref).name for ref in sorted(own))
+        raise EditRefused(f"“{names}” moves with this itself; hang its goal elsewhere.")
+    if isinstance(one, Reach) and one.foot is not None and need_bone(figure, one.foot).parent != one.tip:
         raise EditRefused(f"“{need_bone(figure, one.foot).name}” does not hang on “{chain[-1].name}”.")
 
 
-def in_order(figure: Figure) -> tuple[Reach, ...]:
-    """The reaches with each after those that move what its chain or its goal hangs on; else as they are. Raises
-    EditRefused, naming them, where some wait for each other."""
-    waiting, order = list(figure.reaches), list[Reach]()
+def in_order(figure: Figure) -> tuple[Aim, ...]:
+    """Reaches, looks and counters, each after those that move what its bones or its goal hang on; else as they are.
+    Raises EditRefused, naming them, where some wait for each other."""
+    waiting, order = list(figure.reaches), list[Aim]()
     moves = {one.id: _moved(figure, one) for one in waiting}
     while waiting:
         ready = next((one for one in waiting if not any(_waits(figure, one, moves[each.id]) for each in waiting)), None)
@@ -82,18 +94,17 @@ def in_order(figure: Figure) -> tuple[Reach, ...]:
     return tuple(order)
 
 
-def _moved(figure: Figure, one: Reach) -> set[str]:
-    first = chain_of(figure, one.tip, one.bones)[0]
-    return {bone.id for bone in with_descendants(figure, first.id)}
+def _moved(figure: Figure, one: Aim) -> set[str]:
+    return {bone.id for bone in with_descendants(figure, bones_of(figure, one)[0].id)}
 
 
-def _waits(figure: Figure, one: Reach, moved: set[str]) -> bool:
-    first = chain_of(figure, one.tip, one.bones)[0]
-    return one.hangs_on in moved or first.parent in moved  # it never waits for itself: neither is moved by it
+def _waits(figure: Figure, one: Aim, moved: set[str]) -> bool:
+    """Whether it goes by what is moved; it never waits for itself, since neither is moved by it."""
+    return bool(hung_on(figure, one) & moved) or bones_of(figure, one)[0].parent in moved
 
 
-def with_reach(figure: Figure, one: Reach) -> Figure:
-    """The figure with a reach, in the place of the one with its id where there is one, all put in order."""
+def with_reach(figure: Figure, one: Aim) -> Figure:
+    """The figure with a reach, look or counter, in the place of the one with its id, if any, and all put in order."""
     known = [other.id for other in figure.reaches]
     reaches = tuple(one if other.id == one.id else other for other in figure.reaches)
     if one.id not in known:
@@ -103,7 +114,7 @@ def with_reach(figure: Figure, one: Reach) -> Figure:
     return after.replace(reaches=in_order(after))
 
 
-def _poses_kept(figure: Figure, one: Reach, turned: set[str]) -> Figure:
+def _poses_kept(figure: Figure, one: Aim, turned: set[str]) -> Figure:
     """The figure with its kept poses as they look: in those that turn bones of a reach it does nothing."""
     off = Pose(channels={addressed(one.id, "share"): 0.0})
     poses = tuple(
@@ -157,7 +168,8 @@ class LayReach(Edit):
 class SetReach(Edit):
     """Change a reach; what is not named stays.
 
-    An empty `hangs_on` hangs its goal on the world, an empty `foot` leaves the foot free.
+    An empty `hangs_on` hangs its goal on the world, `hangs_at` on the spot of a part under it; an empty `foot` leaves
+    the foot free.
     """
 
     kind: Literal["set_reach"] = "set_reach"
@@ -166,6 +178,7 @@ class SetReach(Edit):
     bones: Links | None = None
     side: Side | None = None
     hangs_on: str | None = None
+    hangs_at: str | None = None
     stretch: Share | None = None
     keeps: Kept | None = None
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5)] | None = None
@@ -179,22 +192,180 @@ class SetReach(Edit):
         for name in ("name", "bones", "side", "stretch", "keeps", "soft", "foot_goes"):
             if (value := getattr(self, name)) is not None:
                 yield name, value
-        for name in ("hangs_on", "foot"):
-            if (key := getattr(self, name)) is not None:
-                yield name, need_bone(figure, key).id if key else None
+        yield from hung(figure, self.hangs_on, self.hangs_at)
+        if self.foot is not None:
+            yield "foot", need_bone(figure, self.foot).id if self.foot else None
 
     def describe(self, figure: Figure) -> str:
         return f"settings of {need_reach(figure, self.reach).name}"
 
 
 class LiftReach(Edit):
-    """Take a reach off; its bones stay as they are at rest."""
+    """Take a reach, a look or a counter off; its bones stay as they are at rest."""
 
     kind: Literal["lift_reach"] = "lift_reach"
     reach: str
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return figure.without([need_reach(figure, self.reach).id])
+        return figure.without([need_aim(figure, self.reach).id])
 
     def describe(self, figure: Figure) -> str:
-        return f"{need_reach(figure, self.reach).name} reaches no more"
+        return f"take {need_aim(figure, self.reach).name} off"
+
+
+class LayLook(Edit):
+    """Let a bone look at a goal.
+
+    The goal lies where it is told to, or ahead of the bone, and hangs on a bone or the world. The bone takes a share of
+    the way, `low` to `high` degrees at the most. In kept poses that turn it, it does nothing.
+    """
+
+    kind: Literal["lay_look"] = "lay_look"
+    bone: str
+    name: Name | None = None
+    goal: Point | None = None
+    takes: Kept = 1.0
+    low: Annotated[float, Field(ge=-180, le=0)] = -60.0
+    high: Annotated[float, Field(ge=0, le=180)] = 60.0
+    hangs_on: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        (x, y), (tx, ty) = bone.joint, bone.tip
+        one = Look(
+            id=f"k{figure.next_id}",
+            name=free_name(self.name or f"{bone.name} looks", {other.name for other in figure.reaches}),
+            bone=bone.id,
+            goal=self.goal or (x + AHEAD * (tx - x), y + AHEAD * (ty - y)),
+            takes=self.takes,
+            low=self.low,
+            high=self.high,
+            **dict(hung(figure, self.hangs_on, None)),
+        )
+        if one.goal == bone.joint:
+            raise EditRefused(f"“{bone.name}” cannot look at its own joint; put the goal elsewhere.")
+        return _poses_kept(with_reach(figure, one), one, {bone.id})
+
+    def describe(self, figure: Figure) -> str:
+        return f"let {need_bone(figure, self.bone).name} look"
+
+
+class LayCounter(Edit):
+    """Let a bone keep how it lies in the world, whatever it hangs on.
+
+    It keeps its angle by a share `turn` and its joint's place by a share `place`. In kept poses that turn what it hangs
+    on it does nothing.
+    """
+
+    kind: Literal["lay_counter"] = "lay_counter"
+    bone: str
+    name: Name | None = None
+    turn: Kept = 1.0
+    place: Kept = 0.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bone = need_bone(figure, self.bone)
+        if bone.parent is None:
+            raise EditRefused(f"“{bone.name}” hangs on nothing that could turn it.")
+        name = free_name(self.name or f"{bone.name} keeps still", {other.name for other in figure.reaches})
+        one = Counter(id=f"k{figure.next_id}", name=name, bone=bone.id, turn=self.turn, place=self.place)
+        above, parents = set[str](), {each.id: each.parent for each in figure.bones}
+        ref: str | None = bone.parent
+        while ref is not None:
+            above.add(ref)
+            ref = parents[ref]
+        return _poses_kept(with_reach(figure, one), one, above)
+
+    def describe(self, figure: Figure) -> str:
+        return f"let {need_bone(figure, self.bone).name} keep still"
+
+
+class SetLook(Edit):
+    """Change a look or a counter; what is not named stays, and what the one has not is not heeded by the other."""
+
+    kind: Literal["set_look"] = "set_look"
+    look: str
+    name: Name | None = None
+    goal: Point | None = None
+    takes: Kept | None = None
+    low: Annotated[float, Field(ge=-180, le=0)] | None = None
+    high: Annotated[float, Field(ge=0, le=180)] | None = None
+    turn: Kept | None = None
+    place: Kept | None = None
+    hangs_on: str | None = None
+    hangs_at: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        one = need_aim(figure, self.look)
+        if isinstance(one, Reach):
+            raise EditRefused(f"“{one.name}” reaches; it does not look.")
+        names = ("name", "goal", "takes", "low", "high", "turn", "place")
+        said = {name: value for name in names if (value := getattr(self, name)) is not None}
+        said |= dict(hung(figure, self.hangs_on, self.hangs_at))
+        changes = {name: value for name, value in said.items() if name in type(one).model_fields}
+        return with_reach(figure, one.model_copy(update=changes))
+
+    def describe(self, figure: Figure) -> str:
+        return f"settings of {need_aim(figure, self.look).name}"
+
+
+class AlsoHang(Edit):
+    """Let the goal of a reach or a look hang on something else as well, which a pose may choose by its number.
+
+    That is a bone, the spot of a part under it at rest, or without either the world. With a `number` the one that has
+    it is taken away.
+    """
+
+    kind: Literal["also_hang"] = "also_hang"
+    reach: str
+    bone: str | None = None
+    part: str | None = None
+    number: Annotated[int, Field(ge=1, le=99)] | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        one = need_aim(figure, self.reach)
+        if isinstance(one, Counter):
+            raise EditRefused(f"“{one.name}” has no goal that could hang on anything.")
+        if self.number is not None:
+            others = tuple(other for other in one.others if other.number != self.number)
+        else:
+            numbers = {other.number for other in one.others}
+            number = next(k for k in range(1, 100) if k not in numbers)
+            bone = need_bone(figure, self.bone).id if self.bone else None
+            part = need_part(figure, self.part).id if self.part else None
+            others = (*one.others, Hang(number=number, bone=bone, part=part))
+        return with_reach(figure, type(one)(**{**dict(one), "others": others}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"what {need_aim(figure, self.reach).name} may hang on"
+
+
+class OrderReach(Edit):
+    """Work a reach, a look or a counter out `before` another one, or last of all.
+
+    What must come before it still does: the order is the nearest to the one asked for.
+    """
+
+    kind: Literal["order_reach"] = "order_reach"
+    reach: str
+    before: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        one = need_aim(figure, self.reach)
+        others = [other for other in figure.reaches if other.id != one.id]
+        place = others.index(need_aim(figure, self.before)) if self.before is not None else len(others)
+        asked = figure.replace(reaches=(*others[:place], one, *others[place:]))
+        return asked.replace(reaches=in_order(asked))
+
+    def describe(self, figure: Figure) -> str:
+        return f"when {need_aim(figure, self.reach).name} is worked out"
+
+
+def hung(figure: Figure, bone: str | None, part: str | None) -> Iterator[tuple[str, Any]]:
+    """What a goal hangs on as it is to be changed: an empty name means the world."""
+    if part:
+        yield "hangs_on", None
+        yield "hangs_at", need_part(figure, part).id
+    elif bone is not None or part is not None:
+        yield "hangs_on", need_bone(figure, bone).id if bone else None
+        yield "hangs_at", None

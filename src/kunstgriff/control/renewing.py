@@ -14,7 +14,7 @@ from kunstgriff.control.edits import side_of, with_reach
 from kunstgriff.control.reaching import chain_of
 from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
 from kunstgriff.figure.channels import parted, quantities
-from kunstgriff.figure.controls import Drive, Knot, Sample, Sculpt
+from kunstgriff.figure.controls import Drive, Knot, Reach, Sample, Sculpt
 from kunstgriff.figure.edit import EditRefused, free_name
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.sides import other_side
@@ -136,6 +136,8 @@ def _from(drive: Drive, turned: float) -> Drive:
 def reaches_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """Reaches of one limb laid on the other too, bent to the side that is its own."""
     for one in figure.reaches:
+        if not isinstance(one, Reach):
+            continue
         chain = chain_of(figure, one.tip, one.bones)
         other = bones.get(one.tip)
         if other in (None, one.tip) or not all(bone.id in bones for bone in chain):

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from kunstgriff.control.channels import QUANTITIES
 from kunstgriff.control.driving import driving, turn_driving
-from kunstgriff.control.edits import LayReach, LiftReach, SetReach
+from kunstgriff.control.edits import (
+    AlsoHang,
+    LayCounter,
+    LayLook,
+    LayReach,
+    LiftReach,
+    OrderReach,
+    SetLook,
+    SetReach,
+)
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
 from kunstgriff.control.renewing import pulls_at_rest, reaches_alike, turns_at_rest
@@ -27,7 +36,7 @@ CONTROL = Stage(
     "control",
     (
         *QUANTITIES,
-        Edits(LayReach, SetReach, LiftReach),
+        Edits(LayReach, SetReach, LiftReach, LayLook, LayCounter, SetLook, AlsoHang, OrderReach),
         Edits(LayLever, SetLever, TeachLever, DriveChannel, LiftLever),
         Edits(MakeShape, SetShape, LiftShape, MakeCorrective, ForgetSample, LiftCorrective, Pull),
         Nodes(reaching),

@@ -5,24 +5,45 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kunstgriff.control.chains import uneased
-from kunstgriff.control.reaching import Chain, Reaching
+from kunstgriff.control.reaching import ALONG, OWN, Chain, Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.controls import Reach
+from kunstgriff.figure.controls import Aim, Reach
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
 from kunstgriff.skeleton.kinematics import posed
 
+Floats = NDArray[np.float64]
 
-def numbers_of(rig: RigState, one: Reach) -> Chain:
-    """A reach as numbers. Raises EditRefused where it is on no chain any more."""
+
+def numbers_of(rig: RigState, one: Aim) -> Chain:
+    """A reach, a look or a counter as numbers. Raises EditRefused where it is on no chain any more."""
     reaches = rig.program.figure.reaches
     for chain in (each for node in rig.program.nodes if isinstance(node, Reaching) for each in node.chains):
         if reaches[chain.number].id == one.id:
             return chain
     raise EditRefused(f"“{one.name}” is on no chain that reaches.")
+
+
+def _at_rest(rig: RigState, chain: Chain, goal: Floats, number: float) -> Floats:
+    """Where a goal (2,) as it is posed lies at rest, hung on what has that number."""
+    rows, weights = chain.hung(number)
+    if rows[0] < 0:
+        return goal
+    matrix = np.array(weights) @ rig.matrices[list(rows)]
+    return np.asarray(np.linalg.solve(matrix[:4].reshape(2, 2).T, goal - matrix[4:]))
+
+
+def as_hung(rig: RigState, pose: Pose, one: Aim, number: int) -> Pose:
+    """The pose with the goal hung on what has that number (0: what it hangs on at rest), where it is now."""
+    chain = numbers_of(rig, one)
+    rig.evaluate(pose)
+    x, y = (_at_rest(rig, chain, rig.goals[chain.number].copy(), number) - chain.rest).tolist()
+    channels = {addressed(one.id, "goal.x"): x, addressed(one.id, "goal.y"): y, addressed(one.id, "hang"): number}
+    return pose.merged(Pose(channels=channels)).sparse()
 
 
 def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
@@ -44,20 +65,19 @@ def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
     rig.evaluate(plain)
     skeleton, figure = rig.program.skeleton, rig.program.figure
     carriers = rig.matrices[[*chain.chain, chain.chain[-1]]]
-    spots = posed(np.vstack([skeleton.joints[chain.chain], chain.tip]), carriers)
+    spots = posed(np.vstack([skeleton.joints[chain.chain], chain.rest]), carriers)
     length = float(np.hypot(*np.diff(spots, axis=0).T).sum())
     away = spots[-1] - spots[0]
     distance = float(np.hypot(*away))
     goal = spots[0] + away * (uneased(distance, length, chain.soft) / max(distance, 1e-9))
-    if chain.hangs_on >= 0:
-        matrix = rig.matrices[chain.hangs_on]
-        goal = np.linalg.solve(matrix[:4].reshape(2, 2).T, goal - matrix[4:])
-    x, y = (goal - chain.tip).tolist()
+    x, y = (_at_rest(rig, chain, goal, pose.channels.get(addressed(one.id, "hang"), 0.0)) - chain.rest).tolist()
     channels = {addressed(one.id, "goal.x"): x, addressed(one.id, "goal.y"): y, addressed(one.id, "share"): 1.0}
     if chain.foot >= 0:
         foot = addressed(figure.bones[chain.foot].id, "turn")
-        turned = (
-            math.remainder(math.degrees(rig.angles[chain.foot]), 360) if chain.level else plain.channels.get(foot, 0.0)
-        )
+        turned = plain.channels.get(foot, 0.0)
+        if chain.foot_goes != ALONG:
+            rows, _ = chain.hung(pose.channels.get(addressed(one.id, "hang"), 0.0))
+            own = rig.angles[rows[0]] if chain.foot_goes == OWN and rows[0] >= 0 else 0.0
+            turned = math.remainder(math.degrees(rig.angles[chain.foot] - own), 360)
         channels |= {addressed(one.id, "foot"): turned, foot: 0.0}
     return plain.merged(Pose(channels=channels)).sparse()

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Annotated, Literal, Self
+from collections.abc import Iterator, Mapping
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from kunstgriff.figure.references import Means
 from kunstgriff.figure.values import (
@@ -17,6 +17,7 @@ from kunstgriff.figure.values import (
     Name,
     NeededBoneRef,
     NeededPartRef,
+    PartRef,
     PxArrayDigest,
     Share,
     Value,
@@ -25,24 +26,41 @@ from kunstgriff.figure.values import (
 FEWEST_LINKS, MOST_LINKS = 2, 12
 
 Side = Literal["clockwise", "counterclockwise"]
-Foot = Literal["along", "level"]
+Foot = Literal["along", "level", "own"]
+
+
+class Hang(Value):
+    """What else a goal can hang on: a bone, the spot of a part that lies under it at rest, or else the world. It has a
+    `number` by which a pose names it, and which it keeps."""
+
+    number: Annotated[int, Field(ge=1, le=99), PLAIN]
+    bone: BoneRef | None = None
+    part: PartRef | None = None
+
+
+Hangs = Annotated[tuple[Hang, ...], Field(max_length=12)]
 
 
 class Reach(Value):
     """A chain of so many `bones` back from `tip`, whose end goes to a goal. It rests where the end is at rest.
 
-    The goal hangs on a bone or, without one, on the world. Joints bend to a `side`. A chain that is too short may
+    The goal hangs on a bone, on the spot of a part under it (`hangs_at`) or, without one, on the world; a pose may say
+    that it hangs on one of `others`. Joints bend to a `side`. A chain that is too short may
     `stretch` by a share of its length at the most: the middle of each bone's art takes that up, and thins so that its
     area is kept by a share `keeps`; the last share `soft` of its length is eased into. What hangs on the end of it, the
-    `foot`, goes along with it or stays level, turned by what the goal is.
+    `foot`, goes along with it, stays level, or has an angle of its own against what the goal hangs on; it is turned by
+    what the goal is.
     """
 
+    kind: Literal["reach"] = "reach"
     id: Id
     name: Name
     tip: NeededBoneRef
     bones: Annotated[int, Field(ge=FEWEST_LINKS, le=MOST_LINKS), PLAIN] = 2
     side: Annotated[Side, PLAIN] = "clockwise"
     hangs_on: BoneRef | None = None
+    hangs_at: PartRef | None = None
+    others: Hangs = ()
     stretch: Annotated[float, Field(allow_inf_nan=False, ge=0, le=4), PLAIN] = 0.0
     keeps: Share = 1.0
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5), PLAIN] = 0.05
@@ -50,7 +68,46 @@ class Reach(Value):
     foot_goes: Annotated[Foot, PLAIN] = "level"
 
 
-Reaches = Annotated[tuple[Reach, ...], Field(max_length=200)]
+class Look(Value):
+    """A bone that turns towards a goal, which lies at `goal` where the bone is at rest: it `takes` a share of the way,
+    and turns from `low` to `high` degrees at the most. Its goal hangs as that of a reach does."""
+
+    kind: Literal["look"] = "look"
+    id: Id
+    name: Name
+    bone: NeededBoneRef
+    goal: FigurePoint
+    takes: Share = 1.0
+    low: Annotated[float, Field(ge=-180, le=0), PLAIN] = -60.0
+    high: Annotated[float, Field(ge=0, le=180), PLAIN] = 60.0
+    hangs_on: BoneRef | None = None
+    hangs_at: PartRef | None = None
+    others: Hangs = ()
+
+
+class Counter(Value):
+    """A bone that keeps its angle to the world by a share `turn`, whatever turns what it hangs on, and the place of its
+    joint by a share `place`."""
+
+    kind: Literal["counter"] = "counter"
+    id: Id
+    name: Name
+    bone: NeededBoneRef
+    turn: Share = 1.0
+    place: Share = 0.0
+
+
+def _of_a_kind(data: Any) -> Any:
+    """Before there were others all were reaches, and said no kind."""
+    if isinstance(data, Mapping) and "kind" not in data:
+        return {"kind": "reach", **data}
+    return data
+
+
+Aim = Reach | Look | Counter
+Reaches = Annotated[
+    tuple[Annotated[Aim, Field(discriminator="kind"), BeforeValidator(_of_a_kind)], ...], Field(max_length=200)
+]
 
 Shown = Annotated[float, Field(allow_inf_nan=False, ge=-1000, le=1000), PLAIN]
 Offset = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6), Means("channel offset")]

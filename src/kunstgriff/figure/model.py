@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from kunstgriff.figure.controls import Correctives, DrivenByTurns, Levers, Reaches, Shapes
+from kunstgriff.figure.controls import Correctives, DrivenByTurns, Levers, Reach, Reaches, Shapes
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
 from kunstgriff.figure.pose import Pose
@@ -456,11 +456,10 @@ class Meeting(Value):
 class Figure(Value):
     """A whole rig. `parts` lie in draw order, back to front; `bones` have parents before children.
 
-    `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs, `reaches`
-    pose its limbs by goals, in their order, `levers` and the turns of bones (`by_turns`) drive what can be posed,
-    `shapes` are laid on by an amount and `correctives` by how bones are turned.
-    `sides` are the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are
-    meant so.
+    `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `reaches`
+    pose its limbs by goals, looks and counters among them, in their order; `levers` and the turns of bones (`by_turns`)
+    drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. `sides` are
+    the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/3"] = TODAY
@@ -522,8 +521,10 @@ class Figure(Value):
         its area is kept."""
         parents, found = {bone.id: bone.parent for bone in self.bones}, dict[str, float]()
         for reach in self.reaches:
+            if not isinstance(reach, Reach) or not reach.stretch:
+                continue
             ref: str | None = reach.tip
-            for _ in range(reach.bones if reach.stretch else 0):
+            for _ in range(reach.bones):
                 if ref is not None:
                     found[ref] = reach.keeps
                     ref = parents[ref]

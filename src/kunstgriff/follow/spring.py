@@ -222,19 +222,18 @@ class Simulation:
         if rig.program.controls:
             course = course.copy()
             rig.program.drive(course)
-        driven = np.ascontiguousarray(channels.rows(course, "turn")[:, :count])
+        driven, moves = (np.ascontiguousarray(channels.rows(course, name)[:, :count]) for name in ("turn", "move"))
         if len(self.reached):
-            self._reach(course, driven)
+            self._reach(course, driven, moves)
         rig.values[:] = course[-1]
         if count:
             self.bodies.pull[:] = self.bodies.gravity[:, None] * forces.gravity
-            moves = np.ascontiguousarray(channels.rows(course, "move")[:, :count])
             step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
             rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
 
-    def _reach(self, course: Floats, driven: Floats) -> None:
-        """Let bones be driven as reaches turn them, so that springs feel what they really hang on."""
+    def _reach(self, course: Floats, driven: Floats, moves: Floats) -> None:
+        """Let bones be driven and moved as reaches have them, so that springs feel what they really hang on."""
         rig, matrices, angles = self.rig, self.rig.matrices.copy(), self.rig.angles.copy()
         for number, values in enumerate(course):
             rig.values[:] = values
@@ -245,6 +244,7 @@ class Simulation:
                 if isinstance(node, TurnDriving):
                     self.added += rig.turned
             driven[number, self.reached] = rig.turned[self.reached]
+            moves[number, self.reached] = rig.moved[self.reached]
         rig.matrices[:], rig.angles[:] = matrices, angles  # the springs go on from where they were
 
 

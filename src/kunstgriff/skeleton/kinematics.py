@@ -137,9 +137,9 @@ class ForwardKinematics:
 
     def run(self, rig: RigState) -> None:
         bones = self.skeleton
-        rig.turned[:], rig.grown[:] = rig.turn, rig.stretch
+        rig.turned[:], rig.moved[:], rig.grown[:] = rig.turn, rig.move, rig.stretch
         rig.stretched = forward(
-            bones.parents, bones.joints, bones.directions, rig.turned, rig.move, rig.grown, rig.matrices, rig.angles,
+            bones.parents, bones.joints, bones.directions, rig.turned, rig.moved, rig.grown, rig.matrices, rig.angles,
             rig.transforms, rig.dual_numbers, rig.stretches,
         )  # fmt: skip
 

@@ -1,4 +1,5 @@
-"""Going over from plain turns to a goal and back, while a pose is tried on the bench. Nothing is kept."""
+"""Going over from plain turns to a goal and back, or to what else a goal can hang on, while a pose is tried. Nothing is
+kept."""
 
 from __future__ import annotations
 
@@ -6,8 +7,8 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
-from kunstgriff.control.edits import need_reach
-from kunstgriff.control.taking_over import as_reached, as_turned
+from kunstgriff.control.edits import need_aim, need_reach
+from kunstgriff.control.taking_over import as_hung, as_reached, as_turned
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import parse_pose
@@ -19,13 +20,22 @@ from studio.requests import json_body, refused
 @login_required
 @require_POST
 def take_over(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
-    """A pose in which a reach goes on by "turns" or by its "goal", and which looks the same."""
+    """A pose in which a reach goes on by "turns" or by its "goal", or with that hung on what has the number "hang", and
+    which looks the same."""
     figure, program = compiled(require_revision(request, figure_id, revision_id))
     body = json_body(request)
     try:
-        reach = need_reach(figure, str(body.get("reach")))
-        pose = parse_pose(body.get("pose", {})).restricted_to(program.posable)
-        go = as_turned if body.get("to") == "turns" else as_reached
-        return JsonResponse({"pose": go(RigState(program), pose, reach).model_dump(mode="json")})
+        pose, rig, key = (
+            parse_pose(body.get("pose", {})).restricted_to(program.posable),
+            RigState(program),
+            body.get("reach"),
+        )
+        number = body.get("hang")
+        if isinstance(number, int) and 0 <= number <= 99:
+            after = as_hung(rig, pose, need_aim(figure, str(key)), number)
+        else:
+            go = as_turned if body.get("to") == "turns" else as_reached
+            after = go(rig, pose, need_reach(figure, str(key)))
+        return JsonResponse({"pose": after.model_dump(mode="json")})
     except EditRefused as error:
         return refused(error)

@@ -13,7 +13,7 @@ const ASIDE = 20; // px on the screen that the mark of the side lies beside its 
 /** Where the joints of a chain and its tip are now, the first joint first. */
 export function spotsOf(reach) {
   const bones = bench.reaches.chainOf(reach);
-  return [...bones.map((bone) => carried(bone.id, bone.joint)), carried(reach.tip, bones.at(-1).tip)];
+  return [...bones.map((bone) => carried(bone.id, bone.joint)), carried(bones.at(-1).id, bones.at(-1).tip)];
 }
 
 /** Where the mark lies by which a limb is told to bend to the other side, and which way it points (on the figure). */
@@ -29,7 +29,7 @@ export function sideMark(reach) {
 
 /** Draw all goals, the chosen one with the way to it and the side it bends to. */
 export function drawReaches(context, camera) {
-  for (const reach of bench.reaches.all) {
+  for (const reach of bench.reaches.goals) {
     const on = reach.id === bench.reaches.chosen;
     const goal = camera.toScreen(...bench.reaches.placeOf(reach));
     context.save();
@@ -38,7 +38,7 @@ export function drawReaches(context, camera) {
       context.setLineDash([4, 4]);
       stroke(context, [camera.toScreen(...spotsOf(reach)[0]), goal], BRASS);
       context.setLineDash([]);
-      drawSide(context, camera, sideMark(reach));
+      if (reach.kind === 'reach') drawSide(context, camera, sideMark(reach));
     }
     drawGoal(context, goal, on);
     context.restore();

@@ -18,10 +18,12 @@ export const reaches = {
     return this.all.find(({ id }) => id === this.chosen) || null;
   },
   get title() {
-    return this.one ? `Reach ${this.one.name}` : '';
+    const words = { reach: 'Reach', look: 'Look', counter: 'Counter' };
+    return this.one ? `${words[this.one.kind]} ${this.one.name}` : '';
   },
-  /** The bones of a reach, the first one first. */
-  chainOf({ tip, bones }) {
+  /** The bones of a reach, the first one first; the one of a look or a counter. */
+  chainOf({ kind, bone, tip, bones }) {
+    if (kind !== 'reach') return [bench.page.figure.bones.find((each) => each.id === bone)];
     const chain = [];
     for (let ref = tip; ref && chain.length < bones;) {
       chain.unshift(bench.page.figure.bones.find((each) => each.id === ref));
@@ -30,9 +32,13 @@ export const reaches = {
     return chain;
   },
   /** Where a goal is: as posed, or where its chain ends at rest. */
-  placeOf({ id, tip }) {
+  placeOf({ id, tip, goal }) {
     const posed = bench.posing.posed && engine.goalPlaces && engine.goalPlaces[id];
-    return posed || bench.page.figure.bones.find((bone) => bone.id === tip).tip;
+    return posed || goal || bench.page.figure.bones.find((bone) => bone.id === tip).tip;
+  },
+  /** Those that have a goal to drag. */
+  get goals() {
+    return this.all.filter(({ kind }) => kind !== 'counter');
   },
   get mayLay() {
     return Boolean(bench.selection.oneBone && bench.selection.oneBone.parent);
@@ -51,14 +57,17 @@ export const reaches = {
     if (laid) this.known = null;
   },
   set(changes) {
-    bench.history.edit({ kind: 'set_reach', reach: this.one.id, ...changes });
+    const key = this.one.kind === 'reach' ? { kind: 'set_reach', reach: this.one.id } : { kind: 'set_look', look: this.one.id }; // prettier-ignore
+    bench.history.edit({ ...key, ...changes });
   },
   lift() {
     bench.history.edit({ kind: 'lift_reach', reach: this.one.id });
   },
   /** The bones that hang on the end of the chosen one and may be its foot. */
   get feet() {
-    return this.one ? bench.page.figure.bones.filter(({ parent }) => parent === this.one.tip) : [];
+    return this.one && this.one.kind === 'reach'
+      ? bench.page.figure.bones.filter(({ parent }) => parent === this.one.tip)
+      : [];
   },
   value(name) {
     return this.one ? Math.round(bench.posing.channel(this.one.id, name) * ROUND) / ROUND : '';
@@ -72,9 +81,10 @@ export const reaches = {
     bench.posing.keepChannels((id) => id !== this.one.id);
     bench.posing.sendPose();
   },
-  /** Go over from plain turns to the goal, or back; the picture stays as it is. */
+  /** Go over from plain turns to the goal or back, or to what it hangs on; the picture stays as it is. */
   async takeOver(to) {
-    const body = JSON.stringify({ reach: this.one.id, to, pose: bench.posing.pose });
+    const how = typeof to === 'number' ? { hang: to } : { to };
+    const body = JSON.stringify({ reach: this.one.id, ...how, pose: bench.posing.pose });
     const path = `/bench/${bench.page.figureId}/take-over/${scene.revision}/`;
     const answer = await fetchJson(path, { method: 'POST', body });
     if (!answer.ok) bench.page.warn(answer.data.sentence);

@@ -9,6 +9,7 @@ import { drawPull, pull } from './tools/pull.js';
 import { drives } from './drives.js';
 import { goal } from './tools/goal.js';
 import { levers } from './levers.js';
+import { looks } from './looks.js';
 import { reaches } from './reaches.js';
 import { shapes } from './shapes.js';
 import { slip } from './slip.js';
@@ -16,7 +17,7 @@ import { slip } from './slip.js';
 export const CONTROLS = {
   key: 'controls',
   word: 'Controls',
-  stores: { reaches, levers, drives, shapes, correctives, slip },
+  stores: { reaches, looks, levers, drives, shapes, correctives, slip },
   tools: { goal, pull },
   bar: (tool) => [tool('goal'), ...(bench.correctives.target ? [tool('pull')] : [])],
   actions: [

@@ -66,6 +66,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../warps/tacks.js').tacks} tacks
  * @property {typeof import('../warps/hems.js').hems} hems
  * @property {typeof import('../controls/reaches.js').reaches} reaches
+ * @property {typeof import('../controls/looks.js').looks} looks
  * @property {typeof import('../controls/levers.js').levers} levers
  * @property {typeof import('../controls/drives.js').drives} drives
  * @property {typeof import('../controls/slip.js').slip} slip

@@ -22,7 +22,7 @@ function nearest(found) {
 
 /** The goal nearest to a point, or null. */
 export function goalAt(bench, point) {
-  const all = bench.reaches.all.map((reach) => ({ reach, away: away(bench.reaches.placeOf(reach), point) }));
+  const all = bench.reaches.goals.map((reach) => ({ reach, away: away(bench.reaches.placeOf(reach), point) }));
   const found = nearest(all);
   return found && found.reach;
 }
@@ -52,7 +52,7 @@ export const goal = {
 
   down(bench, point, event, boneId) {
     const { one } = bench.reaches;
-    const mark = one && sideMark(one).at;
+    const mark = one && one.kind === 'reach' && sideMark(one).at;
     if (mark && bench.page.mayEdit && away([mark[0], mark[1]], point) <= BESIDE) {
       bench.reaches.set({ side: one.side === 'clockwise' ? 'counterclockwise' : 'clockwise' });
       return;
@@ -103,7 +103,11 @@ export const goal = {
   dragGoal(bench, point) {
     if (!bench.posing.posed) bench.posing.turnOver();
     const { from, reach, shift } = this.drag;
-    const [dx, dy] = inFrame(frameOf(reach.hangs_on), [point[0] - from[0], point[1] - from[1]]);
+    const hang = [reach, ...reach.others].find(({ number = 0 }) => number === bench.posing.channel(reach.id, 'hang'));
+    const [dx, dy] = inFrame(frameOf(hang === reach || !hang ? reach.hangs_on : hang.bone), [
+      point[0] - from[0],
+      point[1] - from[1],
+    ]);
     const round = (value) => Math.round(value * 100) / 100;
     bench.posing.setChannels(reach.id, { 'goal.x': round(shift[0] + dx), 'goal.y': round(shift[1] + dy) });
   },
