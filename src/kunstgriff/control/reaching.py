@@ -188,8 +188,8 @@ def reach_all(
             own = angles[hang_rows[on, 0]] * (180 / math.pi) if feet_go[k] == OWN and hang_rows[on, 0] >= 0 else 0.0
             reach(
                 chains[a:b], rests[k], sides[k], stretch_by[k], softs[k], feet[k], feet_go[k] != ALONG, lows[a:b],
-                highs[a:b], foot_turns[n] + own, share, joints, turn, stretch, matrices, angles, goals[n], spots[: b - a + 1],
-                lowest[: b - a], highest[: b - a], turns[: b - a], aim,
+                highs[a:b], foot_turns[n] + own, share, joints, turn, stretch, matrices, angles, goals[n],
+                spots[: b - a + 1], lowest[: b - a], highest[: b - a], turns[: b - a], aim,
             )  # fmt: skip
         elif kinds[k] == LOOKS:
             look(

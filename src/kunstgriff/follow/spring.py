@@ -177,7 +177,7 @@ class Simulation:
             stretch=rig.stretch,
         )
         self.motion.absolute[:] = 0.0  # from rest, whatever the rig showed last
-        self.started, self.added = False, np.zeros(len(rig.turn))  # degrees that turns of bones add to those of others
+        self.started, self.added = False, np.zeros(len(rig.turn))  # degrees that reaches add
         nodes = rig.program.nodes
         self.reaching = [node for node in nodes if isinstance(node, ForwardKinematics | Reaching | TurnDriving)]
         turned = [one.turned for node in nodes if isinstance(node, Reaching) for one in node.chains]
@@ -235,14 +235,12 @@ class Simulation:
     def _reach(self, course: Floats, driven: Floats, moves: Floats) -> None:
         """Let bones be driven and moved as reaches have them, so that springs feel what they really hang on."""
         rig, matrices, angles = self.rig, self.rig.matrices.copy(), self.rig.angles.copy()
+        channels = rig.program.channels
         for number, values in enumerate(course):
             rig.values[:] = values
             for node in self.reaching:
-                if isinstance(node, TurnDriving):
-                    self.added[:] = -rig.turned
                 node.run(rig)
-                if isinstance(node, TurnDriving):
-                    self.added += rig.turned
+            self.added[:] = rig.turned - channels.seen(values, "turn")[: len(self.added)]
             driven[number, self.reached] = rig.turned[self.reached]
             moves[number, self.reached] = rig.moved[self.reached]
         rig.matrices[:], rig.angles[:] = matrices, angles  # the springs go on from where they were
