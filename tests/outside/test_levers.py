@@ -39,10 +39,10 @@ def test_curves_are_scipys_monotone_cubic_and_straight_ones_numpys(places, data)
         assert curve_at(far, SMOOTH, ats, bys, slopes) == bys[0 if far < 0 else -1]
 
 
-def test_steps_are_those_passed_and_none_before_the_first():
-    ats, bys = np.array([0.0, 0.5, 1.0]), np.array([0.0, 2.0, 3.0])
-    found = [curve_at(one, STEPS, ats, bys, bys) for one in (-1, 0, 0.49, 0.5, 0.99, 1.0, 7)]
-    assert found == [0, 0, 0, 2, 2, 3, 3]
+def test_steps_are_those_passed_on_the_way_from_rest():
+    ats, bys = np.array([-1.0, -0.5, 0.0, 0.5, 1.0]), np.array([7.0, 5.0, 0.0, 2.0, 3.0])
+    found = [curve_at(one, STEPS, ats, bys, bys) for one in (-9, -1, -0.9, -0.5, -0.4, 0, 0.49, 0.5, 0.99, 1.0, 7)]
+    assert found == [7, 7, 5, 5, 0, 0, 0, 2, 2, 3, 3]
 
 
 def levered(count=3):

@@ -42,12 +42,14 @@ def curve_within(at: float, way: int, first: int, end: int, ats: Floats, bys: Fl
     """The curve through the knots from `first` up to `end` of many; see `curve_at`."""
     found = bys[end - 1]
     if at < ats[first]:
-        found = bys[first] if way != STEPS else 0.0
+        found = bys[first]
     elif at < ats[end - 1]:
         k = first
         while ats[k + 1] <= at:
             k += 1
         found = bys[k]
+        if way == STEPS and ats[k] < min(at, 0.0):  # below rest the knots are passed the other way
+            found = bys[k + 1]
         width = ats[k + 1] - ats[k]
         t = (at - ats[k]) / width
         if way == STRAIGHT:
@@ -62,7 +64,7 @@ def curve_within(at: float, way: int, first: int, end: int, ats: Floats, bys: Fl
 @njit(cache=True, nogil=True)
 def curve_at(at: float, way: int, ats: Floats, bys: Floats, slopes: Floats) -> float:
     """A curve through knots (n,) at a place; past the last ones it stays. In steps it is what the last knot says that
-    was passed, and nothing before the first."""
+    was passed on the way from rest."""
     return float(curve_within(at, way, 0, len(ats), ats, bys, slopes))
 
 

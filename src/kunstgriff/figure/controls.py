@@ -126,7 +126,7 @@ class Drive(Value):
     """How a `channel` is moved: by a curve through `knots`, on top of whatever else poses it, and by nothing at rest.
 
     Between knots it is straight or, where it is `smooth`, monotone and cubic (Fritsch & Carlson 1980); past the last
-    ones it stays. A stepped channel is what the last knot says that was passed.
+    ones it stays. A stepped channel is what the last knot says that was passed from rest.
     """
 
     channel: Driven
