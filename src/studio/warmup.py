@@ -10,6 +10,8 @@ def warm_up() -> None:
     import numpy as np
 
     from kunstgriff.artwork.ink import split_ink
+    from kunstgriff.control.edits import need_reach
+    from kunstgriff.control.reach_map import reach_map
     from kunstgriff.evaluate.state import compile_rig
     from kunstgriff.figure.edit import apply_edit
     from kunstgriff.figure.model import Figure, Part, Sheet
@@ -38,13 +40,20 @@ def warm_up() -> None:
         {"kind": "set_tack", "part": "p1", "name": "tack", "at": [20, 20], "bones": ["bone 2"], "carries": "turn"},
         {"kind": "set_tack", "part": "p1", "name": "other", "at": [20, 45]},
         {"kind": "lay_reach", "tip": "bone 2", "name": "goal"},
-    ):
+        {"kind": "lay_lever", "name": "lever"},
+        {"kind": "drive", "by": "lever", "channel": "bone.turn", "points": [[1, 20]]},
+        {"kind": "drive", "by": "bone 2", "channel": "part:part 2.move.x", "points": [[90, 5]]},
+        {"kind": "make_corrective", "bones": ["bone 2"], "name": "corrective"},
+        {"kind": "pull", "into": "corrective", "parts": ["part 1"], "start": [20, 40], "by": [1, 0], "radius": 90,
+         "pose": {"bone 2.turn": 40, "goal.share": 0}},
+    ):  # fmt: skip
         figure = apply_edit(edit, figure, stores)
     split_ink(pixels)
     rig = compile_rig(figure, stores)
     next(iter(play(rig)))
     warped = {"curve 2": 3.0, "local 2,2": 2.0, "smooth 2,2": 2.0, "cage 1": 2.0, "part 1 tack": 4.0}
     rig.evaluate(Pose(channels={f"{name}.shift.x": by for name, by in warped.items()}).by_id(figure))
+    reach_map(rig, Pose(), need_reach(figure, "goal"))
 
 
 def warm_up_behind_the_first_page() -> None:

@@ -35,6 +35,13 @@ def test_a_pose_goes_over_to_a_goal_and_back_and_looks_the_same(client, arm, bo)
         pose = json.loads(answer.content)["pose"]["channels"]
         assert (f"{reach.id}.goal.x" in pose) or to == "turns"
         assert np.abs(rig.evaluate(parse_pose(pose)).vertices - before).max() < 0.01
+    other = post(client, path, reach=reach.id, hang=0, pose={"channels": pose})
+    assert np.abs(rig.evaluate(parse_pose(json.loads(other.content)["pose"])).vertices - before).max() < 0.01
+    map_path = f"/bench/{arm.pk}/reach-map/{arm.head_id}/"
+    found = json.loads(post(client, map_path, reach=reach.id, pose={"channels": pose}).content)
+    assert len(found["rows"]) == 60
+    assert set("".join(found["rows"])) <= set("ahswjo")
+    assert post(client, map_path, reach="foot").status_code == 400
     for body, told in ({"reach": "foot"}, "no reach"), ({"reach": reach.id, "pose": {"channels": {"x": "y"}}}, "."):
         answer = post(client, path, to="goal", **body)
         assert answer.status_code == 400

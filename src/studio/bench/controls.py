@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST
 
 from kunstgriff.control.edits import need_aim, need_reach
+from kunstgriff.control.reach_map import reach_map
 from kunstgriff.control.taking_over import as_hung, as_reached, as_turned
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
@@ -15,6 +16,24 @@ from kunstgriff.figure.pose import parse_pose
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.requests import json_body, refused
+
+
+@login_required
+@require_POST
+def map_reach(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """What a reach does over the area its goal can be dragged to: a letter for each place, row by row, with where the
+    places lie, what the letters mean and what is wrong."""
+    _, program = compiled(require_revision(request, figure_id, revision_id))
+    body = json_body(request)
+    try:
+        reach = need_reach(program.figure, str(body.get("reach")))
+        pose = parse_pose(body.get("pose", {})).restricted_to(program.posable)
+        found = reach_map(RigState(program), pose, reach)
+    except EditRefused as error:
+        return refused(error)
+    (x, y), (right, _) = found.places[0, 0].tolist(), found.places[0, 1].tolist()
+    rows = ["".join("ahswjo"[kind] for kind in row) for row in found.kinds]
+    return JsonResponse({"start": [x, y], "step": right - x, "rows": rows, "sentences": found.sentences})
 
 
 @login_required

@@ -17,6 +17,7 @@ urlpatterns = [
     path("<int:figure_id>/fan/<int:revision_id>/<str:bone_id>/", fan.fan_readings, name="bench-fan"),
     path("<int:figure_id>/hem/<int:revision_id>/<str:hem_id>/<int:row>/", hems.hem_row, name="bench-hem"),
     path("<int:figure_id>/take-over/<int:revision_id>/", controls.take_over, name="bench-take-over"),
+    path("<int:figure_id>/reach-map/<int:revision_id>/", controls.map_reach, name="bench-reach-map"),
     path("<int:figure_id>/snap/<int:revision_id>/", rigging.snap, name="bench-snap"),
     path("<int:figure_id>/zone/<int:revision_id>/<str:bone_id>/", rigging.zone, name="bench-zone"),
     path("<int:figure_id>/weights/<int:revision_id>/<str:part_id>/", rigging.weights, name="bench-weights"),

@@ -10,6 +10,7 @@ import { drives } from './drives.js';
 import { goal } from './tools/goal.js';
 import { levers } from './levers.js';
 import { looks } from './looks.js';
+import { drawReachMap, reachMap } from './reach_map.js';
 import { reaches } from './reaches.js';
 import { shapes } from './shapes.js';
 import { slip } from './slip.js';
@@ -17,7 +18,7 @@ import { slip } from './slip.js';
 export const CONTROLS = {
   key: 'controls',
   word: 'Controls',
-  stores: { reaches, looks, levers, drives, shapes, correctives, slip },
+  stores: { reaches, looks, reachMap, levers, drives, shapes, correctives, slip },
   tools: { goal, pull },
   bar: (tool) => [tool('goal'), ...(bench.correctives.target ? [tool('pull')] : [])],
   actions: [
@@ -58,6 +59,7 @@ export const CONTROLS = {
   taken() {
     [engine.goalPlaces, engine.leverStands] = [null, null];
     bench.reaches.taken();
+    bench.reachMap.taken();
     bench.levers.taken();
     bench.drives.taken();
     bench.shapes.taken();
@@ -69,6 +71,7 @@ export const CONTROLS = {
   },
   draw(context, camera) {
     if (bench.page.stageKey !== 'controls' || bench.sheet.cleanLook) return;
+    drawReachMap(context, camera);
     drawReaches(context, camera);
     drawLevers(context, camera, goal.hovered);
     if (bench.tools.toolKey === 'pull') drawPull(context, camera);

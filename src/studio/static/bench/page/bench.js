@@ -67,6 +67,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../warps/hems.js').hems} hems
  * @property {typeof import('../controls/reaches.js').reaches} reaches
  * @property {typeof import('../controls/looks.js').looks} looks
+ * @property {typeof import('../controls/reach_map.js').reachMap} reachMap
  * @property {typeof import('../controls/levers.js').levers} levers
  * @property {typeof import('../controls/drives.js').drives} drives
  * @property {typeof import('../controls/slip.js').slip} slip
