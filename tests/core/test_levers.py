@@ -13,6 +13,7 @@ from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import KeptPose
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.follow.spring import Simulation
+from kunstgriff.reading.around import figure_around
 from kunstgriff.skeleton.kinematics import posed
 from tests.art import edited
 from tests.core.test_reaches import FAR
@@ -227,3 +228,27 @@ def test_a_curve_by_a_turn_is_counted_from_the_new_rest():
         rig.evaluate(parse_pose({"near 2.turn": turn}).by_id(one))
         places.append(posed(rig.program.skeleton.tips, rig.matrices))
     assert np.abs(places[0] - places[1]).max() < 1e-3
+
+
+def test_what_drove_a_tack_goes_with_the_part_it_held_and_a_seam_is_read_with_what_its_turn_drives():
+    figure, stores = walker()
+    figure = edited(
+        figure, stores, BROW, {"kind": "set_tack", "part": "near leg", "name": "hem", "at": [-14, -100]},
+        BEND | {"channel": "near leg hem.shift.x", "points": [[1, 9]]}, BEND,
+        {"kind": "keep_pose", "name": "pulled", "pose": {"near leg hem.shift.x": 4, "hips.turn": 2}},
+    )  # fmt: skip
+    gone = figure.without([next(one.id for one in figure.parts if one.name == "near leg")])
+    assert [one.channel.split(".")[1] for one in gone.levers[0].y.drives] == ["turn"]
+    assert list(gone.poses[0].pose.channels.values()) == [2]
+
+
+def test_a_reading_of_a_joint_sees_its_correctives_and_what_its_turn_drives():
+    figure, stores = walker()
+    near = next(one for one in figure.parts if one.name == "near leg")
+    pair, joint = (near, near), next(one for one in figure.bones if one.name == "near 2").joint
+    driven = edited(
+        figure, stores, {"kind": "drive", "by": "near 2", "channel": "near.stretch.across", "points": [[90, 1]]}
+    )
+    around = figure_around(driven, pair, joint, 20)
+    assert [one.bone for one in around.by_turns] == [figure_bone(figure, "near 2")]
+    assert figure_around(edited(driven, stores, BROW, BEND), pair, joint, 20).levers == ()

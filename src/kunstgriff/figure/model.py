@@ -14,7 +14,7 @@ from pydantic import Field, model_validator
 from kunstgriff.figure.controls import Correctives, DrivenByTurns, Levers, Reach, Reaches, Shapes
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.pose import Pose, posable
 from kunstgriff.figure.references import Means, mentions, named_by, walk, without
 from kunstgriff.figure.sides import SIDES, Sides
 from kunstgriff.figure.treatments import Cover, Treatment
@@ -541,9 +541,18 @@ class Figure(Value):
     def without(self, gone: Iterable[str]) -> Self:
         """The figure without these parts, bones and groups and all that needs them. What only mentions one of them
         mentions it no more: where something shall go over to another, see to that first."""
-        after = without(self, set(gone))
-        assert isinstance(after, type(self))
+        after, lost = self, set(gone)
+        while lost:
+            there = after.posed_ids
+            left = without(after, lost)
+            assert isinstance(left, type(self))
+            lost, after = there - left.posed_ids - lost, left  # with a part go its tacks, and what drove those
         return after.replace()
+
+    @property
+    def posed_ids(self) -> set[str]:
+        """The ids of all that can be posed."""
+        return {one.id for some in posable(self).values() for one in some}
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -584,8 +593,7 @@ class Figure(Value):
     def _refers_to_what_is_there(self) -> None:
         bones, parts = {bone.id for bone in self.bones}, {part.id for part in self.parts}
         there = {"bone": bones, "part": parts, "group": {group.id for group in self.groups}, "carrier": bones | parts}
-        there["posed"] = there["carrier"] | there["group"] | {one.id for warp in self.warps for one in warp.handles}
-        there["posed"] |= {one.id for some in (self.reaches, self.levers, self.shapes) for one in some}
+        there["posed"] = self.posed_ids
         there["member"] = parts | there["group"]
         if all(ref in there[kind] for kind, ref in mentions(self)):
             return

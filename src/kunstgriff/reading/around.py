@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
 
 import numpy as np
 
+from kunstgriff.figure.channels import parted
+from kunstgriff.figure.controls import TurnDrives
 from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part, Point, Rider
 from kunstgriff.figure.references import forgetting
@@ -13,7 +16,7 @@ from kunstgriff.figure.references import refs as refs_of
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.treatments import Clip, InkCut, StandIn, Trim
 
-MEANING = 9  # raised whenever readings come to mean something else, so that those kept are made anew
+MEANING = 10  # raised whenever readings come to mean something else, so that those kept are made anew
 
 
 def seen_at(figure: Figure, pair: tuple[Part, Part]) -> frozenset[str]:
@@ -64,15 +67,29 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     )
     needed |= {ref for warp in warps for ref in refs_of(warp, "bone")}
     needed |= {part.binding.carrier for part in parts if isinstance(part.binding, Rider)}
+    correctives = tuple(
+        forgetting(one, absent) for one in figure.correctives if not refs_of(one, "part").isdisjoint(refs)
+    )
+    needed |= {ref for one in correctives for ref in one.bones}
+    by_turns = tuple(_driving(figure, refs | groups | needed | {one.id for warp in warps for one in warp.handles}))
+    needed |= {one.bone for one in by_turns}
     for bone in reversed(figure.bones):
         if bone.id in needed and bone.parent is not None:
             needed.add(bone.parent)
     alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, warps=warps, springs=(), poses=(), meetings=(), hems=(), reaches=(), reference=None,
-        accepted=(),
+        treatments=treatments, warps=warps, springs=(), poses=(), meetings=(), hems=(), reaches=(), levers=(),
+        shapes=(), correctives=correctives, by_turns=by_turns, reference=None, accepted=(),
     )  # fmt: skip
+
+
+def _driving(figure: Figure, refs: set[str]) -> Iterator[TurnDrives]:
+    """What turns of bones drive of some things."""
+    for one in figure.by_turns:
+        drives = tuple(drive for drive in one.drives if parted(drive.channel)[0] in refs)
+        if drives:
+            yield one.model_copy(update={"drives": drives})
 
 
 def _with_their_sets(figure: Figure, refs: set[str]) -> set[str]:
