@@ -72,7 +72,8 @@ def test_a_lever_is_made_taught_by_a_pose_dragged_and_found_on_the_slip(hand):
     )
     until(lambda: tip(hand, "near ear 2") == pytest.approx(bent, abs=0.5), "and looks the same")
     knob = knob_of(hand)
-    hand.drag(knob, (knob[0], knob[1] + 36))  # half its way down is its middle, where it rests and catches
+    half = hand.script("return Math.min(Math.max(190 * kunstgriff.engine.camera.scale, 34), 72) / 2")
+    hand.drag(knob, (knob[0], knob[1] + round(half)))  # half its way down is its middle, where it rests and catches
     until(lambda: tip(hand, "near ear 2") == pytest.approx(before, abs=0.5), "the ear is as it was")
     assert hand.script("return kunstgriff.bench.levers.axes[0].now") == 0
     points = f"#drive-y-{other}\\.turn"
@@ -90,7 +91,7 @@ def knob_of(hand) -> tuple[int, int]:
     at = hand.script(
         """const { bench, engine } = kunstgriff, lever = bench.levers.one;
         const [x, y] = bench.levers.placeOf(lever), [, up] = bench.levers.standOf(lever);
-        return [x, y - (up * 36) / engine.camera.scale];"""
+        return [x, y - up * 95 * Math.min(Math.max(190 * engine.camera.scale, 34), 72) / 190 / engine.camera.scale];"""
     )
     return hand.to_window(at)
 

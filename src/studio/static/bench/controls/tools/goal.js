@@ -4,7 +4,7 @@
 import { engine } from '../../page/engine.js';
 import { frameOf, inFrame } from '../../page/scene.js';
 import { select } from '../../sheet/tools/select.js';
-import { LENGTH, spotsOf } from '../lever_drawing.js';
+import { lengthAt, spotsOf } from '../lever_drawing.js';
 import { sideMark } from '../drawing.js';
 import { movesWords } from '../slip.js';
 
@@ -92,7 +92,9 @@ export const goal = {
 
   dragLever(bench, point) {
     const { from, lever, began } = this.drag;
-    const by = [point[0] - from[0], from[1] - point[1]].map((one) => (one * engine.camera.scale) / LENGTH);
+    const by = [point[0] - from[0], from[1] - point[1]].map(
+      (one) => (one * engine.camera.scale) / lengthAt(engine.camera),
+    );
     const moved = began.map(([way, value]) => {
       const { low, high } = lever[way];
       return [way, value + by[way === 'x' ? 0 : 1] * (high - low)];
