@@ -512,8 +512,9 @@ class Figure(Value):
 
     @property
     def by_bones(self) -> Self:
-        """The figure without reaches, in which bones that are turned one by one are turned."""
-        return self.without([one.id for one in self.reaches]) if self.reaches else self
+        """The figure without reaches and levers, in which bones that are turned one by one are turned."""
+        posing = [one.id for some in (self.reaches, self.levers) for one in some]
+        return self.without(posing) if posing else self
 
     @property
     def lengthened(self) -> dict[str, float]:

@@ -86,7 +86,7 @@ def folded_by_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
             continue
         (ref,) = warp.of
         small = _alone(figure, ref)
-        rig, bare = compile_rig(small, stores), compile_rig(small.replace(warps=()), stores)
+        rig, bare = compile_rig(small, stores), compile_rig(small.without([one.id for one in small.warps]), stores)
         block = rig.program.blocks[ref]
         for kept in figure.poses:
             now = rig.evaluate(kept.pose.restricted_to(rig.program.posable)).vertices
