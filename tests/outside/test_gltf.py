@@ -93,7 +93,9 @@ def test_three_js_skins_every_vertex_where_we_do(pell, tmp_path):
         if part.binding.kind == "weighted" else part
         for part in figure.parts
     ]  # fmt: skip
-    plain = figure.replace(parts=tuple(parts), warps=(), poses=(), levers=())  # what tacks do in a pose glTF is not told
+    plain = figure.replace(
+        parts=tuple(parts), warps=(), poses=(), levers=()
+    )  # what tacks do in a pose glTF is not told
     deliver(tmp_path / "plain.glb", DeliveryOrder(plain, stores))
     assert farthest_apart(tmp_path / "plain.glb", plain, stores) < 1e-3
 
@@ -101,7 +103,9 @@ def test_three_js_skins_every_vertex_where_we_do(pell, tmp_path):
 def test_three_js_bends_elbows_as_we_do(glb, pell):
     # between two of its morph targets, 10° apart, a bend is told to a third of a px
     figure, stores = pell
-    assert farthest_apart(glb, figure.replace(warps=(), poses=(), levers=()), stores) < 0.35  # what tacks do it is not told
+    assert (
+        farthest_apart(glb, figure.replace(warps=(), poses=(), levers=()), stores) < 0.35
+    )  # what tacks do it is not told
 
 
 def test_what_the_pose_turns_on_and_brings_to_the_front_comes_and_goes_in_three_js(tmp_path):

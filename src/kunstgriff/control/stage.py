@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kunstgriff.control.channels import QUANTITIES
+from kunstgriff.control.checks import broken, idle, jumping, unshown
 from kunstgriff.control.driving import driving, turn_driving
 from kunstgriff.control.edits import (
     AlsoHang,
@@ -29,6 +30,7 @@ from kunstgriff.control.shape_edits import (
 )
 from kunstgriff.evaluate.program import Controls, Nodes
 from kunstgriff.figure.edit import Edits
+from kunstgriff.figure.findings import Check
 from kunstgriff.figure.renewal import OnRestChanged, OnSetupCopied
 from kunstgriff.figure.stage import Stage
 
@@ -43,6 +45,10 @@ CONTROL = Stage(
         Controls(driving),
         Nodes(turn_driving),
         Nodes(sculpting),
+        Check(idle),
+        Check(broken),
+        Check(jumping),
+        Check(unshown),
         OnRestChanged(turns_at_rest),
         OnRestChanged(pulls_at_rest),
         OnSetupCopied(reaches_alike),
