@@ -100,6 +100,7 @@ def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_lai
     hand.open_bench()
     hand.click("Controls")
     hand.click_at(hand.bone_place("near shin"))
+    rest = tip(hand, "near shin")
     hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
     assert hand.script("return kunstgriff.bench.posing.posed")  # pulling is done on the posed side
     hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 75)")
@@ -117,7 +118,7 @@ def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_lai
     hand.fill("#shape-new", "step")
     hand.changed(lambda: hand.click("Make a shape of how the selected are posed"), "a shape is made")
     hand.click("Back to rest")
-    rest = tip(hand, "near shin")
+    until(lambda: tip(hand, "near shin") == pytest.approx(rest, abs=0.5), "the leg is at rest")
     hand.fill("#shape-amount + input", "0.5")
     until(lambda: tip(hand, "near shin") != pytest.approx(rest, abs=20), "half of it is laid on")
     assert "step near shin: turn" in hand.words()
@@ -136,3 +137,29 @@ def knee(hand, degrees) -> list[float] | None:
         return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];""",
         degrees,
     )  # fmt: skip
+
+
+def test_poses_are_copied_pasted_with_sides_changed_and_kept_ones_laid_on_by_a_share(hand):
+    hand.open_bench()
+    hand.click("Controls")
+    hand.click_at(hand.bone_place("near shin"))
+    rest = {name: tip(hand, name) for name in ("near shin", "far shin")}
+    hand.script("kunstgriff.bench.posing.posed || kunstgriff.bench.posing.turnOver()")
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 40)")
+    hand.click("Copy")
+    hand.click("Back to rest")
+    until(lambda: tip(hand, "near shin") == pytest.approx(rest["near shin"], abs=0.5), "the leg is at rest")
+    hand.click("Paste with sides changed")
+    until(lambda: tip(hand, "far shin") != pytest.approx(rest["far shin"], abs=40), "the other shin is turned")
+    assert tip(hand, "near shin") == pytest.approx(rest["near shin"], abs=0.5)
+    hand.click("Back to rest")
+    until(lambda: tip(hand, "far shin") == pytest.approx(rest["far shin"], abs=0.5), "it is at rest")
+    hand.fill("#pose-share", "0.5")
+    hand.click("stride")
+    leg = hand.script(
+        """const { bench } = kunstgriff, leg = bench.page.figure.bones.find(({ name }) => name === 'near leg');
+        return bench.posing.turnOf(leg.id);"""
+    )  # fmt: skip
+    assert leg == pytest.approx(13)  # half of the 26° it has in the pose
+    hand.click("Back to rest")
+    assert not hand.complaints()

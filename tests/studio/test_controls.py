@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import json
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.pose import parse_pose
@@ -47,3 +49,27 @@ def test_a_pose_goes_over_to_a_goal_and_back_and_looks_the_same(client, arm, bo)
         assert answer.status_code == 400
         assert told in json.loads(answer.content)["sentence"]
     assert post(signed_in(bo), path, reach=reach.id, to="goal", pose={}).status_code == 404
+
+
+def test_a_pose_is_mirrored_and_kept_poses_have_pictures_of_their_own(client, arm, bo):
+    edit(client, arm, kind="keep_pose", name="up", pose={"arm 2.turn": -55})
+    edit(client, arm, kind="keep_pose", name="down", pose={"arm 2.turn": 60})
+    arm.refresh_from_db()
+    bones = {one.name: one.id for one in value_of(arm.head).bones}
+    pictures = []
+    for number in (0, 1):
+        answer = client.get(f"/bench/{arm.pk}/pose/{arm.head_id}/{number}.png")
+        assert answer.status_code == 200
+        assert answer["Content-Type"] == "image/png"
+        pictures.append(np.asarray(Image.open(io.BytesIO(answer.content)))[..., 3])
+    assert pictures[0].shape == (240, 168)
+    assert pictures[0].any()
+    assert (pictures[0] != pictures[1]).mean() > 0.005
+    assert client.get(f"/bench/{arm.pk}/pose/{arm.head_id}/7.png").status_code == 400
+    path = f"/bench/{arm.pk}/mirror-pose/{arm.head_id}/"
+    pose = {f"{bones['arm']}.turn": 20.0}
+    answer = post(client, path, pose={"channels": pose})
+    assert json.loads(answer.content)["pose"]["channels"] == pose  # of no pair, seen from the side: as it is
+    assert post(client, path, pose={"channels": {"x": "y"}}).status_code == 400
+    for one in (path, f"/bench/{arm.pk}/pose/{arm.head_id}/0.png"):
+        assert signed_in(bo).get(one).status_code in (403, 404, 405)

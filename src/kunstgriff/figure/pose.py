@@ -121,6 +121,14 @@ class Pose(Value):
             flipped[addressed(other_side.get(ref, ref), name)] = value * sign
         return self.model_copy(update={"channels": flipped})
 
+    def swapped(self, other_side: Mapping[str, str]) -> Pose:
+        """The pose with sides changed: each channel at its like on the other side, as it is."""
+        flipped = {}
+        for address, value in self.channels.items():
+            ref, name = parted(address)
+            flipped[addressed(other_side.get(ref, ref), name)] = value
+        return self.model_copy(update={"channels": flipped})
+
     def by_id(self, figure: Posable) -> Pose:
         """The pose with everything named by id. Where a bone, a part and a group share a name, the bone is meant, then
         the part; `part:` or `group:` before the name says otherwise. Raises EditRefused for what the figure does not

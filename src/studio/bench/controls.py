@@ -3,9 +3,11 @@ kept."""
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.control.edits import need_aim, need_reach
 from kunstgriff.control.reach_map import reach_map
@@ -13,9 +15,55 @@ from kunstgriff.control.taking_over import as_hung, as_reached, as_turned
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.stores import encode_png
+from kunstgriff.paint.painter import Painter, PainterMissing, sheet_view
+from kunstgriff.trial.mirroring import mirrored
+from kunstgriff.trial.poses import pose_of
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
-from studio.requests import json_body, refused
+from studio.library.stores import DatabaseStores
+from studio.painting import painted
+from studio.requests import json_body, lasting, refused
+
+PICTURE = (168, 240)  # px; shown at half of that on the card
+
+
+@login_required
+@require_POST
+def mirror_pose(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+    """A pose with its sides changed."""
+    _, program = compiled(require_revision(request, figure_id, revision_id))
+    try:
+        pose = parse_pose(json_body(request).get("pose", {})).restricted_to(program.posable)
+        return JsonResponse({"pose": mirrored(program.figure, pose).model_dump(mode="json")})
+    except EditRefused as error:
+        return refused(error)
+
+
+@login_required
+@require_GET
+def pose_picture(request: HttpRequest, figure_id: int, revision_id: int, number: int) -> HttpResponse:
+    """A small picture of a kept pose, by its number."""
+    try:
+        picture = _pictured(require_revision(request, figure_id, revision_id), number)
+    except (EditRefused, PainterMissing) as error:
+        return refused(error)
+    return lasting(picture)
+
+
+@lru_cache(maxsize=256)
+def _pictured(revision_id: int, number: int) -> bytes:
+    figure, program = compiled(revision_id)
+    if not 0 <= number < len(figure.poses):
+        raise EditRefused(f"No pose is kept as number {number}.")
+    rig, view = RigState(program), sheet_view(figure, PICTURE)
+
+    def paint(painter: Painter) -> bytes:
+        return encode_png(
+            painter.paint(rig, rig.evaluate(pose_of(figure, figure.poses[number])), view, DatabaseStores())
+        )
+
+    return painted(paint)
 
 
 @login_required

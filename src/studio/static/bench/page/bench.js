@@ -86,6 +86,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../posing/posing.js').posing} posing
  * @property {typeof import('../posing/placing.js').placing} placing
  * @property {typeof import('../posing/playing.js').playing} playing
+ * @property {typeof import('../posing/tools.js').poseTools} poseTools
  * @property {typeof import('../seams/seams.js').seams} seams
  * @property {typeof import('../seams/live.js').liveSeam} liveSeam
  * @property {typeof import('../seams/trying.js').trying} trying

@@ -5,9 +5,10 @@ import { engine } from '../page/engine.js';
 import { placing } from './placing.js';
 import { playing } from './playing.js';
 import { posing } from './posing.js';
+import { poseTools } from './tools.js';
 
 export const POSING = {
-  stores: { posing, placing, playing },
+  stores: { posing, placing, playing, poseTools },
   actions: [
     {
       key: 'turnOver',
@@ -26,6 +27,24 @@ export const POSING = {
       act: () => bench.placing.next(),
     },
     { key: 'play', word: 'Play or stop the test swing', keys: 'P', press: 'p', act: () => bench.playing.playSwing() },
+    {
+      key: 'copyPose',
+      word: 'Copy the pose, or that of what is selected',
+      also: 'clipboard',
+      act: () => bench.poseTools.copy(),
+    },
+    {
+      key: 'pastePose',
+      word: 'Paste the copied pose',
+      also: 'clipboard',
+      act: () => bench.poseTools.mayPaste && bench.poseTools.paste(),
+    },
+    {
+      key: 'pasteMirrored',
+      word: 'Paste the copied pose with its sides changed',
+      also: 'mirror flip swap near far left right',
+      act: () => bench.poseTools.mayPaste && bench.poseTools.pasteMirrored(),
+    },
     { key: 'restAll', word: 'Back to rest, all bones', keys: '0', press: '0', act: () => bench.posing.toRest('all') },
   ],
   watch(watch) {

@@ -1,0 +1,46 @@
+"""A pose with sides changed: what the one side does, the other does, and the other way round."""
+
+from __future__ import annotations
+
+import math
+
+from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.pose import Pose, posable
+from kunstgriff.figure.sides import other_side
+
+
+def other_sides(figure: Figure) -> dict[str, str]:
+    """The like of each thing that can be posed on the other side, by ids, as names tell; what has none is left out."""
+    found = {}
+    for some in posable(figure).values():
+        by_name = {one.name: one.id for one in some}
+        for one in some:
+            other = by_name.get(other_side(one.name, figure.sides))
+            if other is not None and other != one.id:
+                found[one.id] = other
+    return found
+
+
+def faces_us(figure: Figure) -> bool:
+    """Whether the sides lie as in a mirror, as those of a figure seen from the front or back do. In one seen from the
+    side they lie behind one another, and limbs of a pair point the same way."""
+    other, bones = other_sides(figure), {bone.id: bone for bone in figure.bones}
+    alike = 0.0
+    for ref, bone in bones.items():
+        like = bones.get(other.get(ref, ""))
+        if like is not None:
+            alike += _across(bone) * _across(like)
+    return alike < 0
+
+
+def _across(bone: Bone) -> float:
+    """How far a bone goes to the right, of its length."""
+    x, y = bone.tip[0] - bone.joint[0], bone.tip[1] - bone.joint[1]
+    return x / (math.hypot(x, y) or 1.0)
+
+
+def mirrored(figure: Figure, pose: Pose) -> Pose:
+    """The pose with sides changed, as in a mirror where the figure faces us; else each side does what the other did."""
+    other = other_sides(figure)
+    named = pose.by_id(figure)
+    return named.mirrored(other) if faces_us(figure) else named.swapped(other)

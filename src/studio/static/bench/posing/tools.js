@@ -1,0 +1,66 @@
+// Poses copied, pasted, mirrored, and kept ones laid on by a share: on everything or on what is selected.
+
+import { bench } from '../page/bench.js';
+import { fetchJson } from '../page/api.js';
+import { scene } from '../page/scene.js';
+
+export const poseTools = {
+  copied: null,
+  share: 1,
+  onlySelected: false,
+  /** Whether a channel is of what is selected, or anything where nothing is. */
+  picked(address) {
+    const selected = [...bench.selection.bones, ...bench.selection.parts];
+    return !selected.length || selected.includes(address.slice(0, address.indexOf('.')));
+  },
+  copy() {
+    const entries = Object.entries(bench.posing.pose.channels).filter(([address]) => this.picked(address));
+    this.copied = Object.fromEntries(entries);
+    bench.page.message = `${entries.length} values copied.`;
+  },
+  get mayPaste() {
+    return Boolean(this.copied && Object.keys(this.copied).length);
+  },
+  paste() {
+    this.lay(this.copied, 1, () => true);
+  },
+  async pasteMirrored() {
+    const path = `/bench/${bench.page.figureId}/mirror-pose/${scene.revision}/`;
+    const body = JSON.stringify({ pose: { channels: this.copied } });
+    const answer = await fetchJson(path, { method: 'POST', body });
+    if (answer.ok) this.lay(answer.data.pose.channels, 1, () => true);
+    else bench.page.warn(answer.data.sentence);
+  },
+  /** The kept poses with their pictures. */
+  get rows() {
+    if (!bench.page.figure) return [];
+    return bench.page.figure.poses.map(({ name }, number) => ({
+      name,
+      picture: `/bench/${bench.page.figureId}/pose/${bench.page.state.revision}/${number}.png`,
+    }));
+  },
+  apply(name) {
+    const kept = bench.page.figure.poses.find((one) => one.name === name).pose.channels;
+    const wanted = {
+      ...Object.fromEntries(Object.keys(bench.posing.pose.channels).map((one) => [one, null])),
+      ...kept,
+    };
+    this.lay(wanted, Number(this.share), (address) => !this.onlySelected || this.picked(address));
+  },
+  /** Bring channels by a share to values (null: to rest), as far as they are meant; steps go over at half. */
+  lay(values, share, meant) {
+    if (!bench.posing.posed) bench.posing.turnOver();
+    const channels = { ...bench.posing.pose.channels };
+    for (const [address, value] of Object.entries(values)) {
+      if (!meant(address)) continue;
+      const dot = address.indexOf('.');
+      const [id, name] = [address.slice(0, dot), address.slice(dot + 1)];
+      const { rest, stepped } = bench.posing.quantity(name);
+      const there = value === null ? rest : value;
+      const now = bench.posing.channel(id, name);
+      channels[address] = stepped ? (share >= 0.5 ? there : now) : now + share * (there - now);
+    }
+    bench.posing.pose = { channels };
+    bench.posing.sendPose();
+  },
+};
