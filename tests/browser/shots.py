@@ -103,9 +103,6 @@ def main() -> None:
         hand.open_bench(3)
         hand.click("Seams")
         until(lambda: "joints read," in hand.words(), "every seam is read", 60)
-        hand.click("Treat all joints …")
-        until(lambda: "Stop trying" not in hand.words(), "the ways are tried", 60)
-        save(hand, "every-seam-open", wait=4)
         hand.click_at(hand.bone_place("near leg 2"))
         until(lambda: "back to the parts" in hand.find(".tray").text, "its pictures are there", 60)
         hand.click("back to the parts")
@@ -127,11 +124,8 @@ def main() -> None:
             hand.click(word)
         until(lambda: hand.words().count("done,") >= 2, "some deliveries are done", 60)
         save(hand, "delivery", wait=0.2)
+        pulled_knee(hand)
         reaching_legs(hand)
-        hand.script("document.documentElement.dataset.theme = 'lamplight'")
-        hand.click("Bones")
-        hand.keys("r")
-        save(hand, "bench-lamplight")
     finally:
         driver.quit()
         studio.stop()
@@ -165,18 +159,47 @@ def reaching_legs(hand: Hand) -> None:
         hand.click_at(hand.bone_place(name))
         hand.changed(lambda name=name: hand.click(f"Let {name} reach"), f"{name} reaches")
     hand.keys(Keys.ESCAPE)
+    chosen = (
+        "const { slip, reaches } = kunstgriff.bench; slip.choose({ kind: 'reach', id: reaches.all[arguments[0]].id })"
+    )
     for foot, number in (("near foot", 0), ("far foot", 1)):
-        hand.script("const { reaches } = kunstgriff.bench; reaches.choose(reaches.all[arguments[0]].id)", number)
+        hand.script(chosen, number)
         hand.changed(lambda foot=foot: hand.choose("#reach-foot", foot), f"{foot} stays level")
-    hand.script("const { reaches } = kunstgriff.bench; reaches.choose(reaches.all[0].id)")
-    hand.click("Drag goals")
+    hand.script(chosen, 2)
+    hand.click("Reach map")
+    until(lambda: hand.script("return kunstgriff.bench.reachMap.shown"), "the map is there")
+    save(hand, "reach-map", wait=1.2)
+    hand.click("Reach map")
+    hand.script(chosen, 0)
+    hand.click("Drag controls")
     ring = hand.to_window(hand.script("return [...kunstgriff.bench.reaches.placeOf(kunstgriff.bench.reaches.one)]"))
     hand.drag(ring, (ring[0] + 62, ring[1] - 34))
     hand.script(
         """const { bench } = kunstgriff, hips = bench.page.figure.bones.find((one) => one.name === 'hips');
-        bench.posing.setChannels(hips.id, { 'move.y': 70 });"""
+        bench.posing.setChannels(hips.id, { 'move.y': 70 });
+        for (const [name, to] of [['gaze', { x: 0.9, y: -0.8 }], ['ears', { y: -0.45 }], ['mouth', { y: 1 }]])
+          bench.levers.move(bench.levers.all.find((one) => one.name === name), to);"""
     )  # fmt: skip
     save(hand, "controls", wait=1.2)
+
+
+def pulled_knee(hand: Hand) -> None:
+    """A knee bent far, and its cap pulled out where it looks too flat."""
+    hand.open_bench()
+    hand.click("Controls")
+    hand.click_at(hand.bone_place("near shin"))
+    hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 95)")
+    hand.fill("#corrective-radius", "120")
+    look_at(hand, 20, -400, 0.8)
+    time.sleep(1)
+    start = hand.to_window([62, -372])
+    hand.drag(start, (start[0] + 16, start[1] + 2), release=False)
+    save(hand, "corrective", wait=1.0)
+    hand.changed(hand.let_go, "it is pulled")
+    hand.changed(lambda: hand.click("Undo"))
+    hand.changed(lambda: hand.click("Undo"))
+    hand.keys("0", "r", "f")
 
 
 def hemmed_skirt(hand: Hand) -> None:
