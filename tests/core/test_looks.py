@@ -13,6 +13,7 @@ from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.follow.spring import Simulation
+from kunstgriff.skeleton.kinematics import posed
 from tests.art import edited
 from tests.core.test_reaches import holding
 from tests.outside.test_levers import figure_bone
@@ -217,3 +218,30 @@ def test_springs_feel_that_what_they_hang_on_keeps_its_place():
     stick = figure.bone(figure_bone(figure, "stick"))
     assert np.abs(rig.angles[rig.program.bone_index[stick.id]]) < 1e-6  # held still, so nothing swings
     assert joint_of(rig, "stick") == pytest.approx(np.array(stick.joint), abs=1e-6)
+
+
+def test_kept_poses_look_as_before_when_a_pose_with_goals_is_taken_as_the_rest():
+    figure, stores = holding()
+    figure = edited(
+        figure, stores,
+        {"kind": "lay_reach", "tip": "near 2", "name": "near foot", "foot": "near 3"},
+        {"kind": "lay_reach", "tip": "far 2", "name": "far foot", "hangs_on": "arm"},
+        LOOK | {"hangs_on": "hips"},
+        {"kind": "lay_counter", "bone": "stick", "name": "level", "turn": 0.7},
+        {"kind": "drive", "by": "near 2", "channel": "near 3.stretch.along", "points": [[90, 0.2]], "smooth": False},
+        {"kind": "keep_pose", "name": "down", "pose": {"hips.move.y": 30, "near foot.goal.x": 12}},
+        {"kind": "keep_pose", "name": "up", "pose": {"hips.turn": 6, "hips.move.y": 25, "far foot.goal.y": -25, "gaze.goal.y": 40}},
+        {"kind": "keep_pose", "name": "free", "pose": {"near.turn": 20, "near 2.turn": 30, "near foot.share": 0}},
+    )  # fmt: skip
+    taken = {"hips.move.y": 18, "hips.turn": 4, "near foot.goal.y": -8, "gaze.goal.y": 20}
+    after = edited(figure, stores, {"kind": "take_pose", "pose": taken})
+    assert tip_spots(after, stores, {}) == pytest.approx(tip_spots(figure, stores, taken), abs=0.01)
+    for was, now in zip(figure.poses, after.poses, strict=True):
+        spots = [tip_spots(one, stores, kept.pose.channels) for one, kept in ((figure, was), (after, now))]
+        assert spots[1] == pytest.approx(spots[0], abs=0.6), was.name
+
+
+def tip_spots(figure, stores, pose):
+    rig = compile_rig(figure, stores)
+    rig.evaluate(parse_pose(pose).by_id(figure))
+    return posed(rig.program.skeleton.tips, rig.matrices)

@@ -116,8 +116,10 @@ class TakePose(Edit):
 def _counted_anew(figure: Figure, rig: RigState, taken: Pose) -> Figure:
     """The figure with its bones as the rig has them, and all turns, moves and stretches counted from there."""
     index = rig.program.bone_index
-    turned = {ref: float(rig.turn[number]) for ref, number in index.items()}
-    stretched = {ref: (float(rig.stretch[number][0]), float(rig.stretch[number][1])) for ref, number in index.items()}
+    # what turns of bones drive is counted from the new rest by itself
+    turns, sizes = rig.turned - rig.driven[:, 0], rig.grown - rig.driven[:, 1:]
+    turned = {ref: float(turns[number]) for ref, number in index.items()}
+    stretched = {ref: (float(sizes[number][0]), float(sizes[number][1])) for ref, number in index.items()}
     poses = tuple(_of_every_bone(figure, one) for one in figure.poses)
     after = from_new_rest(figure.model_copy(update={"poses": poses}), turned, stretched)
     bones = tuple(_at_rest(rig, bone) for bone in after.bones)
@@ -158,7 +160,7 @@ def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose, take
         angle[bone.id] = angle[bone.parent] + math.radians(turn.get(bone.id, 0.0))
         number = rig.program.bone_index[bone.id]
         carried = angle[bone.parent] - (float(rig.angles[rig.program.skeleton.parents[number]]) if bone.parent else 0.0)
-        off = complex(*rig.move[number]) * complex(math.cos(carried), math.sin(carried))
+        off = complex(*rig.moved[number]) * complex(math.cos(carried), math.sin(carried))
         moved = complex(right.get(bone.id, 0.0), down.get(bone.id, 0.0)) - off
         moves[bone.id] = moved.real, moved.imag
     left = kept.pose.merged(Pose.of_bones(move=moves))

@@ -230,8 +230,9 @@ class TurnDriving:
         before[:] = rig.values
         work = np.concatenate([rig.values, rig.turned, rig.grown.ravel(), rig.moved.ravel()])
         self.drive(work[None])
-        rig.values[:], rig.turned[:] = work[:size], work[size : size + count]
-        rig.grown[:], rig.moved[:] = work[size + count :].reshape(2, -1, 2)
+        turned, (grown, moved) = work[size : size + count], work[size + count :].reshape(2, -1, 2)
+        rig.driven[:, 0], rig.driven[:, 1:] = turned - rig.turned, grown - rig.grown
+        rig.values[:], rig.turned[:], rig.grown[:], rig.moved[:] = work[:size], turned, grown, moved
         if len(self.below):
             bones = self.skeleton
             stretched = forward_of(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 
 import numpy as np
@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 
 from kunstgriff.control.curves import value_of, with_rest
 from kunstgriff.control.edits import side_of, with_reach
-from kunstgriff.control.reaching import chain_of
+from kunstgriff.control.reaching import bones_of, chain_of
 from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
-from kunstgriff.figure.channels import parted, quantities
-from kunstgriff.figure.controls import Drive, Knot, Reach, Sample, Sculpt
+from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Look, Reach, Sample, Sculpt
 from kunstgriff.figure.edit import EditRefused, free_name
-from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 
@@ -71,6 +72,53 @@ def pulls_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     return after.replace(shapes=shapes, correctives=tuple(correctives))
 
 
+def goals_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
+    """Goals where they were in each kept pose, counted from where they are at rest now. What a bone looks at there lies
+    ahead of it as before; what a counter takes back is counted from how the bone's parent is turned now."""
+    aims = tuple(
+        one.model_copy(update={"goal": _carried(before, after, one.bone, one.goal)}) if isinstance(one, Look) else one
+        for one in after.reaches
+    )
+    poses = tuple(
+        kept.model_copy(update={"pose": kept.pose.merged(_goals(before, after, aims, kept.pose)).sparse(STILL)})
+        for kept in after.poses
+    )
+    return after.replace(reaches=aims, poses=poses)
+
+
+def _goals(before: Figure, after: Figure, aims: Sequence[Aim], pose: Pose) -> Pose:
+    channels = dict[str, float]()
+    for was, now in zip(before.reaches, aims, strict=True):
+        if isinstance(now, Counter):
+            turn, parent = addressed(now.bone, "turn"), bones_of(after, now)[0].parent
+            carried = _turned_in_all(before, after, parent) if parent is not None else 0.0
+            channels[turn] = pose.channels.get(turn, 0.0) - now.turn * carried
+        if isinstance(was, Counter) or isinstance(now, Counter):
+            continue
+        number = pose.channels.get(addressed(now.id, "hang"), 0.0)
+        bone = next((other.bone for other in now.others if other.number == number), now.hangs_on)
+        shift = [pose.channels.get(addressed(now.id, name), 0.0) for name in ("goal.x", "goal.y")]
+        x, y = _carried(before, after, bone, tuple(np.add(_rest(before, was), shift)))
+        rx, ry = _rest(after, now)
+        channels |= {addressed(now.id, "goal.x"): x - rx, addressed(now.id, "goal.y"): y - ry}
+    return Pose(channels=channels)
+
+
+def _rest(figure: Figure, one: Reach | Look) -> Point:
+    """Where a goal lies at rest."""
+    return one.goal if isinstance(one, Look) else bones_of(figure, one)[-1].tip
+
+
+def _carried(before: Figure, after: Figure, ref: str | None, point: Point) -> Point:
+    """A place as a bone takes it along from one rest pose to another; on the world it stays."""
+    was, now = (figure.bone(ref) if ref is not None else None for figure in (before, after))
+    if was is None or now is None:
+        return point
+    turn = _way(now) - _way(was)
+    moved = complex(*np.subtract(point, was.joint)) * complex(math.cos(turn), math.sin(turn)) + complex(*now.joint)
+    return moved.real, moved.imag
+
+
 def _near(one: tuple[float, ...], other: tuple[float, ...]) -> bool:
     return max(abs(a - b) for a, b in zip(one, other, strict=True)) < SAME
 
@@ -109,6 +157,12 @@ def _complex(points: Floats) -> NDArray[np.complex128]:
 def _turned_by(before: Figure, after: Figure, ref: str) -> float:
     """By how many degrees a bone is turned against its parent in one rest pose more than in another."""
     return math.degrees(math.remainder(_turn(after, ref) - _turn(before, ref), 2 * math.pi))
+
+
+def _turned_in_all(before: Figure, after: Figure, ref: str) -> float:
+    """By how many degrees a bone lies turned in one rest pose more than in another."""
+    was, now = before.bone(ref), after.bone(ref)
+    return math.degrees(math.remainder(_way(now) - _way(was), 2 * math.pi)) if was and now else 0.0
 
 
 def _turn(figure: Figure, ref: str) -> float:

@@ -17,7 +17,7 @@ from kunstgriff.control.edits import (
 )
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
-from kunstgriff.control.renewing import pulls_at_rest, reaches_alike, turns_at_rest
+from kunstgriff.control.renewing import goals_at_rest, pulls_at_rest, reaches_alike, turns_at_rest
 from kunstgriff.control.sculpting import sculpting
 from kunstgriff.control.shape_edits import (
     ForgetSample,
@@ -51,6 +51,7 @@ CONTROL = Stage(
         Check(unshown),
         OnRestChanged(turns_at_rest),
         OnRestChanged(pulls_at_rest),
+        OnRestChanged(goals_at_rest),
         OnSetupCopied(reaches_alike),
     ),
 )

@@ -24,12 +24,13 @@ class RigState:
     """One pose of a program, and what it makes of it.
 
     `values` hold the pose being evaluated, as controls make it; `turn` (n,) degrees, `move` (n, 2) px and `stretch`
-    (n, 2) (along, across) are those of its bones, `turned`, `moved` and `grown` the same as reaches have them. Forward
-    kinematics fills `matrices`, `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups,
-    6) are what each is posed by itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds`
-    (h,) px by which each tack moves the spot under it, `goals` (r, 2) where those of reaches lie, `levers` (l, 2) where
-    levers stand. `watch` tells which blocks are stale in this pose: the others keep their vertices from the last one.
-    States of one program do not touch each other.
+    (n, 2) (along, across) are those of its bones, `turned`, `moved` and `grown` the same as reaches have them, and
+    `driven` (n, 3) what turns of other bones add to turn and stretch. Forward kinematics fills `matrices`,
+    `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups, 6) are what each is posed
+    by itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each
+    tack moves the spot under it, `goals` (r, 2) where those of reaches lie, `levers` (l, 2) where levers stand.
+    `watch` tells which blocks are stale in this pose: the others keep their vertices from the last one. States of
+    one program do not touch each other.
     """
 
     def __init__(self, program: RigProgram) -> None:
@@ -45,6 +46,7 @@ class RigState:
             channels.seen(self.values, name) for name in ("size", "skew", "shows", "lever")
         )
         self.turned, self.moved, self.grown = np.zeros(count), np.zeros((count, 2)), np.ones((count, 2))
+        self.driven = np.zeros((count, 3))
         self.matrices = np.tile(AS_IT_IS, (count, 1))
         self.angles = np.zeros(count)
         self.transforms: NDArray[np.float32] = np.zeros((max(count, 1), 4), np.float32)

@@ -138,6 +138,7 @@ class ForwardKinematics:
     def run(self, rig: RigState) -> None:
         bones = self.skeleton
         rig.turned[:], rig.moved[:], rig.grown[:] = rig.turn, rig.move, rig.stretch
+        rig.driven[:] = 0.0
         rig.stretched = forward(
             bones.parents, bones.joints, bones.directions, rig.turned, rig.moved, rig.grown, rig.matrices, rig.angles,
             rig.transforms, rig.dual_numbers, rig.stretches,
