@@ -139,6 +139,39 @@ def knee(hand, degrees) -> list[float] | None:
     )  # fmt: skip
 
 
+def test_a_corrective_is_begun_from_the_bend_fan_which_shows_with_and_without(hand):
+    hand.open_bench()
+    hand.click("Binding")
+    hand.click_at(hand.bone_place("near ear 2"))
+    tiles = "return [...document.querySelectorAll('.fan-angle')].map((one) => one.innerText)"
+    until(lambda: len(hand.script(tiles)) == 9, "the fan is painted", 60)
+    hand.changed(
+        lambda: hand.script("[...document.querySelectorAll('.fan-angle')].at(-1).click()"), "a corrective is begun"
+    )
+    until(lambda: hand.script("return kunstgriff.bench.tools.toolKey") == "pull", "it is pulled at")
+    bone = "const bone = kunstgriff.bench.page.figure.bones.find(({ name }) => name === 'near ear 2');"
+    assert hand.script(bone + "return kunstgriff.bench.posing.turnOf(bone.id)") == pytest.approx(70, abs=1)
+    spot = until(
+        lambda: hand.script(
+            bone + """const { scene } = kunstgriff, m = scene.matrices.subarray(6 * scene.boneIndex[bone.id]);
+            if (m[1] < 0.5) return null;
+            const [x, y] = bone.joint; return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];"""
+        ),
+        "the ear is bent",
+    )  # fmt: skip
+    start = hand.to_window(spot)
+    hand.changed(lambda: hand.drag(start, (start[0] + 9, start[1] - 9)), "it is pulled")
+    hand.keys("0", "r")
+    hand.click("Binding")
+    until(lambda: "without its correctives" in hand.words(), "the fan knows of it")
+    read = "const { fanRead } = kunstgriff.bench.fan; return fanRead && fanRead.picture"
+    until(lambda: (hand.script(read) or "").endswith(".png"), "the fan is painted with it", 60)
+    hand.script("kunstgriff.bench.fan.bare = true; kunstgriff.bench.fan.loadFan()")
+    until(lambda: (hand.script(read) or "").endswith("?bare"), "and without", 60)
+    hand.script("kunstgriff.bench.fan.bare = false")
+    assert not hand.complaints()
+
+
 def test_poses_are_copied_pasted_with_sides_changed_and_kept_ones_laid_on_by_a_share(hand):
     hand.open_bench()
     hand.click("Controls")

@@ -25,14 +25,17 @@ TILE = 180  # px; shown at half of that on the card
 @login_required
 @require_GET
 def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
-    """The readings at each angle, or a sentence where nothing bends."""
+    """The readings at each angle, or a sentence where nothing bends; asked to be bare, without correctives."""
+    bare = "bare" in request.GET
     try:
         revision_id = require_revision(request, figure_id, revision_id)
-        fan = _fan(revision_id, bone_id)
+        fan = _fan(revision_id, bone_id, bare)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
-    keep_bend(figure_id, revision_id, bone_id, fan.worst)
-    return JsonResponse({"readings": fan.rows(), "picture": request.path.rstrip("/") + ".png"})
+    if not bare:
+        keep_bend(figure_id, revision_id, bone_id, fan.worst)
+    picture = request.path.rstrip("/") + (".png?bare" if bare else ".png")
+    return JsonResponse({"readings": fan.rows(), "picture": picture})
 
 
 @login_required
@@ -40,14 +43,16 @@ def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id
 def fan_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
     """The pictures side by side."""
     try:
-        fan = _fan(require_revision(request, figure_id, revision_id), bone_id)
+        fan = _fan(require_revision(request, figure_id, revision_id), bone_id, "bare" in request.GET)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(encode_png(fan.strip))
 
 
 @lru_cache(maxsize=24)
-def _fan(revision_id: int, bone_id: str) -> Fan:
+def _fan(revision_id: int, bone_id: str, bare: bool) -> Fan:
     figure, _ = compiled(revision_id)
+    if bare:
+        figure = figure.replace(correctives=())
     bone = need_bone(figure, bone_id)
     return painted(lambda painter: bend_fan(figure, DatabaseStores(), bone, painter, tile=TILE))

@@ -15,6 +15,23 @@ export const fan = {
   bendsDue: 0,
   bendsBusy: false,
   fanSentence: '',
+  bare: false, // whether it is looked at without correctives
+  get corrected() {
+    const bone = bench.selection.oneBone;
+    return Boolean(bone && bench.correctives.all.some(({ bones }) => bones.includes(bone.id)));
+  },
+  /** Pull at the bend as it is at an angle: with the corrective of that bone, or one that is begun. */
+  correct(angle) {
+    const bone = bench.selection.oneBone;
+    const known = bench.correctives.all.find(({ bones }) => bones.length === 1 && bones[0] === bone.id);
+    bench.page.goTo('controls');
+    if (!bench.posing.posed) bench.posing.turnOver();
+    bench.posing.poseTurn(bone.id, angle);
+    if (known) {
+      bench.slip.choose({ kind: 'corrective', id: known.id });
+      bench.tools.useTool('pull');
+    } else bench.correctives.begin();
+  },
   get fanTiles() {
     if (!this.fanRead) return [];
     const { readings, picture } = this.fanRead;
@@ -126,7 +143,8 @@ export const fan = {
     this.fanSentence = '';
     await new Promise((done) => setTimeout(done, PAUSE));
     if (revision !== scene.revision || !bench.selection.oneBone || bench.selection.oneBone.id !== bone.id) return;
-    const answer = await fetchJson(`/bench/${bench.page.figureId}/fan/${revision}/${bone.id}/`);
+    const bare = this.bare && this.corrected ? '?bare' : '';
+    const answer = await fetchJson(`/bench/${bench.page.figureId}/fan/${revision}/${bone.id}/${bare}`);
     if (revision !== scene.revision || !bench.selection.oneBone || bench.selection.oneBone.id !== bone.id) return;
     if (this.fanRead && this.fanRead.bone === bone.id && this.fanRead.revision !== revision)
       this.fanBefore = this.fanRead.readings;

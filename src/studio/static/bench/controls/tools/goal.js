@@ -46,7 +46,7 @@ export const goal = {
   hint: (bench) => {
     if (bench.slip.over) return bench.slip.over;
     return bench.slip.count
-      ? 'Drag a ring or a knob: what hangs on it goes along. Click the wedge beside a joint to bend it to the other side.'
+      ? 'Drag a ring or a knob. Click the wedge beside a joint to bend the limb the other way.'
       : 'Choose the last bone of a limb, then let it reach on the card; or make a lever there.';
   },
 
