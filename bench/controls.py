@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 import numpy as np
 
 from bench.timing import Row, in_turn
+from kunstgriff.control.edits import need_reach
+from kunstgriff.control.reach_map import PLACES, reach_map
 from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.controls import Axis, Drive, Knot, Lever, Reach
+from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.model import Bone, Figure, Limits, Sheet
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
 
 LIMBS = 40
+DEMO = Path(__file__).parents[1] / "demo" / "pell.zip"
 
 
 def limbs(count: int, limit: float | None) -> Figure:
@@ -93,5 +99,76 @@ def levers(count: int = 200, each: int = 10, most: float = 0.1) -> Row:
     )
 
 
+def demo_with_controls(most: float = 1.25) -> Row:
+    """What 4 reaches, 7 levers and 8 correctives of the demo cost, all of them at work, against the same pose done by
+    plain channels; its sets are there either way."""
+    figure, stores = read_archive(DEMO)
+    edits: list[dict[str, object]] = [
+        {"kind": "lay_reach", "tip": tip, "name": f"{tip} goal"}
+        for tip in ("near shin", "far shin", "near forearm", "far forearm")
+    ]
+    turns = {}
+    for part, bone, turn in (
+        ("near shin", "near shin", 70.0), ("far shin", "far shin", 60.0), ("near forearm", "near forearm", -50.0),
+        ("far forearm", "far forearm", -40.0), ("near ear", "near ear 2", 30.0), ("far ear", "far ear 2", 30.0),
+        ("coat", "spine", 12.0), ("scarf tail", "scarf tail 2", 35.0),
+    ):  # fmt: skip
+        joint = next(one.joint for one in figure.bones if one.name == bone)
+        edits.append({"kind": "make_corrective", "bones": [bone], "name": f"{bone} corrective"})
+        edits.append(
+            {"kind": "pull", "into": f"{bone} corrective", "pose": {f"{bone}.turn": turn}, "parts": [part],
+             "start": joint, "by": [8, 0], "radius": 300}
+        )  # fmt: skip
+        turns[f"{bone}.turn"] = turn * 0.6
+    for edit in edits[4:] + edits[:4]:
+        figure = apply_edit(edit, figure, stores)
+    goals = {f"{one.name}.goal.{axis}": 30.0 for one in figure.reaches for axis in "xy"}
+    stands = {f"{one.name}.lever.{way[-1]}": 0.6 for one in figure.levers for way, _ in one.axes}
+    rig = compile_rig(figure, stores)
+    bare_figure = figure.by_bones.replace(correctives=())
+    bare = compile_rig(bare_figure, stores)
+    rng, poses, plain = np.random.default_rng(2), [], []
+    for _ in range(12):
+        said = {name: value * float(rng.uniform(0.5, 1)) for name, value in {**goals, **stands, **turns}.items()}
+        pose = parse_pose(said).by_id(figure)
+        rig.evaluate(pose)
+        channels = {f"{ref}.turn": float(rig.turned[row]) for ref, row in rig.program.bone_index.items()}
+        for address in bare.program.channels.index:
+            if address not in channels:
+                channels[address] = float(rig.values[rig.program.channels.index[address]])
+        poses.append(pose)
+        plain.append(Pose(channels=channels).sparse())
+
+    def run(one: RigState, some: list[Pose]) -> None:
+        for pose in some:
+            one.evaluate(pose)
+
+    with_them, without = in_turn(partial(run, rig, poses), partial(run, bare, plain), rounds=21)
+    ratio = with_them / without
+    return Row(
+        "the demo with 4 reaches, 7 levers, 8 correctives, 2 sets",
+        f"{ratio:.2f} times",
+        f"{without / len(poses) * 1e3:.2f} ms without",
+        f"≤ {most:g}",
+        ratio <= most,
+    )
+
+
+def map_of(most: float = 0.1) -> Row:
+    """The reach map of a leg with limits, against one evaluation of its figure for each of its places."""
+    figure, stores = read_archive(DEMO)
+    figure = apply_edit({"kind": "lay_reach", "tip": "near shin", "name": "near foot"}, figure, stores)
+    rig, one = compile_rig(figure, stores), need_reach(figure, "near foot")
+    pose = parse_pose({"near foot.goal.x": 60}).by_id(figure)
+    taken, evaluated = in_turn(lambda: reach_map(rig, Pose(), one), lambda: rig.evaluate(pose), rounds=7)
+    return Row(
+        f"a reach map, {PLACES} × {PLACES} places",
+        f"{taken:.3f} s",
+        f"{evaluated * PLACES**2:.2f} s by evaluations",
+        f"≤ {most:g} s",
+        taken <= most,
+    )
+
+
 def controls() -> list[Row]:
-    return [reach_of(2, None, 0.5), reach_of(8, 60.0, 10.0), levers()]
+    return [reach_of(2, None, 0.5), reach_of(8, 60.0, 10.0), levers(), demo_with_controls(), map_of()]

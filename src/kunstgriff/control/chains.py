@@ -1,6 +1,6 @@
 """Chains of bones that reach for a goal: how far each of their joints must turn so that the tip comes to lie there.
 
-Two bones go by the law of cosines. Longer chains, and two bones that their limits hold back, go by damped least squares
+Two bones go by the law of cosines, within their limits too. Longer chains go by damped least squares
 (Wampler 1986; Buss 2004): joints at a limit that would turn beyond it are left out of a step. Whatever was found before
 is no part of it: it begins from the plain pose a little bent, and where that ends short of the goal from others.
 
@@ -86,6 +86,65 @@ def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     return abs(asked - away)
 
 
+@njit(inline="always")
+def held(turn: float, low: float, high: float) -> float:
+    """A turn (rad) within its limits: the same, some whole turns away, or the limit that is nearer round the circle."""
+    if low <= turn <= high:
+        return turn
+    for whole in (2 * math.pi, -2 * math.pi):
+        if low <= turn + whole <= high:
+            return turn + whole
+    return low if abs(wrapped(turn - low)) < abs(wrapped(turn - high)) else high
+
+
+@njit(cache=True, nogil=True)
+def two_limited(spots: Floats, goal: Floats, side: float, low: Floats, high: Floats, turns: Floats) -> float:
+    """As `two_bones`, within limits. Where they allow neither way of bending, one joint is at a limit: the nearest of
+    what is then best is taken, which is the nearest there is, since it is so with either joint held still."""
+    best, first, second = math.inf, 0.0, 0.0
+    for way in (side, -side):
+        left = two_bones(spots, goal, way, turns)
+        turns[0], turns[1] = held(turns[0], low[0], high[0]), turns[1]
+        inside = low[0] <= turns[0] <= high[0] and low[1] <= turns[1] <= high[1]
+        if inside and tip_off(spots, goal, turns[0], turns[1]) < left + NEAR:
+            if left < NEAR or way == side:
+                return float(left)
+            best, first, second = left, turns[0], turns[1]
+    ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
+    bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
+    gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
+    for end in (0, 1):
+        root = low[0] if end == 0 else high[0]
+        c, s = math.cos(root), math.sin(root)
+        ex, ey = c * ax - s * ay, s * ax + c * ay
+        elbow = held(wrapped(math.atan2(gy - ey, gx - ex) - math.atan2(by, bx) - root), low[1], high[1])
+        off = tip_off(spots, goal, root, elbow)
+        if off < best:
+            best, first, second = off, root, elbow
+        elbow = low[1] if end == 0 else high[1]
+        c, s = math.cos(elbow), math.sin(elbow)
+        root = held(
+            wrapped(math.atan2(gy, gx) - math.atan2(ay + s * bx + c * by, ax + c * bx - s * by)), low[0], high[0]
+        )
+        off = tip_off(spots, goal, root, elbow)
+        if off < best:
+            best, first, second = off, root, elbow
+    turns[0], turns[1] = first, second
+    return best
+
+
+@njit(inline="always")
+def tip_off(spots: Floats, goal: Floats, root: float, elbow: float) -> float:
+    """How far (px) the tip of two bones lies from a goal when their joints turn."""
+    ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
+    bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
+    c, s = math.cos(root), math.sin(root)
+    d, t = math.cos(root + elbow), math.sin(root + elbow)
+    x = spots[0, 0] + c * ax - s * ay + d * bx - t * by
+    y = spots[0, 1] + s * ax + c * ay + t * bx + d * by
+    return math.hypot(x - goal[0], y - goal[1])
+
+
 @njit(cache=True, nogil=True)
 def turned_chain(spots: Floats, turns: Floats, out: Floats) -> None:
     """Fill `out` (n + 1, 2) with where joints and tip `spots` (n + 1, 2) lie when joints turn by `turns` (n,), rad."""
@@ -151,9 +210,7 @@ def reached(spots: Floats, goal: Floats, side: float, low: Floats, high: Floats,
     between `low` and `high` (n,), so that its tip lies at `goal` (2,), bent to its `side`. Gives the px left over."""
     count = len(turns)
     if count == 2:
-        left = two_bones(spots, goal, side, turns)
-        if low[0] <= turns[0] <= high[0] and low[1] <= turns[1] <= high[1]:
-            return float(left)
+        return float(two_limited(spots, goal, side, low, high, turns))
     out, best, seed = np.empty((count + 1, 2)), np.empty(count), np.empty(count)
     least, size = np.inf, 0.0
     for k in range(count):

@@ -120,7 +120,7 @@ class Pulls(NamedTuple):
     offsets: Floats32
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 def pulled(
     pulls: Pulls, stale: NDArray[np.bool_], amounts: Floats, bones: Ints32, weights: Floats32, dual_numbers: Floats32,
     vertices: Floats32, sums: Floats32,
@@ -145,6 +145,9 @@ def pulled(
         if not any_on:
             continue
         for k in range(end - first):
+            dx, dy = sums[k, 0], sums[k, 1]
+            if abs(dx) + abs(dy) < np.float32(1e-3):
+                continue
             vertex, c, s = pulls.members[first + k], np.float32(0.0), np.float32(0.0)
             for j in range(4):
                 if weights[vertex, j] > 0:
@@ -154,7 +157,6 @@ def pulled(
             cosine, sine = np.float32(1.0), np.float32(0.0)
             if size > 0:
                 cosine, sine = (c * c - s * s) / size, np.float32(2.0) * c * s / size
-            dx, dy = sums[k, 0], sums[k, 1]
             vertices[vertex, 0] += cosine * dx - sine * dy
             vertices[vertex, 1] += sine * dx + cosine * dy
 
