@@ -21,11 +21,15 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.skeleton.kinematics import posed
 
 FINE, HELD, STRETCHED, WRONG, JUMPS, OUT = range(6)  # what a place is, the worst last
-WORDS = ("fine", "at its limits", "stretched", "bent the wrong way", "jumps", "out of reach")
 PLACES = 60  # to a side of the area
 BEYOND = 1.1  # times as far as the chain reaches that the area goes
 LEFT = 1.0  # px by which a goal may be missed
 STEEP = 6.0  # px that a joint moves for 1 px of the goal from which it jumps; common practice, no source
+SAID = {
+    JUMPS: f"a joint moves more than {STEEP:g} px for 1 px of the goal",
+    WRONG: "it is bent the wrong way",
+    HELD: "it is at its limits",
+}
 Solved = Callable[[Floats], tuple[Floats, Floats]]
 SOFT_BEND = 1e-3  # rad of a bend that is to no side
 
@@ -51,10 +55,10 @@ class ReachMap:
         if self.worst is not None:
             (x, y), px, name = self.worst
             found.append(f"“{name}” jumps {px:.0f} px at {x:.0f}, {y:.0f}.")
-        for kind in (WRONG, HELD):
+        for kind, words in SAID.items():
             share = float((self.kinds[inside] == kind).mean()) if inside.any() else 0.0
             if share > 0.005:
-                found.append(f"On {share:.0%} of what it reaches it is {WORDS[kind]}.")
+                found.append(f"On {share:.0%} of what it reaches {words}.")
         return found
 
 
@@ -119,12 +123,12 @@ def reach_map(rig: RigState, pose: Pose, one: Reach, places: int = PLACES) -> Re
     along = np.linspace(-BEYOND * length, BEYOND * length, places)
     grid = root + np.stack(np.meshgrid(along, along), -1)
     found, facts = (one.reshape(places, places, *one.shape[1:]) for one in solved(grid.reshape(-1, 2)))
-    steep = _steep(found, along[1] - along[0])
+    out = facts[..., 0] > LEFT
+    steep = _steep(found, ~out, along[1] - along[0])
     kinds = np.full((places, places), FINE, np.uint8)
     kinds[facts[..., 2] > 0] = HELD
     kinds[facts[..., 3] > 1 + 1e-6] = STRETCHED
     kinds[facts[..., 1] * chain.side < -SOFT_BEND] = WRONG
-    out = facts[..., 0] > LEFT
     kinds[(steep > STEEP) & ~out] = JUMPS
     kinds[out] = OUT
     return ReachMap(grid, kinds, facts[..., 0], found, steep, _worst(rig, chain, grid, found, kinds, solved))
@@ -134,15 +138,22 @@ def _at_rest(rig: RigState, chain: Chain) -> Floats:
     return np.vstack([rig.program.skeleton.joints[chain.chain], chain.rest])
 
 
-def _steep(found: Floats, step: float) -> Floats:
-    """How far any joint moves at each place for 1 px of the goal, to the neighbour where that is the most."""
+def _steep(found: Floats, inside: NDArray[np.bool_], step: float) -> Floats:
+    """How far any joint moves at each place for 1 px of the goal, to the neighbour within reach where that is most."""
     steep = np.zeros(found.shape[:2])
     for axis in (0, 1):
-        moved = np.hypot(*np.moveaxis(np.diff(found, axis=axis), -1, 0)).max(-1) / step
+        moved = _moved(found, inside, axis) / step
         for side in (slice(None, -1), slice(1, None)):
             there = steep[side] if axis == 0 else steep[:, side]
             np.maximum(there, moved, out=there)
     return steep
+
+
+def _moved(found: Floats, inside: NDArray[np.bool_], axis: int) -> Floats:
+    """How far (px) the joint that moves the most does from each place to the next along an axis, both within reach."""
+    moved = np.hypot(*np.moveaxis(np.diff(found, axis=axis), -1, 0)).max(-1)
+    both = inside[1:] & inside[:-1] if axis == 0 else inside[:, 1:] & inside[:, :-1]
+    return np.where(both, moved, 0.0)
 
 
 def _worst(
@@ -152,9 +163,7 @@ def _worst(
     best, pair = 0.0, None
     inside = kinds != OUT
     for axis in (0, 1):
-        moved = np.hypot(*np.moveaxis(np.diff(found, axis=axis), -1, 0)).max(-1)
-        both = inside[1:] & inside[:-1] if axis == 0 else inside[:, 1:] & inside[:, :-1]
-        moved = np.where(both, moved, 0.0)
+        moved = _moved(found, inside, axis)
         at = np.unravel_index(int(moved.argmax()), moved.shape)
         if moved[at] > best:
             best = float(moved[at])

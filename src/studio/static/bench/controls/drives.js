@@ -45,7 +45,7 @@ export const drives = {
   /** What drives: the chosen lever, or else the turn of the chosen bone. */
   get source() {
     if (bench.levers.one) return bench.levers.one;
-    return bench.selection.oneBone || null;
+    return bench.reaches.one || bench.correctives.target ? null : bench.selection.oneBone;
   },
   get title() {
     if (!this.source) return '';

@@ -77,9 +77,9 @@ export const slip = {
     const dot = address.indexOf('.');
     return bench.posing.pose.channels[address] === bench.posing.quantity(address.slice(dot + 1)).rest;
   },
-  /** One control is chosen, of whatever kind; the others are not. */
-  choose({ kind, id }) {
-    for (const [one, store] of Object.entries(stores())) store.chosen = one === kind ? id : '';
+  /** One control is chosen, of whatever kind, and the others are not; one that is `on` is let go. */
+  choose({ kind, id, on = false }) {
+    for (const [one, store] of Object.entries(stores())) store.chosen = one === kind && !on ? id : '';
     bench.sheet.redraw();
   },
   /** All controls back to rest; bones stay as they are turned by themselves. */
