@@ -165,12 +165,11 @@ def reaching_legs(hand: Hand) -> None:
     for foot, number in (("near foot", 0), ("far foot", 1)):
         hand.script(chosen, number)
         hand.changed(lambda foot=foot: hand.choose("#reach-foot", foot), f"{foot} stays level")
-    hand.script(chosen, 2)
+    hand.script(chosen, 0)
     hand.click("Reach map")
     until(lambda: hand.script("return kunstgriff.bench.reachMap.shown"), "the map is there")
     save(hand, "reach-map", wait=1.2)
     hand.click("Reach map")
-    hand.script(chosen, 0)
     hand.click("Drag controls")
     ring = hand.to_window(hand.script("return [...kunstgriff.bench.reaches.placeOf(kunstgriff.bench.reaches.one)]"))
     hand.drag(ring, (ring[0] + 62, ring[1] - 34))
