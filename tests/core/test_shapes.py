@@ -8,7 +8,8 @@ import pytest
 from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.evaluate.program import compile_program
 from kunstgriff.evaluate.state import RigState, compile_rig
-from kunstgriff.figure.archive import read_archive, write_archive
+from kunstgriff.figure.archive import ArchiveRefused, read_archive, write_archive
+from kunstgriff.figure.controls import Axis, Drive, Knot, Lever, Shape
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import KeptPose
 from kunstgriff.figure.pose import parse_pose
@@ -161,3 +162,23 @@ def test_a_corrective_looks_the_same_from_a_new_rest_pose():
                     pull | {"into": "swell", "pose": {"swell.amount": 1}})  # fmt: skip
     with pytest.raises(EditRefused, match="lay it off"):
         edited(shaped, stores, {"kind": "take_pose", "pose": {"swell.amount": 1}})
+
+
+def test_a_figure_from_elsewhere_whose_pulls_or_channels_are_none_is_refused_or_moves_nothing(tmp_path):
+    bare, stores, pull = pulled()
+    figure = apply_edit(pull, bare, stores)
+    (sculpt,) = figure.correctives[0].samples[0].sculpts
+    for changes in ({"offsets": sculpt.triangles}, {"triangles": sculpt.offsets}, {"vertices": sculpt.triangles}):
+        sample = figure.correctives[0].samples[0].model_copy(update={"sculpts": (sculpt.model_copy(update=changes),)})
+        odd = figure.replace(correctives=(figure.correctives[0].model_copy(update={"samples": (sample,)}),))
+        write_archive(tmp_path / "odd.zip", odd, stores)
+        with pytest.raises(ArchiveRefused, match="pulled"):
+            read_archive(tmp_path / "odd.zip")
+    elbow = figure.correctives[0].bones[0]
+    knots = (Knot(at=0, by=0), Knot(at=1, by=5))
+    lever = Lever(id="k900", name="odd", y=Axis(drives=(Drive(channel=f"{elbow}.glow", knots=knots),)))
+    odd = figure.replace(levers=(lever,), shapes=(Shape(id="k901", name="odd", on_top={f"{elbow}.glow": 4.0},
+                                                        instead={f"{elbow}.shine": 2.0}),))  # fmt: skip
+    write_archive(tmp_path / "odd.zip", odd, stores)
+    read, held = read_archive(tmp_path / "odd.zip")
+    assert compile_rig(read, held).evaluate(parse_pose({"k900.lever.y": 1, "k901.amount": 1})).vertices.size

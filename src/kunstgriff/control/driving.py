@@ -49,17 +49,19 @@ class Mover:
     way: int
 
     @classmethod
-    def of(cls, source: str, drive: Drive) -> Mover:
-        stepped = quantities()[parted(drive.channel)[1]].stepped
-        return cls(source, drive.channel, *knots_of(drive), way_of(drive, stepped))
+    def of(cls, source: str, drives: Iterable[Drive]) -> Iterator[Mover]:
+        """Those of some drives; what a figure from elsewhere calls a channel and is none here moves nothing."""
+        for drive in drives:
+            known = quantities().get(parted(drive.channel)[1])
+            if known is not None:
+                yield cls(source, drive.channel, *knots_of(drive), way_of(drive, known.stepped))
 
 
 def by_levers(figure: Figure) -> Iterator[Mover]:
     """All that the levers of a figure move."""
     for lever in figure.levers:
         for name, axis in lever.axes:
-            for drive in axis.drives:
-                yield Mover.of(addressed(lever.id, name), drive)
+            yield from Mover.of(addressed(lever.id, name), axis.drives)
 
 
 def by_shapes(figure: Figure) -> Iterator[Mover]:
@@ -69,7 +71,8 @@ def by_shapes(figure: Figure) -> Iterator[Mover]:
         for channel, by in shape.on_top.items():
             yield Mover(source, channel, np.array([-2.0, 0.0, 2.0]), np.array([-2.0, 0.0, 2.0]) * by, STRAIGHT)
         for channel, value in shape.instead.items():
-            stepped = quantities()[parted(channel)[1]].stepped
+            known = quantities().get(parted(channel)[1])
+            stepped = known is not None and known.stepped
             way = STEPS if stepped else INSTEAD
             yield Mover(source, channel, np.array([0.0, 0.5 if stepped else 1.0]), np.array([0.0, value]), way)
 
@@ -77,8 +80,7 @@ def by_shapes(figure: Figure) -> Iterator[Mover]:
 def by_turns(figure: Figure) -> Iterator[Mover]:
     """All that turns of its bones move."""
     for one in figure.by_turns:
-        for drive in one.drives:
-            yield Mover.of(addressed(one.bone, "turn"), drive)
+        yield from Mover.of(addressed(one.bone, "turn"), one.drives)
 
 
 def alike(figure: Figure) -> list[list[str]]:

@@ -12,7 +12,7 @@ from pydantic import Field
 from kunstgriff.control.reaching import bones_of, chain_of, hung_on
 from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import FEWEST_LINKS, MOST_LINKS, Aim, Counter, Foot, Hang, Look, Reach, Side
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part, placed
 from kunstgriff.figure.model import Bone, Figure, Name, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
@@ -105,11 +105,8 @@ def _waits(figure: Figure, one: Aim, moved: set[str]) -> bool:
 
 def with_reach(figure: Figure, one: Aim) -> Figure:
     """The figure with a reach, look or counter, in the place of the one with its id, if any, and all put in order."""
-    known = [other.id for other in figure.reaches]
-    reaches = tuple(one if other.id == one.id else other for other in figure.reaches)
-    if one.id not in known:
-        reaches = (*reaches, one)
-    after = figure.replace(reaches=reaches, next_id=figure.next_id + (one.id not in known))
+    reaches = placed(figure.reaches, one)
+    after = figure.replace(reaches=reaches, next_id=figure.next_id + len(reaches) - len(figure.reaches))
     refuse_shared(after, one)
     return after.replace(reaches=in_order(after))
 

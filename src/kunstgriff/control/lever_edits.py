@@ -13,7 +13,7 @@ from kunstgriff.control.driving import alike, by_levers, by_shapes, by_turns, en
 from kunstgriff.control.reaching import bones_of, hung_on
 from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import MOST_KNOTS, Axis, Drive, Knot, Lever, TurnDrives
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, placed
 from kunstgriff.figure.model import Figure, Name, Point
 from kunstgriff.figure.pose import Pose, posable
 from kunstgriff.figure.stores import Stores
@@ -52,9 +52,8 @@ def word_for(figure: Figure, address: str) -> str:
 def with_lever(figure: Figure, one: Lever) -> Figure:
     """The figure with a lever, in the place of the one with its id where there is one. Raises EditRefused where what is
     driven then drives itself, or what comes in steps is driven twice."""
-    known = any(other.id == one.id for other in figure.levers)
-    levers = tuple(one if other.id == one.id else other for other in figure.levers)
-    after = figure.replace(levers=levers if known else (*levers, one), next_id=figure.next_id + (not known))
+    levers = placed(figure.levers, one)
+    after = figure.replace(levers=levers, next_id=figure.next_id + len(levers) - len(figure.levers))
     refuse_tangles(after)
     return after
 
@@ -73,7 +72,7 @@ def refuse_tangles(figure: Figure) -> None:
             raise EditRefused(f"This goes round in a circle: {what}.") from error
     seen = set[str]()
     for one in (*at_once, *by_turns(figure)):
-        if names[parted(one.target)[1]].stepped:
+        if parted(one.target)[1] in names and names[parted(one.target)[1]].stepped:
             if one.target in seen:
                 raise EditRefused(f"The {word_for(figure, one.target)} comes in steps and is driven already.")
             seen.add(one.target)

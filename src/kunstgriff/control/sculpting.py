@@ -328,7 +328,7 @@ def cardinals(centres: Floats) -> tuple[Floats, float]:
     apart = float(away.min(1).mean())
     np.fill_diagonal(away, 0.0)
     values = np.exp(-np.sqrt(away**2 + 0.01 * apart**2) / apart)
-    return np.linalg.inv(values / values.sum(1, keepdims=True)), apart
+    return np.linalg.pinv(values / values.sum(1, keepdims=True)), apart
 
 
 def mixed_at(offsets: Mapping[tuple[float, ...], Floats], at: tuple[float, ...]) -> Floats:

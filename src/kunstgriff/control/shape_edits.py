@@ -16,7 +16,7 @@ from kunstgriff.control.sculpting import mixed_at, taken_over
 from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Corrective, Sample, Sculpt, Shape
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part, placed
 from kunstgriff.figure.model import Figure, Mesh, Name, Part, Point, Rider
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
@@ -45,16 +45,15 @@ def need_corrective(figure: Figure, key: str) -> Corrective:
 def with_shape(figure: Figure, one: Shape) -> Figure:
     """The figure with a shape, in the place of the one with its id where there is one. Raises EditRefused where
     channels then move each other in a circle."""
-    known = any(other.id == one.id for other in figure.shapes)
-    shapes = tuple(one if other.id == one.id else other for other in figure.shapes)
-    after = figure.replace(shapes=shapes if known else (*shapes, one), next_id=figure.next_id + (not known))
+    shapes = placed(figure.shapes, one)
+    after = figure.replace(shapes=shapes, next_id=figure.next_id + len(shapes) - len(figure.shapes))
     refuse_tangles(after)
     return after
 
 
 def with_corrective(figure: Figure, one: Corrective) -> Figure:
     """The figure with a corrective, in the place of the one with its id."""
-    return figure.replace(correctives=tuple(one if other.id == one.id else other for other in figure.correctives))
+    return figure.replace(correctives=placed(figure.correctives, one))
 
 
 def mesh_of(part: Part) -> Mesh:

@@ -120,6 +120,15 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
             for binding in (part.binding, *part.shelved):
                 if isinstance(binding, Weighted):
                     _require_mesh(part.name, binding, stores)
+            if part.mesh is not None and not _is_net(part.mesh.vertices, part.mesh.triangles, stores):
+                raise ArchiveRefused(f"The mesh of part “{part.name}” is none.")
+        sculpts = [sculpt for shape in figure.shapes for sculpt in shape.sculpts]
+        sculpts += [sculpt for one in figure.correctives for sample in one.samples for sculpt in sample.sculpts]
+        for sculpt in sculpts:
+            offsets = unpack_array(stores.arrays[sculpt.offsets])
+            count = len(unpack_array(stores.arrays[sculpt.vertices]))
+            if not (_is_net(sculpt.vertices, sculpt.triangles, stores) and _is_plane(offsets, count)):
+                raise ArchiveRefused("What is pulled at a part does not fit the mesh that it was pulled on.")
     except ValueError as error:
         raise error if isinstance(error, ArchiveRefused) else ArchiveRefused(str(error)) from error
 
@@ -144,6 +153,18 @@ def _require_mesh(name: str, binding: Weighted, stores: MemoryStores) -> None:
     )
     if not sound:
         raise ArchiveRefused(f"The mesh of part “{name}” does not fit its weights.")
+
+
+def _is_plane(points: NDArray[Any], count: int) -> bool:
+    """Whether these are so many finite pairs of numbers."""
+    return bool(points.shape == (count, 2) and points.dtype.kind == "f" and np.isfinite(points).all())
+
+
+def _is_net(vertices: str, triangles: str, stores: MemoryStores) -> bool:
+    """Whether these arrays are vertices and the triangles between them, one at least."""
+    points, faces = unpack_array(stores.arrays[vertices]), unpack_array(stores.arrays[triangles])
+    shaped = faces.ndim == 2 and faces.shape[1:] == (3,) and faces.dtype.kind == "i" and len(faces) > 0
+    return bool(shaped and _is_plane(points, len(points)) and faces.min() >= 0 and faces.max() < len(points))
 
 
 def _names_edges(kept: NDArray[Any], count: int) -> bool:

@@ -12,7 +12,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, Any, ClassVar, Protocol, TypeVar
 
 from pydantic import ConfigDict, Field, ValidationError
 
@@ -45,6 +45,16 @@ class Edit(Value):
     @abstractmethod
     def describe(self, figure: Figure) -> str:
         """What the edit did, in a few words for the undo button, told of the figure before it."""
+
+
+class HasId(Protocol):
+    """What has an id."""
+
+    @property
+    def id(self) -> str: ...
+
+
+Identified = TypeVar("Identified", bound=HasId)
 
 
 class Edits:
@@ -147,6 +157,13 @@ def group_path(figure: Figure, group: str | None) -> tuple[str, ...]:
 def these(figure: Figure, keys: tuple[str, ...]) -> str:
     """The one part named, or how many there are, for telling what an edit did."""
     return need_part(figure, keys[0]).name if len(keys) == 1 else f"{len(keys)} parts"
+
+
+def placed(some: tuple[Identified, ...], one: Identified) -> tuple[Identified, ...]:
+    """Some things with one of them in the place of the one that has its id, or behind them all."""
+    if any(other.id == one.id for other in some):
+        return tuple(one if other.id == one.id else other for other in some)
+    return (*some, one)
 
 
 def free_name(wanted: str, taken: set[str]) -> str:
