@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.hand import until
 
@@ -76,6 +77,9 @@ def test_a_lever_is_made_taught_by_a_pose_dragged_and_found_on_the_slip(hand):
     hand.drag(knob, (knob[0], knob[1] + round(half)))  # half its way down is its middle, where it rests and catches
     until(lambda: tip(hand, "near ear 2") == pytest.approx(before, abs=0.5), "the ear is as it was")
     assert hand.script("return kunstgriff.bench.levers.axes[0].now") == 0
+    hand.script("document.activeElement.blur()")
+    hand.keys(Keys.ARROW_UP, Keys.ARROW_UP)
+    until(lambda: hand.script("return kunstgriff.bench.levers.axes[0].now") > 0, "arrow keys move it")
     points = f"#drive-y-{other}\\.turn"
     hand.changed(lambda: hand.fill(points, "1: 40, -1: -20"), "its curve is typed")
     assert hand.script("return kunstgriff.bench.drives.rows[0].points") == "-1: -20, 1: 40"

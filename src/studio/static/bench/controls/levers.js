@@ -60,6 +60,12 @@ export const levers = {
   set(way, value) {
     if (this.one && value !== '' && Number.isFinite(Number(value))) this.move(this.one, { [way]: Number(value) });
   },
+  /** Move it by so many steps across and up. */
+  nudge(across, up) {
+    const by = { x: across, y: up };
+    const moved = this.axes.filter(({ way }) => by[way]).map(({ way, now, step }) => [way, now + step * by[way]]);
+    if (moved.length) this.move(this.one, Object.fromEntries(moved));
+  },
   toRest() {
     bench.posing.keepChannels((id) => id !== this.one.id);
     bench.posing.sendPose();

@@ -76,6 +76,12 @@ export const reaches = {
     if (value === '' || !Number.isFinite(Number(value))) return;
     bench.posing.setChannels(this.one.id, { [name]: Number(value) });
   },
+  /** Move its goal by so many px. */
+  nudge(dx, dy) {
+    if (!bench.posing.posed) bench.posing.turnOver();
+    const [x, y] = ['goal.x', 'goal.y'].map((name) => bench.posing.channel(this.one.id, name));
+    bench.posing.setChannels(this.one.id, { 'goal.x': x + dx, 'goal.y': y + dy });
+  },
   /** Bring the goal back to where the limb ends at rest. */
   toRest() {
     bench.posing.keepChannels((id) => id !== this.one.id);

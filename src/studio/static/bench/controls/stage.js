@@ -53,6 +53,14 @@ export const CONTROLS = {
   ],
   bonesBehind: true,
   unframed: () => Boolean(bench.levers.one || bench.reaches.one || bench.correctives.target),
+  /** Arrow keys move the chosen lever or goal, as far as it goes. */
+  nudge([dx, dy]) {
+    const { one } = bench.levers;
+    const goal = bench.reaches.goals.find(({ id }) => id === bench.reaches.chosen);
+    if (one) bench.levers.nudge(dx, -dy);
+    else if (goal) bench.reaches.nudge(dx, dy);
+    return Boolean(one || goal);
+  },
   entered() {
     bench.tools.useTool('goal');
   },
