@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from kunstgriff.control.taking_over import as_hung
+from kunstgriff.control.taking_over import as_hung, plain_poses
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Figure
@@ -245,3 +245,25 @@ def tip_spots(figure, stores, pose):
     rig = compile_rig(figure, stores)
     rig.evaluate(parse_pose(pose).by_id(figure))
     return posed(rig.program.skeleton.tips, rig.matrices)
+
+
+def test_a_kept_pose_of_controls_said_plainly_is_the_same_picture_without_them():
+    figure, stores = holding()
+    figure = edited(
+        figure, stores,
+        {"kind": "set_limits", "bones": ["near 2"], "limits": {"low": -5, "high": 60, "soft": 15}},
+        {"kind": "lay_reach", "tip": "near 2", "name": "foot", "foot": "near 3", "stretch": 0.2},
+        {"kind": "lay_counter", "bone": "stick", "name": "level", "place": 0.5},
+        LOOK,
+        {"kind": "lay_lever", "name": "sway", "axes": "x"},
+        {"kind": "drive", "by": "sway", "axis": "x", "channel": "hips.turn", "points": [[1, 25], [-1, -25]]},
+        {"kind": "drive", "by": "sway", "axis": "x", "channel": "part:body.size.x", "points": [[1, 0.2]]},
+        {"kind": "drive", "by": "far", "channel": "far 2.turn", "points": [[90, 45]]},
+        {"kind": "keep_pose", "name": "kept", "pose": {"sway.lever.x": 0.7, "foot.goal.y": -20, "far.turn": 20,
+                                                       "gaze.goal.y": 25, "foot.share": 0.8, "hips.move.x": 6}},
+    )  # fmt: skip
+    plain = plain_poses(figure, stores)["kept"]
+    controls = [one.id for some in (figure.reaches, figure.levers) for one in some]
+    assert not {address.split(".")[0] for address in plain.channels} & set(controls)
+    shown = compile_rig(figure, stores).evaluate(figure.poses[0].pose).vertices
+    assert np.abs(compile_rig(figure.by_bones, stores).evaluate(plain).vertices - shown).max() < 0.05

@@ -26,7 +26,6 @@ from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View
 from kunstgriff.reading.seams import read_seam
-from kunstgriff.trial.poses import pose_of
 from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1, version_2
 
 ARCHIVES = Path(__file__).parent.parent / "archives"
@@ -140,7 +139,7 @@ def test_another_scale_scales_moves_tolerances_and_margins():
     assert (twice.tolerances.gap, twice.tolerances.ink, twice.tolerances.jump) == (4, 10, 6)
     assert twice.tolerances.step == figure.tolerances.step
     assert need_part(twice, "forearm").binding.margin == 2 * need_part(figure, "forearm").binding.margin
-    posed = [pictures_of(one, stores, pose_of(one, one.poses[0]), scale) for one, scale in ((figure, 2), (twice, 1))]
+    posed = [pictures_of(one, stores, one.pose_of(one.poses[0]), scale) for one, scale in ((figure, 2), (twice, 1))]
     assert np.abs(posed[0] - posed[1]).mean() < 2.5  # the same pose, twice as large, but for resampling
     rest = pictures_of(figure, stores, Pose(), 2)
     assert np.abs(posed[0] - rest).mean() > 10
@@ -171,7 +170,7 @@ def test_taking_a_pose_as_rest_leaves_kept_poses_and_switches_where_they_were(ta
     after = edited(figure, stores, {"kind": "take_pose", "pose": taken})
     for kept in figure.poses[1:]:  # a pose without stretches, which a redrawn limb has in its picture
         now = next(one for one in after.poses if one.name == kept.name)
-        tips = [tips_of(one, stores, pose_of(one, pose)) for one, pose in ((figure, kept), (after, now))]
+        tips = [tips_of(one, stores, one.pose_of(pose)) for one, pose in ((figure, kept), (after, now))]
         assert np.abs(tips[0] - tips[1]).max() < 1e-3
     (clip,), turned = after.treated("clip"), taken["turn"]["arm 2"]
     assert (clip.switch.low, clip.switch.high) == (20 - turned, 90 - turned)

@@ -7,14 +7,17 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.control.chains import uneased
+from kunstgriff.control.chains import uneased as uneased_distance
+from kunstgriff.control.driving import TurnDriving
 from kunstgriff.control.reaching import ALONG, OWN, Chain, Reaching
-from kunstgriff.evaluate.state import RigState
-from kunstgriff.figure.channels import addressed
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import Aim, Reach
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
-from kunstgriff.skeleton.kinematics import posed
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.kinematics import posed, uneased
 
 Floats = NDArray[np.float64]
 
@@ -46,6 +49,44 @@ def as_hung(rig: RigState, pose: Pose, one: Aim, number: int) -> Pose:
     return pose.merged(Pose(channels=channels)).sparse()
 
 
+def as_plain(rig: RigState, pose: Pose) -> Pose:
+    """The pose with all that reaches, levers and laid-on shapes make of it said by the channels of bones, parts, groups
+    and handles themselves, for a figure without them. What turns of bones drive is left to them; what shapes pull at
+    the art no channel says."""
+    program = rig.program
+    figure, channels = program.figure, dict[str, float]()
+    rig.set_pose(pose)
+    for node in program.dependence.before:
+        if isinstance(node, TurnDriving):
+            break
+        node.run(rig)
+    controls = {one.id for some in (figure.reaches, figure.levers, figure.shapes) for one in some}
+    for address, place in program.channels.index.items():
+        ref = parted(address)[0]
+        if ref not in controls and ref not in program.bone_index:
+            channels[address] = float(rig.values[place])
+    for bone, turned, grown, moved in zip(figure.bones, rig.turned, rig.grown, rig.moved, strict=True):
+        limits = bone.limits
+        turn = float(turned)
+        if limits is not None:
+            turn = uneased(turn, limits.low, limits.high, limits.soft)
+        channels[addressed(bone.id, "turn")] = turn
+        for name, value in zip(("stretch.along", "stretch.across"), grown.tolist(), strict=True):
+            channels[addressed(bone.id, name)] = value
+        for name, value in zip(("move.x", "move.y"), moved.tolist(), strict=True):
+            channels[addressed(bone.id, name)] = value
+    return Pose(channels=channels).sparse()
+
+
+def plain_poses(figure: Figure, stores: Stores) -> dict[str, Pose]:
+    """The kept poses by name, each as it is said without controls."""
+    poses = {kept.name: figure.pose_of(kept) for kept in figure.poses}
+    if not poses or not (figure.reaches or figure.levers or figure.shapes):
+        return poses
+    rig = compile_rig(figure, stores)
+    return {name: as_plain(rig, pose) for name, pose in poses.items()}
+
+
 def as_turned(rig: RigState, pose: Pose, one: Reach) -> Pose:
     """The pose with what a reach does done by the bones' own turns and stretches, and the reach left out."""
     chain = numbers_of(rig, one)
@@ -69,7 +110,7 @@ def as_reached(rig: RigState, pose: Pose, one: Reach) -> Pose:
     length = float(np.hypot(*np.diff(spots, axis=0).T).sum())
     away = spots[-1] - spots[0]
     distance = float(np.hypot(*away))
-    goal = spots[0] + away * (uneased(distance, length, chain.soft) / max(distance, 1e-9))
+    goal = spots[0] + away * (uneased_distance(distance, length, chain.soft) / max(distance, 1e-9))
     x, y = (_at_rest(rig, chain, goal, pose.channels.get(addressed(one.id, "hang"), 0.0)) - chain.rest).tolist()
     channels = {addressed(one.id, "goal.x"): x, addressed(one.id, "goal.y"): y, addressed(one.id, "share"): 1.0}
     if chain.foot >= 0:

@@ -550,6 +550,10 @@ class Figure(Value):
             lost, after = there - left.posed_ids - lost, left  # with a part go its tacks, and what drove those
         return after.replace()
 
+    def pose_of(self, kept: KeptPose) -> Pose:
+        """A kept pose as it can be evaluated now: what is gone is left out."""
+        return kept.pose.restricted_to(self.posed_ids)
+
     @property
     def posed_ids(self) -> set[str]:
         """The ids of all that can be posed."""

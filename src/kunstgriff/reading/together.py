@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from kunstgriff.control.taking_over import plain_poses
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.seams import Seam, joints_with_seams, seam_angles, seam_of
-from kunstgriff.trial.poses import pose_of
 
 COARSE = 3  # angles of each of two neighbouring joints: both ends of the range and its middle
 
@@ -40,9 +40,8 @@ def situations(figure: Figure, stores: Stores, bone: Bone) -> list[Situation]:
                 Situation(f"with {other.name} at {turn:.0f}°", Pose.of_bones({other.id: turn}), angles)
                 for turn in (ends[0], ends[-1])
             ]
-    for kept in figure.poses:
-        pose = pose_of(figure, kept)
-        found.append(Situation(f"in {kept.name}", pose, (pose.of("turn").get(bone.id, 0.0),)))
+    for name, pose in plain_poses(figure, stores).items():
+        found.append(Situation(f"in {name}", pose, (pose.of("turn").get(bone.id, 0.0),)))
     return found
 
 

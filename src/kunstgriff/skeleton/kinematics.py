@@ -83,6 +83,21 @@ def eased(turn: float, low: float, high: float, soft: float) -> float:
     return turn
 
 
+def uneased(turn: float, low: float, high: float, soft: float) -> float:
+    """What to ask of a joint so that `eased` gives a turn (degrees): the other way round; at an end it is far enough.
+
+    >>> round(uneased(eased(42.0, -50.0, 45.0, 10.0), -50.0, 45.0, 10.0), 9)
+    42.0
+    """
+    side = 1.0 if turn >= 0 else -1.0
+    end = high if side > 0 else -low
+    ease = min(soft, end)
+    short = end - side * turn
+    if ease <= 0 or short >= ease:
+        return turn
+    return side * (end - ease - ease * math.log(max(short / ease, 1e-6)))
+
+
 @njit(cache=True)
 def forward_of(
     bones: Ints32, parents: Ints32, joints: Floats, directions: Floats, turn: Floats, move: Floats, stretch: Floats,

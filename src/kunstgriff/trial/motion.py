@@ -20,7 +20,6 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.follow.spring import Simulation, moments
-from kunstgriff.trial.poses import pose_of
 from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
 
 Floats = NDArray[np.float64]
@@ -87,7 +86,7 @@ SWING = Swing()
 
 def motions_of(figure: Figure) -> list[Motion]:
     """All that a figure can be played through: the test swing, and into each kept pose."""
-    return [SWING, *(IntoPose(kept.name, pose_of(figure, kept)) for kept in figure.poses)]
+    return [SWING, *(IntoPose(kept.name, figure.pose_of(kept)) for kept in figure.poses)]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:

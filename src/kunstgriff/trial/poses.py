@@ -6,15 +6,10 @@ from typing import Any, Literal
 
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, KeptPose, Name
-from kunstgriff.figure.pose import Pose, parse_pose, posable
+from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import Stores
 
 MOST = 200  # poses a figure keeps; common practice, no source
-
-
-def pose_of(figure: Figure, kept: KeptPose) -> Pose:
-    """A kept pose as it can be evaluated now: what is gone is left out."""
-    return kept.pose.restricted_to({one.id for some in posable(figure).values() for one in some})
 
 
 class KeepPose(Edit):

@@ -18,7 +18,6 @@ from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing, sheet_view
 from kunstgriff.trial.mirroring import mirrored
-from kunstgriff.trial.poses import pose_of
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -60,7 +59,7 @@ def _pictured(revision_id: int, number: int) -> bytes:
 
     def paint(painter: Painter) -> bytes:
         return encode_png(
-            painter.paint(rig, rig.evaluate(pose_of(figure, figure.poses[number])), view, DatabaseStores())
+            painter.paint(rig, rig.evaluate(figure.pose_of(figure.poses[number])), view, DatabaseStores())
         )
 
     return painted(paint)

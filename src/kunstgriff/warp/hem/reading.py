@@ -19,6 +19,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.outline import part_outline
 from kunstgriff.binding.mesh import spots_on
 from kunstgriff.binding.triangles import signed_areas
+from kunstgriff.control.taking_over import plain_poses
 from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.program import Node, RigProgram, compile_program
 from kunstgriff.evaluate.state import RigState
@@ -79,7 +80,7 @@ class HemReader:
     """Reads a hem in any pose; compiled once. Raises EditRefused where its tacks are gone."""
 
     def __init__(self, figure: Figure, hem: Hem, stores: Stores) -> None:
-        self.figure, self.hem = figure, hem
+        self.figure, self.hem, self.poses = figure, hem, plain_poses(figure, stores)
         thighs, cloth = {hem.near, hem.far}, {ref: drawings_of(figure, ref) for ref in hem.panels}
         panels = {ref for refs in cloth.values() for ref in refs}
         drawn = (part for part in figure.parts if part.is_shown and part.id not in panels)
@@ -186,7 +187,7 @@ class HemReader:
 
     def kept(self) -> dict[str, HemReading]:
         """The hem in the kept poses, by name."""
-        return {one.name: self.read(one.pose) for one in self.figure.poses}
+        return {name: self.read(pose) for name, pose in self.poses.items()}
 
     def turns(self, steps: int = STEPS, inner: float = 1.0) -> tuple[Floats, Floats]:
         """The turns (steps,) of the near and the far thigh a hem is read at, degrees; the `inner` share of them."""

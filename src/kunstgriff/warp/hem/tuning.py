@@ -56,7 +56,7 @@ def tuned(reader: HemReader, shares: Shares, going_on: Callable[[float], bool] =
 def _poses(reader: HemReader) -> Poses:
     near, far = reader.turns(STEPS, INNER)
     found = [(reader.pose(float(a), float(b)), 1.0) for a in near for b in far]
-    found += [(one.pose, KEPT) for one in reader.figure.poses]
+    found += [(pose, KEPT) for pose in reader.poses.values()]
     near, far = reader.turns(2)
     return found + [(reader.pose(float(a), float(b)), EXTREME) for a in near for b in far]
 
