@@ -27,6 +27,10 @@ def reworded(figure: Figure) -> Figure:
             one.model_copy(update={"name": f"p{k}", "locked": not one.locked, "shelved": (), "remade": ()})
             for k, one in enumerate(figure.parts)
         ),
+        levers=tuple(
+            one.model_copy(update={"name": f"l{k}", "place": None, "hangs_on": None, "hue": 3.0})
+            for k, one in enumerate(figure.levers)
+        ),
         bones=tuple(
             one.model_copy(update={"name": f"b{k}", "locked": not one.locked}) for k, one in enumerate(figure.bones)
         ),
