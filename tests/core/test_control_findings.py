@@ -46,6 +46,11 @@ def test_a_reach_whose_chain_was_cut_is_told_and_taken_off():
                     {"kind": "hang_bone", "bone": "near 2", "parent": None})  # fmt: skip
     (sentence,) = told(figure, stores)
     assert "“foot” reaches no more" in sentence
+    more = edited(figure, stores, {"kind": "lay_reach", "tip": "far 2", "name": "other"},
+                  {"kind": "lay_lever", "name": "brow", "axes": "x"},
+                  {"kind": "drive", "by": "far 3", "channel": "body.move.x", "points": [[9, 1]]},
+                  {"kind": "take_pose", "pose": {"hips.turn": 5}})  # fmt: skip
+    assert [one.name for one in more.reaches] == ["foot", "other"]  # one that is broken hinders no other
     assert not told(remedied(figure, stores, "Take it off"), stores)
 
 

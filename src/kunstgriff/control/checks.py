@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import suppress
 
 from kunstgriff.control.driving import by_levers, by_shapes, by_turns
 from kunstgriff.control.reach_map import reach_map
-from kunstgriff.control.reaching import bones_of
+from kunstgriff.control.reaching import bones_now, bones_of
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import Corrective, Lever, Reach, Shape
@@ -61,10 +60,9 @@ def jumping(figure: Figure, stores: Stores) -> Iterator[Finding]:
     limits = {bone.id for bone in figure.bones if bone.limits is not None}
     asked = []
     for one in figure.reaches:
-        with suppress(EditRefused):
-            chain = bones_of(figure, one)
-            if isinstance(one, Reach) and (len(chain) > 2 or any(bone.id in limits for bone in chain)):
-                asked.append(one)
+        chain = bones_now(figure, one)
+        if isinstance(one, Reach) and (len(chain) > 2 or any(bone.id in limits for bone in chain)):
+            asked.append(one)
     rig = compile_rig(figure, stores) if asked else None
     for one in asked:
         assert rig is not None

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from kunstgriff.control.reaching import bones_of, chain_of, hung_on
+from kunstgriff.control.reaching import bones_now, bones_of, chain_of, hung_on
 from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import FEWEST_LINKS, MOST_LINKS, Aim, Counter, Foot, Hang, Look, Reach, Side
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part, placed
@@ -67,7 +67,7 @@ def refuse_shared(figure: Figure, one: Aim) -> None:
     chain = bones_of(figure, one)
     ids = {bone.id for bone in chain}
     for other in figure.reaches:
-        if other.id != one.id and (shared := ids & {bone.id for bone in bones_of(figure, other)}):
+        if other.id != one.id and (shared := ids & {bone.id for bone in bones_now(figure, other)}):
             name = next(bone.name for bone in chain if bone.id in shared)
             does = {"reach": "reaches", "look": "looks", "counter": "is countered"}[other.kind]
             raise EditRefused(f"“{name}” {does} already, with “{other.name}”.")
@@ -95,12 +95,12 @@ def in_order(figure: Figure) -> tuple[Aim, ...]:
 
 
 def _moved(figure: Figure, one: Aim) -> set[str]:
-    return {bone.id for bone in with_descendants(figure, bones_of(figure, one)[0].id)}
+    return {below.id for bone in bones_now(figure, one)[:1] for below in with_descendants(figure, bone.id)}
 
 
 def _waits(figure: Figure, one: Aim, moved: set[str]) -> bool:
     """Whether it goes by what is moved; it never waits for itself, since neither is moved by it."""
-    return bool(hung_on(figure, one) & moved) or bones_of(figure, one)[0].parent in moved
+    return any(bone.parent in moved for bone in bones_now(figure, one)[:1]) or bool(hung_on(figure, one) & moved)
 
 
 def with_reach(figure: Figure, one: Aim) -> Figure:

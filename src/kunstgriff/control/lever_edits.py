@@ -10,7 +10,7 @@ from pydantic import Field
 
 from kunstgriff.control.curves import value_of, with_rest
 from kunstgriff.control.driving import alike, by_levers, by_shapes, by_turns, ends_of, in_turn
-from kunstgriff.control.reaching import bones_of, hung_on
+from kunstgriff.control.reaching import bones_now, hung_on
 from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import MOST_KNOTS, Axis, Drive, Knot, Lever, TurnDrives
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, placed
@@ -88,7 +88,7 @@ def _refuse_late(figure: Figure) -> None:
         )
     moved = {one.id for ref in targets if figure.bone(ref) for one in with_descendants(figure, ref)}
     for reach in figure.reaches:
-        needed = {bone.id for bone in bones_of(figure, reach)} | hung_on(figure, reach)
+        needed = {bone.id for bone in bones_now(figure, reach)} | hung_on(figure, reach)
         if moved & needed:
             raise EditRefused(f"“{reach.name}” is worked out before the turns of bones are known, and would be wrong.")
 

@@ -307,6 +307,14 @@ def bones_of(figure: Figure, one: Aim) -> list[Bone]:
     return [bone]
 
 
+def bones_now(figure: Figure, one: Aim) -> list[Bone]:
+    """The same, and none where they are no chain any more: it moves nothing then."""
+    try:
+        return bones_of(figure, one)
+    except EditRefused:
+        return []
+
+
 def hung_on(figure: Figure, one: Aim) -> set[str]:
     """All bones that its goal may hang on."""
     if isinstance(one, Counter):

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.control.curves import value_of, with_rest
 from kunstgriff.control.edits import side_of, with_reach
-from kunstgriff.control.reaching import bones_of, chain_of
+from kunstgriff.control.reaching import bones_now, bones_of, chain_of
 from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Look, Reach, Sample, Sculpt
@@ -93,7 +93,7 @@ def _goals(before: Figure, after: Figure, aims: Sequence[Aim], pose: Pose) -> Po
             turn, parent = addressed(now.bone, "turn"), bones_of(after, now)[0].parent
             carried = _turned_in_all(before, after, parent) if parent is not None else 0.0
             channels[turn] = pose.channels.get(turn, 0.0) - now.turn * carried
-        if isinstance(was, Counter) or isinstance(now, Counter):
+        if isinstance(was, Counter) or isinstance(now, Counter) or not bones_now(after, now):
             continue
         number = pose.channels.get(addressed(now.id, "hang"), 0.0)
         bone = next((other.bone for other in now.others if other.number == number), now.hangs_on)
@@ -192,9 +192,9 @@ def reaches_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], 
     for one in figure.reaches:
         if not isinstance(one, Reach):
             continue
-        chain = chain_of(figure, one.tip, one.bones)
+        chain = bones_now(figure, one)
         other = bones.get(one.tip)
-        if other in (None, one.tip) or not all(bone.id in bones for bone in chain):
+        if not chain or other in (None, one.tip) or not all(bone.id in bones for bone in chain):
             continue
         with suppress(EditRefused):  # it reaches already
             there = chain_of(figure, bones[one.tip], one.bones)
