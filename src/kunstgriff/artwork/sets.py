@@ -15,7 +15,7 @@ from pydantic import Field
 from kunstgriff.artwork.blending import painted_box
 from kunstgriff.artwork.edits import with_group, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, need_bone, need_group
-from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Apart, Digest, Figure, Group, Name, Part, SetDrawing
 from kunstgriff.figure.sets import parts_of_drawing, set_of
 from kunstgriff.figure.stores import Stores, encode_png
@@ -293,7 +293,7 @@ def hidden_alternates(figure: Figure, stores: Stores) -> Iterator[Finding]:
                 Remedy(word="Make a set of them", edit={
                     "kind": "make_set", "drawings": [part.id, *(one.id for one in alike)],
                 }),
-                Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key}),
+                meant(key),
             ),
         )  # fmt: skip
 

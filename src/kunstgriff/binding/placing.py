@@ -91,6 +91,13 @@ class Placed:
         """Whether anything is done to it now."""
         return bool(rig.placed[self.own] or any(rig.placed[group] for group in self.groups))
 
+    def done(self, rig: RigState) -> Floats:
+        """The affine map (6,) of all that is done to it now."""
+        found: Floats = rig.placings[self.own]
+        for group in self.groups:
+            found = after(found, rig.placings[group])
+        return found
+
     @classmethod
     def of(cls, build: Build, figure: Figure, ref: str, part: Part, but_for: tuple[str, ...] = ()) -> Placed:
         block, rows = build.nets.blocks[ref], rows_of(figure)
@@ -221,10 +228,7 @@ def own_affine(rig: RigState, row: int, carried: Carried) -> None:
 
 
 def _apply(rig: RigState, block: Placed) -> None:
-    done = rig.placings[block.own]
-    for group in block.groups:
-        done = after(done, rig.placings[group])
-    transform(rig.vertices, block.start, block.count, done)
+    transform(rig.vertices, block.start, block.count, block.done(rig))
 
 
 def place(rig: RigState, block: Placed, carried: Carried) -> None:

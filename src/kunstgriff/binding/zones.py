@@ -109,7 +109,7 @@ def joint_frame_of(
     parent = figure.bone(bone.parent) if bone.parent is not None else None
     if parent is None:
         return None
-    ahead = math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
+    ahead = bone.direction
     back = math.atan2(parent.joint[1] - parent.tip[1], parent.joint[0] - parent.tip[0])
     sector = (back - ahead) % (2 * math.pi)
     if min(sector, 2 * math.pi - sector) < math.radians(15):

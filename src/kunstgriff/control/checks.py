@@ -11,16 +11,12 @@ from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import addressed, parted
 from kunstgriff.figure.controls import Corrective, Lever, Reach, Shape
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 
 SLIGHT = 8.0  # px that a joint may jump and still not be told; common practice, no source
-
-
-def _meant(key: str) -> Remedy:
-    return Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
 
 
 def idle(figure: Figure, stores: Stores) -> Iterator[Finding]:
@@ -37,7 +33,7 @@ def idle(figure: Figure, stores: Stores) -> Iterator[Finding]:
             stage="controls",
             sentence=f"The {name} “{one.name}” moves nothing yet",
             weight=0.2,
-            remedies=(Remedy(word="Take it off", edit={"kind": kind, name: one.id}), _meant(f"idle:{one.id}")),
+            remedies=(Remedy(word="Take it off", edit={"kind": kind, name: one.id}), meant(f"idle:{one.id}")),
         )
 
 
@@ -77,7 +73,7 @@ def jumping(figure: Figure, stores: Stores) -> Iterator[Finding]:
             sentence=f"“{name}” jumps {px:.0f} px where the goal of “{one.name}” passes {x:.0f}, {y:.0f}",
             weight=0.6,
             bones=tuple(bone.id for bone in bones_of(figure, one)),
-            remedies=(_meant(key),),
+            remedies=(meant(key),),
         )
 
 
@@ -106,5 +102,5 @@ def unshown(figure: Figure, stores: Stores) -> Iterator[Finding]:
                 sentence=f"No control and no kept pose shows “{names[drawing.of]}” of “{group.name}”",
                 weight=0.25,
                 parts=(drawing.of,) if any(part.id == drawing.of for part in figure.parts) else (),
-                remedies=(_meant(key),),
+                remedies=(meant(key),),
             )

@@ -7,7 +7,7 @@ reaches and springs are done, so that a fold comes with the bend that is seen.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence, Sized
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from typing import Any, ClassVar
@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from kunstgriff.control.curves import INSTEAD, STEPS, STRAIGHT, curve_within, knots_of, slopes_of, way_of
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.program import Build, Node, Skeleton
-from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, vertices_of
+from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, starts_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Axis, Drive
@@ -185,22 +185,17 @@ class Driving:
             (
                 np.array([place[one] for one in targets], np.int32),
                 *np.array(held, np.float64).reshape(-1, 3).T.copy(),
-                _starts(rows),
+                starts_of(rows),
                 np.array([place[one.source] for one in flat], np.int32),
                 np.array([one.way for one in flat], np.int32),
-                _starts([one.ats for one in flat]),
+                starts_of([one.ats for one in flat]),
                 np.concatenate([np.zeros(0), *(one.ats for one in flat)]),
                 np.concatenate([np.zeros(0), *(one.bys for one in flat)]),
                 np.concatenate([np.zeros(0), *(slopes_of(one.ats, one.bys) for one in flat)]),
-                _starts(like),
+                starts_of(like),
                 np.array([place[one] for some in like for one in some], np.int32),
             )
         )
-
-
-def _starts(rows: Sequence[Sized]) -> Ints32:
-    """Where each of some rows begins when they are laid one after another, and where the last ends."""
-    return np.cumsum([0, *map(len, rows)]).astype(np.int32)
 
 
 def driving(figure: Figure, channels: Channels) -> Driving | None:

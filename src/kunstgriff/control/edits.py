@@ -48,17 +48,13 @@ def need_reach(figure: Figure, key: str) -> Reach:
 def side_of(chain: list[Bone]) -> Side:
     """To which side a chain bends: the one its limits leave it far more room to, else as it is drawn; where that is
     straight, the one with more room."""
-    bends = [_direction(bone) - _direction(before) for before, bone in pairwise(chain)]
+    bends = [bone.direction - before.direction for before, bone in pairwise(chain)]
     drawn = math.degrees(sum(math.remainder(one, 2 * math.pi) for one in bends))
     limits = [bone.limits for bone in chain[1:] if bone.limits is not None]
     low, high = (drawn + sum(ends) for ends in ([one.low for one in limits], [one.high for one in limits]))
     one_way = len(limits) == len(chain) - 1 and max(-low, high) > ONE_WAY * max(min(-low, high), 1.0)
     bend = low + high if one_way or abs(drawn) < STRAIGHT else drawn
     return "counterclockwise" if bend < 0 else "clockwise"
-
-
-def _direction(bone: Bone) -> float:
-    return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
 
 
 def refuse_shared(figure: Figure, one: Aim) -> None:

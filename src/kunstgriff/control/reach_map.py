@@ -36,15 +36,11 @@ SOFT_BEND = 1e-3  # rad of a bend that is to no side
 
 @dataclass(frozen=True)
 class ReachMap:
-    """What a reach does over places (n, n, 2) of its goal on the figure as posed: `kinds` (n, n), by how many px it
-    `misses` (n, n), how far its `joints` (n, n, k, 2) lie, and how many px these move for 1 px of the goal, `steep`
-    (n, n). `worst` is where it jumps the most, by how many px and which bone, where it does."""
+    """What a reach does over places (n, n, 2) of its goal on the figure as posed: `kinds` (n, n). `worst` is where it
+    jumps the most, by how many px and which bone, where it does."""
 
     places: Floats
     kinds: NDArray[np.uint8]
-    misses: Floats
-    joints: Floats
-    steep: Floats
     worst: tuple[tuple[float, float], float, str] | None
 
     @property
@@ -69,9 +65,8 @@ def mapped(
     facts: Floats,
 ) -> None:  # fmt: skip
     """Let a chain (n,) reach for many `goals` (g, 2), each from the same pose; what lies `farthest` px away or more is
-    left out. Fills where its joints and its tip lie
-    (g, n + 1, 2), and as facts (g, 4) the px it misses, its bend (rad), how many joints are held by their limits, and
-    how many times as long it is."""
+    left out. Fills where its joints and its tip lie (g, n + 1, 2), and as facts (g, 4) the px it misses, its bend
+    (rad), how many joints are held by their limits, and how many times as long it is."""
     count = len(chain)
     spots, out, aim = np.empty((count + 1, 2)), np.empty((count + 1, 2)), np.empty(2)
     lowest, highest, turns = np.empty(count), np.empty(count), np.empty(count)
@@ -131,7 +126,7 @@ def reach_map(rig: RigState, pose: Pose, one: Reach, places: int = PLACES) -> Re
     kinds[facts[..., 1] * chain.side < -SOFT_BEND] = WRONG
     kinds[(steep > STEEP) & ~out] = JUMPS
     kinds[out] = OUT
-    return ReachMap(grid, kinds, facts[..., 0], found, steep, _worst(rig, chain, grid, found, kinds, solved))
+    return ReachMap(grid, kinds, _worst(rig, chain, grid, found, ~out, solved))
 
 
 def _at_rest(rig: RigState, chain: Chain) -> Floats:
@@ -157,11 +152,10 @@ def _moved(found: Floats, inside: NDArray[np.bool_], axis: int) -> Floats:
 
 
 def _worst(
-    rig: RigState, chain: Chain, grid: Floats, found: Floats, kinds: NDArray[np.uint8], solved: Solved
+    rig: RigState, chain: Chain, grid: Floats, found: Floats, inside: NDArray[np.bool_], solved: Solved
 ) -> tuple[tuple[float, float], float, str] | None:
     """Where the chain jumps the most within its reach: between two places that come nearer and nearer."""
     best, pair = 0.0, None
-    inside = kinds != OUT
     for axis in (0, 1):
         moved = _moved(found, inside, axis)
         at = np.unravel_index(int(moved.argmax()), moved.shape)

@@ -9,7 +9,7 @@ that. A chain whose inner joints are turned in the pose stays bent to that side.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Sized
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from itertools import pairwise
@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from kunstgriff.binding.mesh import spots_on
 from kunstgriff.control.chains import bend_of, eased_distance, reached, wrapped
 from kunstgriff.evaluate.program import Build, Node, Skeleton
-from kunstgriff.evaluate.stale import MATRICES, matrix_of
+from kunstgriff.evaluate.stale import MATRICES, matrix_of, starts_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.controls import Aim, Counter, Look, Reach
 from kunstgriff.figure.edit import EditRefused
@@ -279,15 +279,12 @@ def reaching(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
 
 
 def _packed(chains: list[Chain]) -> tuple[NDArray[Any], ...]:
-    def starts(of: Iterable[Sized]) -> Ints32:
-        return np.cumsum([0, *map(len, of)]).astype(np.int32)
-
     hangs = [one for chain in chains for one in chain.hangs]
     return (
         np.array([one.number for one in chains], np.int32), np.array([one.kind for one in chains], np.int32),
-        starts(one.chain for one in chains), np.concatenate([one.chain for one in chains]),
-        starts(one.below for one in chains), np.concatenate([one.below for one in chains]),
-        np.array([one.rest for one in chains], np.float64), starts(one.hangs for one in chains),
+        starts_of(one.chain for one in chains), np.concatenate([one.chain for one in chains]),
+        starts_of(one.below for one in chains), np.concatenate([one.below for one in chains]),
+        np.array([one.rest for one in chains], np.float64), starts_of(one.hangs for one in chains),
         np.array([one[0] for one in hangs], np.int32), np.array([one[1] for one in hangs], np.int32),
         np.array([one[2] for one in hangs], np.float64), np.array([one.side for one in chains]),
         np.array([one.takes for one in chains]), np.array([one.soft for one in chains]),

@@ -16,7 +16,7 @@ from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of,
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Look, Reach, Sample, Sculpt
 from kunstgriff.figure.edit import EditRefused, free_name
-from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
@@ -114,7 +114,7 @@ def _carried(before: Figure, after: Figure, ref: str | None, point: Point) -> Po
     was, now = (figure.bone(ref) if ref is not None else None for figure in (before, after))
     if was is None or now is None:
         return point
-    turn = _way(now) - _way(was)
+    turn = now.direction - was.direction
     moved = complex(*np.subtract(point, was.joint)) * complex(math.cos(turn), math.sin(turn)) + complex(*now.joint)
     return moved.real, moved.imag
 
@@ -162,7 +162,7 @@ def _turned_by(before: Figure, after: Figure, ref: str) -> float:
 def _turned_in_all(before: Figure, after: Figure, ref: str) -> float:
     """By how many degrees a bone lies turned in one rest pose more than in another."""
     was, now = before.bone(ref), after.bone(ref)
-    return math.degrees(math.remainder(_way(now) - _way(was), 2 * math.pi)) if was and now else 0.0
+    return math.degrees(math.remainder(now.direction - was.direction, 2 * math.pi)) if was and now else 0.0
 
 
 def _turn(figure: Figure, ref: str) -> float:
@@ -170,11 +170,7 @@ def _turn(figure: Figure, ref: str) -> float:
     bone = figure.bone(ref)
     assert bone is not None
     parent = figure.bone(bone.parent) if bone.parent is not None else None
-    return _way(bone) - (_way(parent) if parent is not None else 0.0)
-
-
-def _way(bone: Bone) -> float:
-    return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
+    return bone.direction - (parent.direction if parent is not None else 0.0)
 
 
 def _from(drive: Drive, turned: float) -> Drive:

@@ -21,7 +21,7 @@ from kunstgriff.binding.refit import carry_weights
 from kunstgriff.control.curves import slopes_of
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.program import Block, Build, Node
-from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, vertices_of
+from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, starts_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.controls import Corrective, Sculpt
@@ -219,9 +219,10 @@ def sculpting(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
         mine = [one for one in laid if any(each.part == block.part.id for some in one.sculpts for each in some)]
         if not mine or isinstance(block.part.binding, Rider):
             continue
+        drawn = build.nets.drawn[block.start : block.start + block.count].astype(np.float64)
         tables = list[tuple[int, Floats]]()
         for one in mine:
-            offsets = [_offsets(build, block, some, stores) for some in one.sculpts]
+            offsets = [pulled_by(some, block.part.id, drawn, stores) for some in one.sculpts]
             tables += [(amount, table) for amount, table in one.tables(offsets) if np.abs(table).max() > STILL]
         if tables:
             members = np.flatnonzero(np.max([np.abs(table).max(1) for _, table in tables], 0) > STILL)
@@ -244,9 +245,9 @@ def _pulls(groups: list[tuple[Block, NDArray[np.intp], list[tuple[int, Floats]]]
             at += len(members)
     return Pulls(
         block=np.array([block.number for block, _, _ in groups], np.int32),
-        first=np.cumsum([0, *(len(members) for _, members, _ in groups)]).astype(np.int32),
+        first=starts_of(members for _, members, _ in groups),
         members=np.concatenate([members + block.start for block, members, _ in groups]).astype(np.int32),
-        table=np.cumsum([0, *(len(tables) for _, _, tables in groups)]).astype(np.int32),
+        table=starts_of(tables for _, _, tables in groups),
         amount=np.array([amount for _, _, tables in groups for amount, _ in tables], np.int32),
         start=np.array(starts, np.int32),
         offsets=np.concatenate([table[members] for _, members, tables in groups for _, table in tables]).astype(
@@ -255,13 +256,12 @@ def _pulls(groups: list[tuple[Block, NDArray[np.intp], list[tuple[int, Floats]]]
     )
 
 
-def _offsets(build: Build, block: Block, sculpts: Iterable[Sculpt], stores: Stores) -> Floats:
-    """How far (n, 2) some sculpts pull the vertices of a block, each taken over from the mesh it was made on."""
-    drawn = build.nets.drawn[block.start : block.start + block.count].astype(np.float64)
-    found = np.zeros_like(drawn)
+def pulled_by(sculpts: Iterable[Sculpt], part: str, points: Floats, stores: Stores) -> Floats:
+    """How far (n, 2) some sculpts pull points (n, 2) of a part at rest, each as the mesh it was made on says."""
+    found = np.zeros_like(points)
     for one in sculpts:
-        if one.part == block.part.id:
-            found += taken_over(one, drawn, stores)
+        if one.part == part:
+            found += taken_over(one, points, stores)
     return found
 
 
@@ -306,14 +306,14 @@ def _weighers(build: Build, curves: list[tuple[Corrective, Laid]], pairs: list[t
     return Weighers(
         bone=rows,
         parent=parents[rows],
-        first=np.cumsum([0, *(len(made.places) for _, made in curves)]).astype(np.int32),
+        first=starts_of(made.places for _, made in curves),
         ats=np.array([at for _, made in curves for (at,) in made.places], np.float64),
         amount=np.array([made.amount for _, made in curves], np.int32),
         bones=both,
         parents=parents[both],
-        centre=np.cumsum([0, *(len(made.places) for _, made in pairs)]).astype(np.int32),
+        centre=starts_of(made.places for _, made in pairs),
         centres=np.array([at for _, made in pairs for at in made.places], np.float64).reshape(-1, 2),
-        matrix=np.cumsum([0, *(one.size for one, _ in matrices)]).astype(np.int32),
+        matrix=starts_of(one.ravel() for one, _ in matrices),
         matrices=np.concatenate([np.zeros(0), *(one.ravel() for one, _ in matrices)]),
         apart=np.array([apart for _, apart in matrices], np.float64),
         amounts=np.array([made.amount for _, made in pairs], np.int32),

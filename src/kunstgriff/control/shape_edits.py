@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from kunstgriff.binding.placing import Placing, after
+from kunstgriff.binding.placing import Placing
 from kunstgriff.control.lever_edits import refuse_tangles
-from kunstgriff.control.sculpting import mixed_at, taken_over
+from kunstgriff.control.sculpting import mixed_at, pulled_by
 from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Corrective, Sample, Sculpt, Shape
@@ -79,12 +79,7 @@ def points_of(part: Part, stores: Stores) -> Floats:
 
 def offsets_of(sculpts: Iterable[Sculpt], part: Part, stores: Stores) -> Floats:
     """How far (n, 2) some sculpts pull the mesh that a part has now."""
-    points = points_of(part, stores)
-    found = np.zeros_like(points)
-    for one in sculpts:
-        if one.part == part.id:
-            found += taken_over(one, points, stores)
-    return found
+    return pulled_by(sculpts, part.id, points_of(part, stores), stores)
 
 
 def turns_now(rig: RigState, bones: Sequence[str]) -> tuple[float, ...]:
@@ -113,9 +108,7 @@ def sampled(figure: Figure, one: Corrective, at: tuple[float, ...], stores: Stor
     return Corrective(**{**dict(one), "samples": (*one.samples, sample)}), sample
 
 
-def pulled_at(
-    figure: Figure, rig: RigState, part: Part, start: Point, by: Point, radius: float, amount: float
-) -> Floats | None:
+def pulled_at(rig: RigState, part: Part, start: Point, by: Point, radius: float, amount: float) -> Floats | None:
     """What is added to the offsets (n, 2) of a part's mesh where its posed vertices within `radius` px of a spot are
     pulled, the most there and less and less outwards; None where there are none. `amount` is how far it is laid on."""
     block = rig.program.blocks[part.id]
@@ -127,11 +120,9 @@ def pulled_at(
     moved = share[:, None] * np.asarray(by) @ np.linalg.inv(_placed_by(rig, block.number)).T
     nets = rig.program.nets
     weights = nets.weights[rows].astype(np.float64)
-    halves = (
-        (weights[..., None] * rig.dual_numbers[nets.bones[rows]][..., :2]).sum(1) if weights.any() else [[1.0, 0.0]]
-    )
-    half = np.array([complex(*one) for one in np.asarray(halves, np.float64)])
-    half = np.where(half == 0, 1, half)
+    duals = rig.dual_numbers[nets.bones[rows]].astype(np.float64)
+    half = (weights * (duals[..., 0] + 1j * duals[..., 1])).sum(1)
+    half = np.where(half == 0, 1, half)  # what follows no bone
     turned = (moved[:, 0] + 1j * moved[:, 1]) * (half.conj() / np.abs(half)) ** 2 / amount
     return np.stack([turned.real, turned.imag], 1)
 
@@ -142,9 +133,7 @@ def _placed_by(rig: RigState, number: int) -> Floats:
     for node in rig.program.nodes:
         for block in node.placed if isinstance(node, Placing) else ():
             if block.number == number and block.is_posed(rig):
-                affine = rig.placings[block.own]
-                for group in block.groups:
-                    affine = after(affine, rig.placings[group])
+                affine = block.done(rig)
     return affine[:4].reshape(2, 2).T
 
 
@@ -302,23 +291,23 @@ class Pull(Edit):
             amount = float(rig.values[rig.program.channels.index[addressed(shape.id, "amount")]])
             if abs(amount) < SLIGHT:
                 raise EditRefused(f"“{shape.name}” is not laid on here; lay it on first, then pull.")
-            sculpts = self._pulled(figure, rig, parts, shape.sculpts, amount, stores)
+            sculpts = self._pulled(rig, parts, shape.sculpts, amount, stores)
             return with_shape(figure, shape.model_copy(update={"sculpts": sculpts}))
         corrective = need_corrective(figure, self.into)
         corrective, sample = sampled(figure, corrective, turns_now(rig, corrective.bones), stores)
-        sculpts = self._pulled(figure, rig, parts, sample.sculpts, 1.0, stores)
+        sculpts = self._pulled(rig, parts, sample.sculpts, 1.0, stores)
         samples = tuple(
             one.model_copy(update={"sculpts": sculpts}) if one.at == sample.at else one for one in corrective.samples
         )
         return with_corrective(figure, corrective.model_copy(update={"samples": samples}))
 
     def _pulled(
-        self, figure: Figure, rig: RigState, parts: Sequence[Part], sculpts: tuple[Sculpt, ...], amount: float,
+        self, rig: RigState, parts: Sequence[Part], sculpts: tuple[Sculpt, ...], amount: float,
         stores: Stores,
     ) -> tuple[Sculpt, ...]:  # fmt: skip
         found = 0
         for part in parts:
-            more = pulled_at(figure, rig, part, self.start, self.by, self.radius, amount)
+            more = pulled_at(rig, part, self.start, self.by, self.radius, amount)
             if more is None:
                 continue
             found += 1

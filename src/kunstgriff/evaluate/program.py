@@ -21,7 +21,6 @@ from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.stale import Dependence
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering
 from kunstgriff.figure.model import Bone, Figure, Part
-from kunstgriff.figure.pose import posable
 from kunstgriff.figure.schedule import scheduled
 from kunstgriff.figure.stage import Stages, of_stages, stages
 from kunstgriff.figure.stores import Stores
@@ -301,7 +300,7 @@ class RigProgram:
     @cached_property
     def posable(self) -> frozenset[str]:
         """The ids of all that can be posed: bones, parts, groups, handles of warps."""
-        return frozenset(one.id for some in posable(self.figure).values() for one in some)
+        return frozenset(self.figure.posed_ids)
 
     @cached_property
     def drawn(self) -> frozenset[str]:

@@ -7,7 +7,7 @@ vertices where they lie. The result is that of an evaluation from the beginning,
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Sized
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
@@ -56,6 +56,11 @@ class ByBlock(Protocol):
     def by_block(self) -> Mapping[str, frozenset[str]]: ...
 
 
+def starts_of(rows: Iterable[Sized]) -> Ints32:
+    """Where each of some rows begins when they are laid one after another, and where the last ends (n + 1,)."""
+    return np.cumsum([0, *map(len, rows)]).astype(np.int32)
+
+
 @dataclass(frozen=True)
 class Lists:
     """Numbers listed for each of some rows, one row after another: row k has those from `starts[k]` (n + 1) on."""
@@ -67,8 +72,7 @@ class Lists:
     def of(cls, rows: Sequence[Iterable[int]]) -> Lists:
         """Those of some rows, each in order."""
         listed = [sorted(row) for row in rows]
-        starts = np.cumsum([0, *(len(row) for row in listed)]).astype(np.int32)
-        return cls(starts, np.array([number for row in listed for number in row], np.int32))
+        return cls(starts_of(listed), np.array([number for row in listed for number in row], np.int32))
 
 
 @dataclass(frozen=True)

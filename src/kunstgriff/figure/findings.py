@@ -36,6 +36,11 @@ class Finding(Value):
     remedies: tuple[Remedy, ...] = ()
 
 
+def meant(key: str) -> Remedy:
+    """A click that says of the finding with a key that it is meant so."""
+    return Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
+
+
 def about(
     part: Part,
     what: str,
@@ -47,14 +52,13 @@ def about(
 ) -> Finding:
     """A finding about a part (and others) as their drawing is now; a person may always judge that it is meant so."""
     key = f"{what}:" + ":".join(f"{one.id}.{one.picture[:8]}" for one in (part, *others))
-    accept = Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
     return Finding(
         key=key,
         stage=stage,
         sentence=sentence,
         weight=weight,
         parts=(part.id, *(one.id for one in others)),
-        remedies=(*remedies, accept),
+        remedies=(*remedies, meant(key)),
     )
 
 

@@ -6,6 +6,7 @@ Coordinates are figure space: picture pixels, x right, y down, origin at the sta
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from typing import Annotated, Any, Literal, Self
 
@@ -395,6 +396,11 @@ class Bone(Value):
     limits: Limits | None = None
     locked: bool = False
     connector: bool = False
+
+    @property
+    def direction(self) -> float:
+        """Where it points at rest, rad clockwise from the right."""
+        return math.atan2(self.tip[1] - self.joint[1], self.tip[0] - self.joint[0])
 
 
 class Spring(Value):

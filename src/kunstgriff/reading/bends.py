@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable, Iterator
 
-from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Bone, Figure, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter
@@ -85,7 +85,7 @@ def bend_finding(figure: Figure, bone: Bone, told: Told, angle: float) -> Findin
         angle=angle,
         remedies=(
             Remedy(word="Tune the joint", edit={"kind": "tune_joints", "bones": [bone.id]}),
-            Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key}),
+            meant(key),
         ),
     )
 

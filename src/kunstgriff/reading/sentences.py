@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from kunstgriff.figure.findings import Finding, Remedy
+from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Figure, Part
 from kunstgriff.reading.seams import Miss, Seam, miss_key, sentence_of
 from kunstgriff.seam.joints import back_and_front
@@ -54,7 +54,7 @@ def _finding(figure: Figure, seam: Seam, miss: Miss, pair: tuple[Part, Part]) ->
             for one in figure.treated("stand_in")
             if one.switch.bone == seam.bone
         ]
-    accept = Remedy(word="It is meant so", edit={"kind": "accept_finding", "key": key})
+    accept = meant(key)
     return Finding(
         key=key,
         stage="seams",

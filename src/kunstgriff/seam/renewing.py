@@ -7,7 +7,7 @@ from contextlib import suppress
 
 from kunstgriff.binding.copying import similarity
 from kunstgriff.figure.edit import EditRefused
-from kunstgriff.figure.model import Bone, Figure, Part, Point
+from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.references import carried, renamed, walk
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import (
@@ -60,7 +60,7 @@ def _carried(one: Treatment, before: Figure, after: Figure, stores: Stores) -> T
     was, now = (figure.bone(follows) if follows else None for figure in (before, after))
     if was is None or now is None:
         return one
-    turn = _heading(now) - _heading(was)
+    turn = now.direction - was.direction
     cosine, sine = math.cos(turn), math.sin(turn)
 
     def along(point: Point) -> Point:
@@ -68,10 +68,6 @@ def _carried(one: Treatment, before: Figure, after: Figure, stores: Stores) -> T
         return now.joint[0] + cosine * x - sine * y, now.joint[1] + sine * x + cosine * y
 
     return carried(one, along)
-
-
-def _heading(bone: Bone) -> float:
-    return math.atan2(bone.tip[1] - bone.joint[1], bone.tip[0] - bone.joint[0])
 
 
 def treatments_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
