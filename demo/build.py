@@ -1,5 +1,6 @@
 """Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy), and
-so tallow.svg, whose skirt is hemmed; faulty.svg → faulty.ora, a sheet with every fault the checks know.
+so tallow.svg, whose skirt is hemmed; soot-front.svg and four more, drawn from other sides, → soot.zip with eight facings;
+faulty.svg → faulty.ora, a sheet with every fault the checks know.
 
 .venv/bin/python demo/build.py
 """
@@ -11,11 +12,14 @@ from dataclasses import replace
 from pathlib import Path
 
 from kunstgriff.artwork.ora import read_ora, write_ora
-from kunstgriff.artwork.sheet import figure_from_sheet
+from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.artwork.sheet import ArtSheet, figure_from_sheet
 from kunstgriff.artwork.svg import read_svg
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.edit import apply_edit
-from kunstgriff.figure.stores import MemoryStores
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import MemoryStores, Stores
+from kunstgriff.figure.turning import turned_to
 from kunstgriff.stages import install
 
 HERE = Path(__file__).parent
@@ -32,12 +36,27 @@ def main() -> None:
     ]
     write_ora(HERE / "faulty.ora", faulty)
     for name, title in (("pell", "Pell, lamplighter"), ("tallow", "Dame Tallow, candle maker")):
-        stores = MemoryStores()
-        figure = figure_from_sheet(read_ora(HERE / f"{name}.ora"), title, stores)
-        for edit in json.loads((HERE / f"{name}-rig.json").read_text()):
-            figure = apply_edit(edit, figure, stores)
-        write_archive(HERE / f"{name}.zip", figure, stores)
-        print(f"{title}: {len(figure.parts)} parts, {len(figure.bones)} bones, {len(figure.warps)} warps")
+        rigged(name, title, read_ora(HERE / f"{name}.ora"))
+    rigged("soot", "Soot, chimney owl", read_svg(HERE / "soot-front.svg"))
+
+
+def rigged(name: str, title: str, sheet: ArtSheet) -> None:
+    """A figure from its sheet and the edits written beside it."""
+    stores = MemoryStores()
+    figure = figure_from_sheet(sheet, title, stores)
+    for edit in json.loads((HERE / f"{name}-rig.json").read_text()):
+        if edit["kind"] == "drawn":
+            edit = drawn(figure, edit["facing"], read_svg(HERE / f"{edit['sheet']}.svg"), stores)
+        figure = apply_edit(edit, figure, stores)
+    write_archive(HERE / f"{name}.zip", figure, stores)
+    print(f"{title}: {len(figure.parts)} parts, {len(figure.bones)} bones, {len(figure.warps)} warps")
+
+
+def drawn(figure: Figure, facing: int, sheet: ArtSheet, stores: Stores) -> dict[str, object]:
+    """The edit that takes a drawing of another facing over."""
+    seen = turned_to(figure, facing)
+    edit = renewal(seen, sheet, match_sheet(seen, sheet, stores), stores, from_elsewhere=True)
+    return {"kind": "in_facing", "facing": facing, "edit": edit.model_dump(mode="json")}
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from __future__ import annotations
 from kunstgriff.artwork.stage import ARTWORK
 from kunstgriff.binding.stage import BINDING
 from kunstgriff.control.stage import CONTROL
+from kunstgriff.facing.stage import FACING
 from kunstgriff.figure import stage
 from kunstgriff.figure.whole import FIGURE
 from kunstgriff.follow.stage import FOLLOW
@@ -13,7 +14,7 @@ from kunstgriff.skeleton.stage import SKELETON
 from kunstgriff.trial.stage import TRIAL
 from kunstgriff.warp.stage import WARP
 
-STAGES = stage.Stages(FIGURE, ARTWORK, SKELETON, BINDING, WARP, CONTROL, SEAM, FOLLOW, TRIAL)
+STAGES = stage.Stages(FIGURE, ARTWORK, SKELETON, BINDING, WARP, CONTROL, FACING, SEAM, FOLLOW, TRIAL)
 
 
 def install() -> None:

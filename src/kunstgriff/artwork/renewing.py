@@ -22,6 +22,7 @@ from kunstgriff.figure.edit import Edit, free_name, need_part
 from kunstgriff.figure.model import Blend, Digest, Figure, Group, InkFillSplit, Name, Part, Point, Severed, Share, Value
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, digest_of
+from kunstgriff.figure.turning import in_order
 
 ALIKE = 0.55  # share of overlap and of like colour from which two pictures are taken for one part; measured on the demo
 
@@ -54,7 +55,8 @@ class RenewSheet(Edit):
     """Take over a new version of the drawing: new looks of parts that are there, and parts that are new.
 
     Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew. With
-    `scale` (px per unit of the drawing) the whole figure is brought to that first.
+    `scale` (px per unit of the drawing) the whole figure is brought to that first. A drawing of another facing says in
+    which `order` its parts lie, back to front, and which are `unseen` from there.
     """
 
     heeds_locks: ClassVar[bool] = False
@@ -62,6 +64,8 @@ class RenewSheet(Edit):
     looks: tuple[NewLook, ...] = ()
     new: tuple[NewPart, ...] = ()
     scale: Annotated[float, Field(gt=0, le=64)] | None = None
+    order: Annotated[tuple[str, ...], Field(max_length=5_000)] = ()
+    unseen: Annotated[tuple[str, ...], Field(max_length=5_000)] = ()
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         figure = at_scale(figure, self.scale, stores)
@@ -80,7 +84,14 @@ class RenewSheet(Edit):
                 figure = redrawn(figure, part, stores)
         for item in self.new:
             figure = self._with_new(figure, item, stores)
-        return figure
+        seen = {need_part(figure, key).id for key in self.order}
+        unseen = {need_part(figure, key).id for key in self.unseen}
+        shown = dict.fromkeys(seen, True) | dict.fromkeys(unseen, False)
+        parts = tuple(
+            part.model_copy(update={"visible": shown[part.id]}) if part.id in shown else part for part in figure.parts
+        )
+        order = tuple(need_part(figure, key).id for key in self.order)
+        return figure.replace(parts=in_order(parts, order)) if shown else figure
 
     def _with_new(self, figure: Figure, one: NewPart, stores: Stores) -> Figure:
         height, width = stores.get_pixels(one.picture).shape[:2]
@@ -230,8 +241,11 @@ def _colours(rgba: NDArray[np.uint8]) -> NDArray[np.float32]:
     return np.asarray(counts / max(counts.sum(), 1), np.float32)
 
 
-def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores) -> RenewSheet:
-    """The edit that takes a matched sheet over; the new pictures are put into the stores."""
+def renewal(
+    figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores, from_elsewhere: bool = False
+) -> RenewSheet:
+    """The edit that takes a matched sheet over; the new pictures are put into the stores. One that shows the figure
+    `from_elsewhere` than before says how its parts lie there, and that what it does not show is not seen."""
     looks = tuple(
         NewLook(
             part=ref,
@@ -261,4 +275,9 @@ def renewal(figure: Figure, sheet: ArtSheet, matching: Matching, stores: Stores)
             )
         )
     scale = sheet.scale if sheet.scale != figure.sheet.scale else None
-    return RenewSheet(looks=looks, new=tuple(new), scale=scale)
+    order: tuple[str, ...] = ()
+    if from_elsewhere:
+        cuts = (cut for _, cut in (*matching.same, *matching.changed) if cut.piece.layer.visible)
+        order = tuple(part_of[number] for number in sorted(cut.number for cut in cuts))
+    unseen = matching.missing if from_elsewhere else ()
+    return RenewSheet(looks=looks, new=tuple(new), scale=scale, order=order, unseen=unseen)

@@ -13,6 +13,7 @@ from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.left_out import left_out
 from kunstgriff.delivery.png import write_png
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
+from kunstgriff.delivery.turnaround import write_turnaround
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.delivery.webp import write_webp
 from kunstgriff.figure.archive import write_archive
@@ -45,6 +46,9 @@ class DeliveryOrder:
 
 Writer = Callable[[Path, "DeliveryOrder"], None]
 WRITERS: dict[str, Writer] = {
+    ".turnaround.png": lambda path, order: write_turnaround(
+        path, order.figure, order.stores, order.pose, order.size, order.progress
+    ),
     ".png": lambda path, order: write_png(path, order.figure, order.stores, order.pose, order.size),
     ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress, order.motion),
     ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress, order.motion),

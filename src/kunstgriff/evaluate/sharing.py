@@ -29,6 +29,7 @@ _UNSEEN: Final[dict[str, Any]] = {
     "levers": {"__all__": {"name", "place", "hangs_on", "hue"}},
     "shapes": {"__all__": {"name"}},
     "correctives": {"__all__": {"name"}},
+    "turnaround": {"name", "first", "shown", "facings"},
 }
 
 

@@ -107,7 +107,7 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
     try:
         if figure.reference is not None:
             decode_png(stores.pictures[figure.reference.picture])
-        for part in figure.parts:
+        for part in figure.drawn_parts:
             pictures = [part.picture]
             if part.split is not None:
                 pictures += [part.split.ink_picture, part.split.fill_picture]
@@ -123,7 +123,7 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
             if part.mesh is not None and not _is_net(part.mesh.vertices, part.mesh.triangles, stores):
                 raise ArchiveRefused(f"The mesh of part “{part.name}” is none.")
         sculpts = [sculpt for shape in figure.shapes for sculpt in shape.sculpts]
-        sculpts += [sculpt for one in figure.correctives for sample in one.samples for sculpt in sample.sculpts]
+        sculpts += [sculpt for one in figure.all_correctives for sample in one.samples for sculpt in sample.sculpts]
         for sculpt in sculpts:
             offsets = unpack_array(stores.arrays[sculpt.offsets])
             count = len(unpack_array(stores.arrays[sculpt.vertices]))

@@ -99,11 +99,27 @@ def apply_edit(data: Any, figure: Figure, stores: Stores) -> Figure:
             after = edit.apply(figure, stores)
         if edit.heeds_locks:
             _require_locked_unchanged(figure, after)
-        return after
+        return unseen_elsewhere(figure, after)
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
     except Missing as error:
         raise EditRefused("The figure refers to a picture or mesh that is not there.") from error
+
+
+def unseen_elsewhere(before: Figure, after: Figure) -> Figure:
+    """The figure after an edit, whose new parts are seen only on the facing they were made on: others that have
+    drawings of their own do not show them until they get one."""
+    turnaround = after.turnaround
+    if turnaround is None or before.turnaround is None or turnaround.shown != before.turnaround.shown:
+        return after
+    known = {part.id for part in before.parts} | {part.id for one in turnaround.facings for part in one.parts}
+    new = [part for part in after.parts if part.id not in known]
+    unseen = tuple(part.model_copy(update={"visible": False}) for part in new)
+    facings = tuple(
+        one.model_copy(update={"parts": (*one.parts, *unseen)}) if one.parts and one.number != turnaround.shown else one
+        for one in turnaround.facings
+    )
+    return after.model_copy(update={"turnaround": turnaround.model_copy(update={"facings": facings})})
 
 
 def _require_locked_unchanged(before: Figure, after: Figure) -> None:

@@ -43,6 +43,8 @@ class Posable(Protocol):
     def levers(self) -> Sequence[Named]: ...
     @property
     def shapes(self) -> Sequence[Named]: ...
+    @property
+    def turnarounds(self) -> Sequence[Named]: ...
 
 
 def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
@@ -55,6 +57,7 @@ def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
         "reach": figure.reaches,
         "lever": figure.levers,
         "shape": figure.shapes,
+        "figure": figure.turnarounds,
     }
 
 

@@ -352,10 +352,15 @@ def named_by(found: Found) -> str | None:
     return found.value if found.means.kind in NAMES or found.means.kind == "id" else None
 
 
-def without(model: M, gone: frozenset[str] | set[str]) -> M | _Gone:
-    """The model without anything that refers to the bones, parts or groups of these ids, and without themselves."""
+def without(model: M, gone: frozenset[str] | set[str], posed: frozenset[str] | set[str] = frozenset()) -> M | _Gone:
+    """The model without anything that refers to the bones, parts or groups of these ids, and without themselves.
+    Channels stay of what is still `posed`."""
 
-    return changed(model, lambda found: GONE if named_by(found) in gone else found.value)
+    def left(found: Found) -> Any:
+        name = named_by(found)
+        return GONE if name in gone and not (found.means.kind == CHANNEL and name in posed) else found.value
+
+    return changed(model, left)
 
 
 def forgetting(model: M, gone: frozenset[str] | set[str]) -> M:

@@ -12,6 +12,7 @@ from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.schedule import scheduled
 from kunstgriff.figure.stage import Stages, of_stages, stages
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.turning import in_every_facing
 
 
 @dataclass(frozen=True)
@@ -71,10 +72,14 @@ def redrawn(figure: Figure, after: Part, stores: Stores) -> Figure:
 
 
 def reboned(figure: Figure, became: dict[str, tuple[str, ...]], stores: Stores) -> Figure:
-    """The figure with everything bound to changed bones bound to what they became."""
-    for on_bones_changed in stages().all(OnBonesChanged):
-        figure = on_bones_changed.run(figure, became, stores)
-    return figure
+    """The figure with everything bound to changed bones bound to what they became, on every facing."""
+
+    def run(seen: Figure) -> Figure:
+        for on_bones_changed in stages().all(OnBonesChanged):
+            seen = on_bones_changed.run(seen, became, stores)
+        return seen
+
+    return in_every_facing(figure, run)
 
 
 def set_up_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:

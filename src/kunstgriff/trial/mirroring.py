@@ -4,21 +4,9 @@ from __future__ import annotations
 
 import math
 
+from kunstgriff.figure.mirroring import mirrored_pose, other_sides
 from kunstgriff.figure.model import Bone, Figure
-from kunstgriff.figure.pose import Pose, posable
-from kunstgriff.figure.sides import other_side
-
-
-def other_sides(figure: Figure) -> dict[str, str]:
-    """The like of each thing that can be posed on the other side, by ids, as names tell; what has none is left out."""
-    found = {}
-    for some in posable(figure).values():
-        by_name = {one.name: one.id for one in some}
-        for one in some:
-            other = by_name.get(other_side(one.name, figure.sides))
-            if other is not None and other != one.id:
-                found[one.id] = other
-    return found
+from kunstgriff.figure.pose import Pose
 
 
 def faces_us(figure: Figure) -> bool:
@@ -41,6 +29,6 @@ def _across(bone: Bone) -> float:
 
 def mirrored(figure: Figure, pose: Pose) -> Pose:
     """The pose with sides changed, as in a mirror where the figure faces us; else each side does what the other did."""
-    other = other_sides(figure)
-    named = pose.by_id(figure)
-    return named.mirrored(other) if faces_us(figure) else named.swapped(other)
+    if faces_us(figure):
+        return mirrored_pose(figure, pose)
+    return pose.by_id(figure).swapped(other_sides(figure))

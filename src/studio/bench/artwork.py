@@ -25,6 +25,7 @@ from kunstgriff.reading.previewing import preview
 from kunstgriff.reading.sentences import seam_findings
 from studio.bench.bends import bend_findings
 from studio.bench.readings import need_pair_at, stored_seams, stored_together
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
@@ -41,27 +42,27 @@ DRAWING_SIDE = 10_000  # px; as much as 100 million pixels may have
 
 @login_required
 @require_GET
-def open_findings(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def open_findings(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """What still needs a look at a revision, worst first."""
-    revision_id = require_revision(request, figure_id, revision_id)
-    figure, _ = compiled(revision_id)
-    every = (*stored_seams(figure_id, revision_id), *stored_together(figure_id, revision_id))
+    seen = require_revision(request, figure_id, seen)
+    figure, _ = compiled(seen)
+    every = (*stored_seams(figure_id, seen), *stored_together(figure_id, seen))
     read = ((seam, need_pair_at(figure, seam.bone)) for seam in every)
-    told = [*seam_findings(figure, read), *bend_findings(figure_id, revision_id)]
-    found = _findings(revision_id) + [one.model_dump() for one in told if one.key not in figure.accepted]
+    told = [*seam_findings(figure, read), *bend_findings(figure_id, seen)]
+    found = _findings(seen) + [one.model_dump() for one in told if one.key not in figure.accepted]
     return JsonResponse({"findings": sorted(found, key=lambda one: -one["weight"])})
 
 
 @lru_cache(maxsize=32)
-def _findings(revision_id: int) -> list[dict[str, Any]]:
-    return [finding.model_dump() for finding in findings(compiled(revision_id)[0], DatabaseStores())]
+def _findings(seen: Seen) -> list[dict[str, Any]]:
+    return [finding.model_dump() for finding in findings(compiled(seen)[0], DatabaseStores())]
 
 
 @login_required
 @require_POST
-def edit_preview(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def edit_preview(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """What an edit would make of the drawing: before, after, what differs, side by side as a PNG. Nothing is kept."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     try:
         edit = parse_edit(json_body(request).get("edit"))
         pictures = painted(lambda painter: preview(figure, DatabaseStores(), edit, painter, PREVIEW))
@@ -72,9 +73,9 @@ def edit_preview(request: HttpRequest, figure_id: int, revision_id: int) -> Http
 
 @login_required
 @require_GET
-def part_readings(request: HttpRequest, figure_id: int, revision_id: int, part_id: str) -> HttpResponse:
+def part_readings(request: HttpRequest, figure_id: int, seen: Seen, part_id: str) -> HttpResponse:
     """What was read from a part's picture."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     part = figure.part(part_id)
     if part is None:
         raise Http404
@@ -97,9 +98,9 @@ def part_readings(request: HttpRequest, figure_id: int, revision_id: int, part_i
 
 @login_required
 @require_GET
-def ink_lifted(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def ink_lifted(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """Digests of the parts' pictures without their ink, for the parts asked for."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     stores = DatabaseStores()
     wanted = set(request.GET.get("parts", "").split(","))
     chosen = (part for part in figure.parts if part.id in wanted and part.strip is None)

@@ -18,6 +18,7 @@ from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing, sheet_view
 from kunstgriff.trial.mirroring import mirrored
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -29,9 +30,9 @@ PICTURE = (168, 240)  # px; shown at half of that on the card
 
 @login_required
 @require_POST
-def mirror_pose(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def mirror_pose(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """A pose with its sides changed."""
-    _, program = compiled(require_revision(request, figure_id, revision_id))
+    _, program = compiled(require_revision(request, figure_id, seen))
     try:
         pose = parse_pose(json_body(request).get("pose", {})).restricted_to(program.posable)
         return JsonResponse({"pose": mirrored(program.figure, pose).model_dump(mode="json")})
@@ -41,18 +42,18 @@ def mirror_pose(request: HttpRequest, figure_id: int, revision_id: int) -> HttpR
 
 @login_required
 @require_GET
-def pose_picture(request: HttpRequest, figure_id: int, revision_id: int, number: int) -> HttpResponse:
+def pose_picture(request: HttpRequest, figure_id: int, seen: Seen, number: int) -> HttpResponse:
     """A small picture of a kept pose, by its number."""
     try:
-        picture = _pictured(require_revision(request, figure_id, revision_id), number)
+        picture = _pictured(require_revision(request, figure_id, seen), number)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(picture)
 
 
 @lru_cache(maxsize=256)
-def _pictured(revision_id: int, number: int) -> bytes:
-    figure, program = compiled(revision_id)
+def _pictured(seen: Seen, number: int) -> bytes:
+    figure, program = compiled(seen)
     if not 0 <= number < len(figure.poses):
         raise EditRefused(f"No pose is kept as number {number}.")
     rig, view = RigState(program), sheet_view(figure, PICTURE)
@@ -67,10 +68,10 @@ def _pictured(revision_id: int, number: int) -> bytes:
 
 @login_required
 @require_POST
-def map_reach(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def map_reach(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """What a reach does over the area its goal can be dragged to: a letter for each place, row by row, with where the
     places lie, what the letters mean and what is wrong."""
-    _, program = compiled(require_revision(request, figure_id, revision_id))
+    _, program = compiled(require_revision(request, figure_id, seen))
     body = json_body(request)
     try:
         reach = need_reach(program.figure, str(body.get("reach")))
@@ -85,10 +86,10 @@ def map_reach(request: HttpRequest, figure_id: int, revision_id: int) -> HttpRes
 
 @login_required
 @require_POST
-def take_over(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def take_over(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """A pose in which a reach goes on by "turns" or by its "goal", or with that hung on what has the number "hang", and
     which looks the same."""
-    figure, program = compiled(require_revision(request, figure_id, revision_id))
+    figure, program = compiled(require_revision(request, figure_id, seen))
     body = json_body(request)
     try:
         pose, rig, key = (

@@ -20,9 +20,8 @@ from typing import Any, TypeVar
 from django.db import connections
 
 from kunstgriff.evaluate.program import RigProgram
-from studio.bench.state import compiled
-
-KEPT = 24  # programs that stay compiled; of the demo each is some 3 MB
+from studio.bench.seen import Seen
+from studio.bench.state import KEPT, compiled
 
 Result = TypeVar("Result")
 _Job = tuple[Callable[[], Any], "asyncio.Future[Any]", asyncio.AbstractEventLoop]
@@ -66,7 +65,7 @@ def _hand_over(done: asyncio.Future[Any], result: Any, error: Exception | None) 
 
 
 _turns = Turns()
-_kept: OrderedDict[int, RigProgram] = OrderedDict()
+_kept: OrderedDict[Seen, RigProgram] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -87,24 +86,24 @@ async def slowly(work: Callable[[], Result]) -> Result:
     return await asyncio.get_running_loop().run_in_executor(_slow, done)
 
 
-async def program_of(revision_id: int) -> RigProgram:
+async def program_of(seen: Seen) -> RigProgram:
     """The program of a revision, which all its benches share."""
     with _lock:
-        program = _kept.get(revision_id)
+        program = _kept.get(seen)
         if program is not None:
-            _kept.move_to_end(revision_id)
+            _kept.move_to_end(seen)
             return program
-    return await slowly(lambda: _compiled_once(revision_id))
+    return await slowly(lambda: _compiled_once(seen))
 
 
-def _compiled_once(revision_id: int) -> RigProgram:
+def _compiled_once(seen: Seen) -> RigProgram:
     """The shared program; whoever waited while another compiled it takes that one."""
     with _lock:
-        program = _kept.get(revision_id)
+        program = _kept.get(seen)
     if program is None:
-        program = compiled(revision_id)[1]
+        program = compiled(seen)[1]
         with _lock:
-            _kept[revision_id] = program
+            _kept[seen] = program
             while len(_kept) > KEPT:
                 _kept.popitem(last=False)
     return program

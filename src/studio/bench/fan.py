@@ -13,6 +13,7 @@ from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.fan import Fan, bend_fan
 from studio.bench.bends import keep_bend
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -24,34 +25,34 @@ TILE = 180  # px; shown at half of that on the card
 
 @login_required
 @require_GET
-def fan_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def fan_readings(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """The readings at each angle, or a sentence where nothing bends; asked to be bare, without correctives."""
     bare = "bare" in request.GET
     try:
-        revision_id = require_revision(request, figure_id, revision_id)
-        fan = _fan(revision_id, bone_id, bare)
+        seen = require_revision(request, figure_id, seen)
+        fan = _fan(seen, bone_id, bare)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     if not bare:
-        keep_bend(figure_id, revision_id, bone_id, fan.worst)
+        keep_bend(figure_id, seen, bone_id, fan.worst)
     picture = request.path.rstrip("/") + (".png?bare" if bare else ".png")
     return JsonResponse({"readings": fan.rows(), "picture": picture})
 
 
 @login_required
 @require_GET
-def fan_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def fan_picture(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """The pictures side by side."""
     try:
-        fan = _fan(require_revision(request, figure_id, revision_id), bone_id, "bare" in request.GET)
+        fan = _fan(require_revision(request, figure_id, seen), bone_id, "bare" in request.GET)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(encode_png(fan.strip))
 
 
 @lru_cache(maxsize=24)
-def _fan(revision_id: int, bone_id: str, bare: bool) -> Fan:
-    figure, _ = compiled(revision_id)
+def _fan(seen: Seen, bone_id: str, bare: bool) -> Fan:
+    figure, _ = compiled(seen)
     if bare:
         figure = figure.replace(correctives=())
     bone = need_bone(figure, bone_id)

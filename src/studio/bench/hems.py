@@ -13,6 +13,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.warp.hem.edits import need_hem
 from kunstgriff.warp.hem.laying import shares_of
 from kunstgriff.warp.hem.reading import STEPS, HemReader, HemReading, HemReport
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -23,40 +24,40 @@ _one_at_a_time = Lock()  # a reader has one state
 
 @login_required
 @require_GET
-def hem_row(request: HttpRequest, figure_id: int, revision_id: int, hem_id: str, row: int) -> HttpResponse:
+def hem_row(request: HttpRequest, figure_id: int, seen: Seen, hem_id: str, row: int) -> HttpResponse:
     """The readings of one row; behind the last row what the whole comes to, in words."""
     try:
-        revision_id = require_revision(request, figure_id, revision_id)
+        seen = require_revision(request, figure_id, seen)
         if row < STEPS:
-            near, far = _reader(revision_id, hem_id).turns()
-            readings = _row(revision_id, hem_id, row)
+            near, far = _reader(seen, hem_id).turns()
+            readings = _row(seen, hem_id, row)
             cells = [{"leg": round(one.leg), "wedge": round(one.wedge), "folded": one.folded} for one in readings]
             return JsonResponse({"near": round(float(near[row]), 1), "far": far.round(1).tolist(), "cells": cells})
-        return JsonResponse(_told(revision_id, hem_id))
+        return JsonResponse(_told(seen, hem_id))
     except EditRefused as error:
         return refused(error)
 
 
 @lru_cache(maxsize=4)
-def _reader(revision_id: int, hem_id: str) -> HemReader:
-    figure, _ = compiled(revision_id)
+def _reader(seen: Seen, hem_id: str) -> HemReader:
+    figure, _ = compiled(seen)
     return HemReader(figure, need_hem(figure, hem_id), DatabaseStores())
 
 
 @lru_cache(maxsize=8 * STEPS)
-def _row(revision_id: int, hem_id: str, row: int) -> tuple[HemReading, ...]:
-    reader = _reader(revision_id, hem_id)
+def _row(seen: Seen, hem_id: str, row: int) -> tuple[HemReading, ...]:
+    reader = _reader(seen, hem_id)
     near, far = reader.turns()
     with _one_at_a_time:
         return reader.row(float(near[row]), far)
 
 
 @lru_cache(maxsize=16)
-def _told(revision_id: int, hem_id: str) -> dict[str, object]:
+def _told(seen: Seen, hem_id: str) -> dict[str, object]:
     """The worst of a hem and where it breaks, in words, with its shares."""
-    reader = _reader(revision_id, hem_id)
+    reader = _reader(seen, hem_id)
     near, far = reader.turns()
-    grid = tuple(_row(revision_id, hem_id, row) for row in range(STEPS))
+    grid = tuple(_row(seen, hem_id, row) for row in range(STEPS))
     with _one_at_a_time:
         kept = reader.kept()
     report = HemReport(near, far, grid, kept)

@@ -28,6 +28,7 @@ from kunstgriff.trial.motion import motion_named, play
 from studio.bench.evaluating import evaluated, program_of, slowly
 from studio.bench.live_seams import seam_now
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
+from studio.bench.seen import Seen
 from studio.bench.strokes import Stroke, parse_stroke
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
@@ -36,17 +37,17 @@ Scope = dict[str, Any]
 Receive = Callable[[], Awaitable[dict[str, Any]]]
 Send = Callable[[dict[str, Any]], Awaitable[None]]
 
-HEADER = struct.Struct("<III")  # serial, frame number or NO_FRAME, revision; sections follow (evaluate/frame.py)
+HEADER = struct.Struct("<IIII")  # serial, frame number or NO_FRAME, revision, facing; then sections (evaluate/frame.py)
 NO_FRAME, COLOURS = 0xFFFFFFFF, 0xFFFFFFFE
 TOO_MUCH = 4429
 TURN = 4  # frames of a swing that are made at a turn
 
 
 class LiveBench:
-    """One open bench. Messages in: {"serial", "revision"} with "pose", "swing": true, a "motion" by its name if it is
-    another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come with "seam", a bone:
-    what is read at its joint follows the vertices, as fast as it can be read, of the newest pose. With "grip", a part
-    or a group, the frame tells how that is carried, too.
+    """One open bench. Messages in: {"serial", "seen"}, a revision and a facing, with "pose", "swing": true, a "motion"
+    by its name if it is another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come
+    with "seam", a bone: what is read at its joint follows the vertices, as fast as it can be read, of the newest pose.
+    With "grip", a part or a group, the frame tells how that is carried, too.
 
     A bench has a rig of its own: of a pose like the last one little is worked out, and only what changed is sent.
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
@@ -55,7 +56,7 @@ class LiveBench:
     def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:
         self.scope, self.receive_event, self.send_event = scope, receive, send
         self.figure_id = int(scope["url_route"]["kwargs"]["figure_id"])
-        self.revision = 0
+        self.shown = Seen(0)
         self.rig: RigState | None = None
         self.seen = False  # whether what the browser shows is what the rig was posed in last
         self.latest: dict[str, Any] | None = None
@@ -63,7 +64,7 @@ class LiveBench:
         self.arrived = asyncio.Event()
         self.closed = False
         self.reading: asyncio.Task[None] | None = None
-        self.unread: tuple[int, str, Pose] | None = None
+        self.unread: tuple[Seen, str, Pose] | None = None
         self.allowance, self.refilled = float(settings.LIVE_MESSAGES_PER_SECOND), time.monotonic()
 
     @classmethod
@@ -169,11 +170,12 @@ class LiveBench:
                 raise
 
     async def _answer_one(self, message: dict[str, Any]) -> None:
-        serial, revision = int(message["serial"]), int(message["revision"])
-        if revision != self.revision:
-            await database_sync_to_async(self._need_seen)(revision)
-            self.revision, self.rig = revision, None
-        program = await program_of(revision)
+        serial, shown = int(message["serial"]), Seen.read(str(message["seen"]))
+        if shown.revision != self.shown.revision:
+            await database_sync_to_async(self._need_seen)(shown.revision)
+        if shown != self.shown:
+            self.shown, self.rig = shown, None
+        program = await program_of(shown)
         if message.get("swing"):
             await self._play(serial, message.get("motion"))
         elif message.get("stroke"):
@@ -185,7 +187,7 @@ class LiveBench:
             await self.send(data=await evaluated(partial(self._posed, serial, program, pose, grip)))
             self.seen = True
             if message.get("seam") in program.bone_index:
-                self.unread = revision, str(message["seam"]), pose
+                self.unread = shown, str(message["seam"]), pose
                 if self.reading is None or self.reading.done():
                     self.reading = asyncio.create_task(self._read_seams())
 
@@ -197,15 +199,15 @@ class LiveBench:
                 told = await database_sync_to_async(seam_now)(*asked)
             except (EditRefused, PainterMissing, Revision.DoesNotExist, TimeoutError):
                 continue  # the card says what is the matter with that joint; another may be asked for by now
-            await self.send(json.dumps({"seam": {"revision": asked[0], **told}}))
+            await self.send(json.dumps({"seam": {"seen": str(asked[0]), **told}}))
 
     async def _play(self, serial: int, name: Any) -> None:
         """Send a whole motion, some frames at a turn, until something newer is asked for."""
         self.seen = False
-        rig = RigState(await program_of(self.revision))  # its springs go on from frame to frame
+        rig = RigState(await program_of(self.shown))  # its springs go on from frame to frame
         frames = enumerate(play(rig, motion_named(rig.program.figure, name and str(name))))
         while not self.closed and not self.arrived.is_set():
-            some = await evaluated(lambda: [_packed(serial, n, self.revision, one) for n, one in islice(frames, TURN)])
+            some = await evaluated(lambda: [_packed(serial, n, self.shown, one) for n, one in islice(frames, TURN)])
             if not some:
                 return
             for data in some:
@@ -214,12 +216,12 @@ class LiveBench:
     def _stroked(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""
         edit = parse_stroke(asked)
-        if self.table is None or not self.table.goes_on(self.revision, edit):
-            self.table = Stroke(program.figure, self.revision, edit, DatabaseStores())
+        if self.table is None or not self.table.goes_on(self.shown, edit):
+            self.table = Stroke(program.figure, self.shown, edit, DatabaseStores())
         colours = self.table.dabbed(edit)
         start = program.blocks[self.table.part].start
         sections: dict[str, NDArray[Any]] = {"start": np.array([start], np.uint32), "colours": colours}
-        return packed(HEADER.pack(serial, COLOURS, self.revision), sections)
+        return packed(HEADER.pack(serial, COLOURS, *self.shown), sections)
 
     def _posed(self, serial: int, program: RigProgram, pose: Pose, grip: str | None) -> bytes:
         """A pose, packed; of a part or group that is `grip`, how it is carried, too."""
@@ -232,7 +234,7 @@ class LiveBench:
             frame, carried = gripped_at(self.rig, pose, grip)
             more = {"carried": carried.astype(np.float32)}
         sections = frame.changes if seen else frame.sections
-        return packed(HEADER.pack(serial, NO_FRAME, self.revision), {**sections, **more})
+        return packed(HEADER.pack(serial, NO_FRAME, *self.shown), {**sections, **more})
 
     def _need_seen(self, revision: int) -> None:
         """Raises Revision.DoesNotExist unless the revision is one of the figure's and its user may see it now."""
@@ -257,6 +259,6 @@ class LiveBench:
         await self.send(json.dumps({"sentence": sentence}))
 
 
-def _packed(serial: int, number: int, revision: int, frame: Frame) -> bytes:
+def _packed(serial: int, number: int, shown: Seen, frame: Frame) -> bytes:
     """A frame for the browser."""
-    return packed(HEADER.pack(serial, number, revision), frame.sections)
+    return packed(HEADER.pack(serial, number, *shown), frame.sections)

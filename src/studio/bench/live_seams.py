@@ -14,6 +14,7 @@ from kunstgriff.paint.painter import Painter
 from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.reading.seams import seam_of, sentence_of
 from kunstgriff.reading.showing import seam_tile
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
@@ -21,15 +22,15 @@ from studio.painting import painted
 TILE = 232  # px; as wide as the card
 
 
-def seam_now(revision_id: int, bone_id: str, pose: Pose) -> dict[str, Any]:
+def seam_now(seen: Seen, bone_id: str, pose: Pose) -> dict[str, Any]:
     """What is read of a seam in a pose, what of it misses, and how it looks (PNG, base64).
 
     Raises EditRefused where no two parts meet, PainterMissing where nothing can be painted.
     """
 
     def read(painter: Painter) -> dict[str, Any]:
-        figure, _ = compiled(revision_id)
-        reader, rest = _opened(revision_id, bone_id, Beside(painter))
+        figure, _ = compiled(seen)
+        reader, rest = _opened(seen, bone_id, Beside(painter))
         turn = pose.of("turn").get(bone_id, 0.0)
         beside = pose.without({bone_id}) if pose.sparse().without({bone_id}).channels else None
         reader.pose(turn, beside)
@@ -46,9 +47,9 @@ def seam_now(revision_id: int, bone_id: str, pose: Pose) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=4)
-def _opened(revision_id: int, bone_id: str, beside: Beside[Painter]) -> tuple[SeamReader, SeamReading]:
+def _opened(seen: Seen, bone_id: str, beside: Beside[Painter]) -> tuple[SeamReader, SeamReading]:
     """The reader of a joint at a revision and what it read at rest; the web process has one painter."""
-    figure, _ = compiled(revision_id)
+    figure, _ = compiled(seen)
     reader = SeamReader(figure, DatabaseStores(), need_bone(figure, bone_id), beside.value)
     (rest,) = reader.read([0.0])
     return reader, rest

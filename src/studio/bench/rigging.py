@@ -17,20 +17,21 @@ from kunstgriff.figure.edit import EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Weighted, Zone
 from kunstgriff.skeleton.along import snapped
 from studio.bench.packing import pack
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.tints import TintView, tints
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
-from studio.requests import number, refused, sentence
+from studio.requests import refused, sentence
 
 VERTICES_SHOWN = 400
 
 
 @login_required
 @require_GET
-def snap(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def snap(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """What the pointer means at ?x, ?y: a pivot, a joint, a middle line, or just that place."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     try:
         x, y, within = (float(request.GET.get(name, "")) for name in ("x", "y", "within"))
     except ValueError:
@@ -43,9 +44,9 @@ def snap(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse
 
 @login_required
 @require_GET
-def zone(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def zone(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """The bend zone of a bone's joint: its numbers, the limb's width in px, and where its handles lie at rest."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     try:
         bone = need_bone(figure, bone_id)
     except EditRefused as error:
@@ -75,9 +76,9 @@ def zone(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -
 
 @login_required
 @require_GET
-def weights(request: HttpRequest, figure_id: int, revision_id: int, part_id: str) -> HttpResponse:
+def weights(request: HttpRequest, figure_id: int, seen: Seen, part_id: str) -> HttpResponse:
     """The table of a part's weights at ?vertices=3,5,8: which bones, and their shares."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     try:
         part = need_part(figure, part_id)
         chosen = [int(one) for one in request.GET.get("vertices", "").split(",") if one][:VERTICES_SHOWN]
@@ -100,9 +101,9 @@ def weights(request: HttpRequest, figure_id: int, revision_id: int, part_id: str
 
 @login_required
 @require_GET
-def matches(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def matches(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """What copying the set-up of the limb from a bone on would match, with ?find put for by ?put in names."""
-    figure, _ = compiled(require_revision(request, figure_id, revision_id))
+    figure, _ = compiled(require_revision(request, figure_id, seen))
     try:
         found = match_limb(figure, need_bone(figure, bone_id), request.GET.get("find", ""), request.GET.get("put", ""))
     except EditRefused as error:
@@ -117,16 +118,18 @@ def matches(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str
 
 @login_required
 @require_GET
-def tint(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def tint(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """The colours weights are shown in: ?view=blend, strongest, single (of ?bone) or difference (to ?against)."""
-    revision_id = require_revision(request, figure_id, revision_id)
-    against = number(request.GET.get("against", ""))
+    seen = require_revision(request, figure_id, seen)
+    against = request.GET.get("against", "")
     view = request.GET.get("view", "blend")
     if view not in get_args(TintView):
         return sentence(f"There is no view of weights called “{view[:40]}”.", 400)
-    other = require_revision(request, figure_id, against) if against is not None else None
     try:
-        colours = tints(revision_id, view, request.GET.get("bone", ""), other)
+        other = require_revision(request, figure_id, Seen.read(against)) if against else None
+        colours = tints(seen, view, request.GET.get("bone", ""), other)
     except EditRefused as error:
         return refused(error)
+    except ValueError:
+        return sentence("That is no revision to compare with.", 400)
     return HttpResponse(pack({"tint": colours}), content_type="application/octet-stream")

@@ -24,6 +24,7 @@ from kunstgriff.seam.joints import limb_radius, meets_as, need_pair
 from kunstgriff.seam.pivot import better_pivot
 from kunstgriff.seam.treating import KINDS, treated
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.stores import DatabaseStores
@@ -38,28 +39,28 @@ GROW_BEYOND = 2  # px that a part grows further than its void reaches
 
 @login_required
 @require_GET
-def seam_joints(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def seam_joints(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """The bones at whose joints two parts meet, with those seams that have been read."""
-    revision_id = require_revision(request, figure_id, revision_id)
-    figure, _ = compiled(revision_id)
+    seen = require_revision(request, figure_id, seen)
+    figure, _ = compiled(seen)
     read = {
         seam.bone: {**_told(seam), "shown": _shown(figure, seam), "meets": _meets(figure, seam)}
-        for seam in stored_seams(figure_id, revision_id)
+        for seam in stored_seams(figure_id, seen)
     }
-    return JsonResponse({"bones": [bone.id for bone in joints_at(revision_id)], "read": read})
+    return JsonResponse({"bones": [bone.id for bone in joints_at(seen)], "read": read})
 
 
 @login_required
 @require_GET
-def seam_readings(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def seam_readings(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """One seam over its range, with what misses in sentences, or a sentence where there is none."""
-    revision_id = require_revision(request, figure_id, revision_id)
+    seen = require_revision(request, figure_id, seen)
     try:
-        seam = seam_at(figure_id, revision_id, bone_id)
-        before = seam_before(figure_id, revision_id, bone_id)
+        seam = seam_at(figure_id, seen, bone_id)
+        before = seam_before(figure_id, seen, bone_id)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
-    figure, _ = compiled(revision_id)
+    figure, _ = compiled(seen)
     now = {"shown": _shown(figure, seam), "meets": _meets(figure, seam)}
     return JsonResponse({**_told(seam), "before": _told(before) if before is not None else None, **now})
 
@@ -84,10 +85,10 @@ def _told(seam: Seam) -> dict[str, Any]:
 
 @login_required
 @require_GET
-def seam_proposal(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def seam_proposal(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """Every treatment of a joint with what it reads, and which one is proposed."""
     try:
-        found = _proposal(require_revision(request, figure_id, revision_id), bone_id)
+        found = _proposal(require_revision(request, figure_id, seen), bone_id)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     trials = [
@@ -112,33 +113,33 @@ def _tried(trial: Trial) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=256)
-def _proposal(revision_id: int, bone_id: str) -> Proposal:
-    figure, _ = compiled(revision_id)
+def _proposal(seen: Seen, bone_id: str) -> Proposal:
+    figure, _ = compiled(seen)
     bone = need_bone(figure, bone_id)
     return painted(lambda painter: propose(figure, DatabaseStores(), bone, painter))
 
 
 @login_required
 @require_GET
-def seam_picture(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str, treatment: str) -> HttpResponse:
+def seam_picture(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str, treatment: str) -> HttpResponse:
     """A joint at some angles of its range side by side, as it is (`now`), treated, or moved and treated (`moved_`
     before the treatment), what misses marked."""
-    revision_id = require_revision(request, figure_id, revision_id)
+    seen = require_revision(request, figure_id, seen)
     if treatment.removeprefix(MOVED) not in ("now", *KINDS):
         raise Http404
     try:
-        strip = _strip(figure_id, revision_id, bone_id, treatment)
+        strip = _strip(figure_id, seen, bone_id, treatment)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(strip)
 
 
 @lru_cache(maxsize=96)
-def _strip(figure_id: int, revision_id: int, bone_id: str, treatment: Any) -> bytes:
-    figure, _ = compiled(revision_id)
+def _strip(figure_id: int, seen: Seen, bone_id: str, treatment: Any) -> bytes:
+    figure, _ = compiled(seen)
     stores = DatabaseStores()
     bone = need_bone(figure, bone_id)
-    angles = _angles(figure_id, revision_id, bone_id)
+    angles = _angles(figure_id, seen, bone_id)
     # all at one scale: that of the pieces as they are drawn, which none makes narrower
     bare = treated(figure, bone_id, "nothing", stores)
     radius = limb_radius(need_pair(bare, bone, stores), bone, stores)
@@ -152,16 +153,16 @@ def _strip(figure_id: int, revision_id: int, bone_id: str, treatment: Any) -> by
 
 @login_required
 @require_GET
-def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_id: str) -> HttpResponse:
+def seam_together(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str) -> HttpResponse:
     """What misses at a joint where its neighbours turn as well, and in the kept poses."""
-    revision_id = require_revision(request, figure_id, revision_id)
+    seen = require_revision(request, figure_id, seen)
     try:
-        seams = together_at(figure_id, revision_id, bone_id)
+        seams = together_at(figure_id, seen, bone_id)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     worst = [(seam, seam.worst) for seam in seams if seam.worst is not None]
     told = [{"sentence": sentence_of(seam, miss), "times": miss.times} for seam, miss in worst]
-    before = together_before(figure_id, revision_id, bone_id)
+    before = together_before(figure_id, seen, bone_id)
     return JsonResponse(
         {
             "bone": bone_id, "read": len(seams), "misses": sorted(told, key=lambda one: -one["times"]),
@@ -172,10 +173,10 @@ def seam_together(request: HttpRequest, figure_id: int, revision_id: int, bone_i
 
 @login_required
 @require_GET
-def void_readings(request: HttpRequest, figure_id: int, revision_id: int, ref: str) -> HttpResponse:
+def void_readings(request: HttpRequest, figure_id: int, seen: Seen, ref: str) -> HttpResponse:
     """What comes to light of a part at all its joints, or of the part behind at one, and what of that is unpainted."""
     try:
-        found, lacking = _voids(require_revision(request, figure_id, revision_id), ref)
+        found, lacking = _voids(require_revision(request, figure_id, seen), ref)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return JsonResponse(
@@ -189,19 +190,19 @@ def void_readings(request: HttpRequest, figure_id: int, revision_id: int, ref: s
 
 @login_required
 @require_GET
-def void_picture(request: HttpRequest, figure_id: int, revision_id: int, ref: str) -> HttpResponse:
+def void_picture(request: HttpRequest, figure_id: int, seen: Seen, ref: str) -> HttpResponse:
     """The map as a picture to be laid over the part at rest."""
     try:
-        found, _ = _voids(require_revision(request, figure_id, revision_id), ref)
+        found, _ = _voids(require_revision(request, figure_id, seen), ref)
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(encode_png(found.picture()))
 
 
 @lru_cache(maxsize=64)
-def _voids(revision_id: int, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
+def _voids(seen: Seen, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
     """The map of a joint or of a part, and under which neighbours by how many px it would have to grow."""
-    figure, _ = compiled(revision_id)
+    figure, _ = compiled(seen)
     stores = DatabaseStores()
     part = figure.part(ref)
     bones = joints_behind(figure, stores).get(part.id, []) if part is not None else [need_bone(figure, ref)]
@@ -220,9 +221,9 @@ def _voids(revision_id: int, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
     return together(maps), lacking
 
 
-def _angles(figure_id: int, revision_id: int, bone_id: str) -> list[float]:
+def _angles(figure_id: int, seen: Seen, bone_id: str) -> list[float]:
     """The angles a joint is shown at, the worst one among them."""
-    return _shown(compiled(revision_id)[0], seam_at(figure_id, revision_id, bone_id))
+    return _shown(compiled(seen)[0], seam_at(figure_id, seen, bone_id))
 
 
 def _shown(figure: Figure, seam: Seam) -> list[float]:

@@ -18,35 +18,44 @@ from kunstgriff.evaluate.sharing import program_key, shared_with
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.evaluate.switching import SetSwitch
 from kunstgriff.figure.channels import quantities
+from kunstgriff.figure.mirroring import one_way, other_sides
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.figure.stores import Beside
+from kunstgriff.figure.turning import on_loan, seen_from
 from kunstgriff.skeleton.bones import chain_from, colour_of
 from kunstgriff.trial.motion import frame_count, motions_of
 from kunstgriff.trial.swing import swung_bones
 from studio.bench.colours import blended_colours
+from studio.bench.seen import Seen
 from studio.library.actions import value_of
 from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
 
+KEPT = 24  # programs that stay compiled; of the demo each is some 3 MB
 
-def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
-    """The document with what the browser must not work out for itself: colours, draw list, findings, undo."""
+
+def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, Any]:
+    """The document, as it is seen from a facing, with what the browser must not work out for itself: colours, draw
+    list, findings, undo."""
     head = Revision.objects.defer("document").get(pk=figure.newest_id)
-    value, program = compiled(head.pk)
+    seen = seen_at(head.pk, facing)
+    value, program = compiled(seen)
     rest = RigState(program)
     following = head.children.order_by("-pk").defer("document").first()
     sheet = figure.art_sheets.filter(sheet__isnull=True).order_by("-pk").first()
     waiting = figure.art_sheets.filter(sheet__isnull=False).order_by("-pk").first()
     return {
         "revision": head.pk,
+        "seen": str(seen),
+        "facings": facings_told(value, seen.facing),
         "saved": head.created.isoformat(),
         "changed": figure.changed.timestamp(),
         "mayEdit": may_edit,
         "undo": head.told if head.parent_id else None,
         "redo": following.told if following else None,
-        "figure": value.model_dump(mode="json"),
-        "geometry": _keyed(head.pk)[1],
+        "figure": value.model_dump(mode="json", exclude={"turnaround": {"facings"}}),
+        "geometry": _keyed(seen)[1],
         "colours": {bone.id: "#{:02x}{:02x}{:02x}".format(*colour_of(bone.hue)) for bone in value.bones},
         "chains": {bone.id: [one.id for one in chain_from(value, bone.id)] for bone in value.bones},
         "items": [asdict(item) for item in program.items],
@@ -70,30 +79,63 @@ def bench_state(figure: Figure, may_edit: bool) -> dict[str, Any]:
     }
 
 
-@lru_cache(maxsize=16)
-def compiled(revision_id: int) -> tuple[FigureValue, RigProgram]:
-    """Figure and program of a revision; revisions never change."""
-    value, key = _keyed(revision_id)
+def facings_told(figure: FigureValue, number: int) -> dict[str, Any] | None:
+    """The facings of a figure that is seen from one of them: each with its name and angle, which one is shown and
+    whether in a mirror, what in it is on loan, and how a pose changes sides. None where it has one side only."""
+    turnaround = figure.turnaround
+    if turnaround is None:
+        return None
+    shown = turnaround.facing(number) or turnaround.facing(turnaround.first)
+    assert shown is not None
+    return {
+        "address": f"{turnaround.id}.facing",
+        "first": turnaround.first,
+        "shown": shown.number,
+        "mirrored": shown.mirrors is not None,
+        "facings": [
+            {"number": one.number, "name": one.name, "angle": one.angle, "mirrors": one.mirrors}
+            for one in turnaround.facings
+        ],
+        "loans": sorted(on_loan(figure)),
+        "otherSides": other_sides(figure),
+        "oneWay": sorted(one_way(figure)),
+    }
+
+
+@lru_cache(maxsize=KEPT)
+def compiled(seen: Seen) -> tuple[FigureValue, RigProgram]:
+    """Figure and program of a revision, from one facing; revisions never change."""
+    value, key = _keyed(seen)
     program = shared_program(key, Beside(value))
     return value, program if program.figure is value else shared_with(program, value)
 
 
-@lru_cache(maxsize=16)
-def _keyed(revision_id: int) -> tuple[FigureValue, str]:
-    """Figure of a revision, and the key of its program."""
-    value = value_of(Revision.objects.defer("document").get(pk=revision_id))
+def seen_at(revision: int, facing: int) -> Seen:
+    """A revision from the facing of that number, the first where it has none such."""
+    turnaround = value_of(Revision.objects.defer("document").get(pk=revision)).turnaround
+    if turnaround is None or turnaround.facing(facing) is None or facing == turnaround.first:
+        return Seen(revision)
+    return Seen(revision, facing)
+
+
+@lru_cache(maxsize=KEPT)
+def _keyed(seen: Seen) -> tuple[FigureValue, str]:
+    """Figure of a revision from one facing, and the key of its program."""
+    value = value_of(Revision.objects.defer("document").get(pk=seen.revision))
+    if value.turnaround is not None:
+        value = seen_from(value, seen.facing)
     return value, program_key(value)
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=KEPT)
 def shared_program(_key: str, beside: Beside[FigureValue]) -> RigProgram:
     """The program of all figures with one key."""
     return compile_program(beside.value, DatabaseStores())
 
 
-def bench_geometry(revision_id: int) -> dict[str, NDArray[Any]]:
+def bench_geometry(seen: Seen) -> dict[str, NDArray[Any]]:
     """Vertices at rest, picture coordinates, triangles, and how weights look: tints and contour lines."""
-    value, program = compiled(revision_id)
+    value, program = compiled(seen)
     tint = blended_colours(value, program.nets.bones, program.nets.weights)
     following = np.rint(program.nets.weights.sum(1)).astype(np.uint8) * 255
     lines, shares, levels, bones = _contours(value, program)

@@ -13,13 +13,14 @@ from kunstgriff.figure.edit import EditRefused, need_bone, parse_edit
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from studio.bench.colours import bone_colours
+from studio.bench.seen import Seen
 
 
 class Stroke:
-    """One stroke over one part of a revision. Raises EditRefused as the edit would."""
+    """One stroke over one part of a figure as it is seen. Raises EditRefused as the edit would."""
 
-    def __init__(self, figure: Figure, revision: int, edit: PaintWeights, stores: Stores) -> None:
-        self.figure, self.revision = figure, revision
+    def __init__(self, figure: Figure, seen: Seen, edit: PaintWeights, stores: Stores) -> None:
+        self.figure, self.seen = figure, seen
         self.table = Table(figure, edit.part, stores)
         self.part, self.edit, self.done = self.table.part.id, edit, 0
         self.column = self.table.unlocked(edit.bone)
@@ -30,10 +31,10 @@ class Stroke:
         refs = [figure.bones.index(one) for ref in self.table.binding.influences if (one := figure.bone(ref))]
         self.palette = bone_colours(figure)[refs].astype(np.float32)
 
-    def goes_on(self, revision: int, edit: PaintWeights) -> bool:
+    def goes_on(self, seen: Seen, edit: PaintWeights) -> bool:
         """Whether what is asked is this stroke, carried on."""
         same = (edit.part, edit.bone, edit.brush) == (self.edit.part, self.edit.bone, self.edit.brush)
-        return revision == self.revision and same and edit.spots[: self.done] == self.edit.spots[: self.done]
+        return seen == self.seen and same and edit.spots[: self.done] == self.edit.spots[: self.done]
 
     def dabbed(self, edit: PaintWeights) -> NDArray[np.uint8]:
         """The part's colours (n, 4) after the dabs there are by now."""

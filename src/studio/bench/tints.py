@@ -11,6 +11,7 @@ from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.model import Figure
 from studio.bench.colours import Floats, blended_colours, bone_colours
+from studio.bench.seen import Seen
 from studio.bench.state import compiled
 
 TintView = Literal["blend", "strongest", "single", "difference"]
@@ -19,9 +20,9 @@ PAPER = np.array([247.0, 242.0, 232.0])  # the paper token: no weight
 MORE, LESS = np.array([31.0, 111.0, 104.0]), np.array([122.0, 59.0, 105.0])  # spruce and plum tokens
 
 
-def tints(revision_id: int, view: str, bone: str, against: int | None) -> NDArray[np.uint8]:
+def tints(seen: Seen, view: str, bone: str, against: Seen | None) -> NDArray[np.uint8]:
     """Colours (n, 4) of all vertices; the last is 255 where a vertex follows anything. Raises EditRefused."""
-    figure, program = compiled(revision_id)
+    figure, program = compiled(seen)
     following = np.rint(program.nets.weights.sum(1)).astype(np.uint8) * 255
     if view == "strongest":
         colour = bone_colours(figure)[program.nets.bones[:, 0]]
@@ -41,7 +42,7 @@ def share_of(program: RigProgram, column: int) -> Floats:
     return np.asarray((program.nets.weights * (program.nets.bones == column)).sum(1), np.float64)
 
 
-def _difference(figure: Figure, program: RigProgram, bone: str, against: int | None) -> Floats:
+def _difference(figure: Figure, program: RigProgram, bone: str, against: Seen | None) -> Floats:
     """Spruce where a vertex follows the bone more than it did, plum where less; paper where a mesh is another."""
     colour = np.tile(PAPER, (len(program.rest), 1))
     if against is None:

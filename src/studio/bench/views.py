@@ -19,10 +19,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.figure.edit import EditRefused
 from studio.bench.packing import pack
+from studio.bench.seen import Seen
 from studio.bench.state import bench_geometry, bench_state
 from studio.library.actions import NotAllowed, Stale, make_edit, redo, undo
 from studio.library.models import Figure, Revision
-from studio.requests import json_body, lasting, refused, sentence, user_of
+from studio.requests import json_body, lasting, number, refused, sentence, user_of
 
 logger = logging.getLogger(__name__)
 GONE = "This figure was deleted, perhaps in another tab. The library shows what there is."
@@ -33,12 +34,12 @@ def _seen(request: HttpRequest, figure_id: int) -> Figure | None:
     return seen.filter(pk=figure_id).first()
 
 
-def require_revision(request: HttpRequest, figure_id: int, revision_id: int) -> int:
-    """The revision's key, if it is of a figure the user may see; else 404."""
-    seen = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
-    if not seen or not Revision.objects.filter(pk=revision_id, figure_id=figure_id).exists():
+def require_revision(request: HttpRequest, figure_id: int, seen: Seen) -> Seen:
+    """What is seen, if it is a revision of a figure the user may see; else 404."""
+    may = Figure.objects.seen_by(request.user).filter(pk=figure_id).exists()
+    if not may or not Revision.objects.filter(pk=seen.revision, figure_id=figure_id).exists():
         raise Http404
-    return revision_id
+    return seen
 
 
 # each a folder of templates and of scripts
@@ -59,19 +60,20 @@ def bench(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_GET
 def state(request: HttpRequest, figure_id: int) -> HttpResponse:
-    """What the bench needs to know of the newest revision, as JSON."""
+    """What the bench needs to know of the newest revision, from the facing it shows, as JSON."""
     figure = _seen(request, figure_id)
     if figure is None:
         return sentence(GONE, 410)
-    return JsonResponse(bench_state(figure, figure.may_edit(user_of(request))))
+    facing = number(request.GET.get("facing", "")) or 0
+    return JsonResponse(bench_state(figure, figure.may_edit(user_of(request)), facing))
 
 
 @login_required
 @require_GET
-def geometry(request: HttpRequest, figure_id: int, revision_id: int) -> HttpResponse:
+def geometry(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
     """Vertices, triangles and tints of a revision, packed."""
-    revision_id = require_revision(request, figure_id, revision_id)
-    return lasting(pack(bench_geometry(revision_id)), "application/octet-stream")
+    seen = require_revision(request, figure_id, seen)
+    return lasting(pack(bench_geometry(seen)), "application/octet-stream")
 
 
 @login_required
@@ -101,11 +103,12 @@ def _changed(
     request: HttpRequest, figure_id: int, change: Callable[[Figure, int, dict[str, Any]], Revision]
 ) -> HttpResponse:
     """Do one change and answer with the bench's new state, or with a sentence and, when stale, the newer state."""
-    figure = _seen(request, figure_id)
+    figure, facing = _seen(request, figure_id), 0
     if figure is None:
         return sentence(GONE, 410)
     try:
         data = json_body(request)
+        facing = data["facing"] if type(data.get("facing")) is int else 0
         base = data.get("base")
         if type(base) is not int:
             raise EditRefused("The request does not say which revision it was made on.")
@@ -117,7 +120,7 @@ def _changed(
     except Figure.DoesNotExist:
         return sentence(GONE, 410)
     except Stale as stale:
-        newer = bench_state(stale.figure, stale.figure.may_edit(user_of(request)))
+        newer = bench_state(stale.figure, stale.figure.may_edit(user_of(request)), facing)
         return sentence("The figure was changed elsewhere; the bench has caught up.", 409, state=newer)
     except DatabaseError:
         raise  # said as such, so that the bench sends the edit again
@@ -125,7 +128,7 @@ def _changed(
         return _unforeseen(data)
     figure.refresh_from_db()
     tell_others(figure_id, revision.pk)
-    return JsonResponse(bench_state(figure, True))
+    return JsonResponse(bench_state(figure, True, facing))
 
 
 def _unforeseen(data: dict[str, Any]) -> HttpResponse:
@@ -144,8 +147,8 @@ def _unforeseen(data: dict[str, Any]) -> HttpResponse:
     return sentence(words, 500)
 
 
-def tell_others(figure_id: int, revision_id: int) -> None:
+def tell_others(figure_id: int, revision: int) -> None:
     """Tell every bench that has this figure open that its head moved."""
     layer = get_channel_layer()
     if layer is not None:
-        async_to_sync(layer.group_send)(f"figure-{figure_id}", {"type": "head.moved", "revision": revision_id})
+        async_to_sync(layer.group_send)(f"figure-{figure_id}", {"type": "head.moved", "revision": revision})

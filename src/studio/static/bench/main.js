@@ -9,6 +9,7 @@ import { DELIVERY } from './delivery/stage.js';
 import { FOLLOW } from './follow/stage.js';
 import { bench, install } from './page/bench.js';
 import { engine } from './page/engine.js';
+import { FACINGS } from './facings/module.js';
 import { PAGE } from './page/module.js';
 import { scene } from './page/scene.js';
 import { POSING } from './posing/module.js';
@@ -16,7 +17,7 @@ import { SEAMS } from './seams/stage.js';
 import { SHEET } from './sheet/module.js';
 import { WARPS } from './warps/stage.js';
 
-install(Alpine, [SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, CONTROLS, FOLLOW, DELIVERY]);
+install(Alpine, [FACINGS, SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, CONTROLS, FOLLOW, DELIVERY]);
 engine.tools = bench.toolset;
 window.kunstgriff = { engine, scene, bench };
 Alpine.start();

@@ -59,6 +59,7 @@ export class EditQueue {
     this.pending = JSON.parse(sessionStorage.getItem(this.key) || '[]');
     this.sending = false;
     this.revision = 0;
+    this.facing = 0; // the one that is looked at, from which answers tell the figure
   }
 
   add(path, edit) {
@@ -76,7 +77,11 @@ export class EditQueue {
     if (this.sending || !this.pending.length || !this.revision) return;
     this.sending = true;
     const next = this.pending[0];
-    const answer = await post(`${this.base}/${next.path}/`, { base: this.revision, edit: next.edit });
+    const answer = await post(`${this.base}/${next.path}/`, {
+      base: this.revision,
+      edit: next.edit,
+      facing: this.facing,
+    });
     this.sending = false;
     if (answer.ok) {
       this.pending.shift();

@@ -73,6 +73,8 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/slip.js').slip} slip
  * @property {typeof import('../controls/shapes.js').shapes} shapes
  * @property {typeof import('../controls/correctives.js').correctives} correctives
+ * @property {typeof import('../facings/facings.js').facings} facings
+ * @property {typeof import('../facings/ghost.js').ghost} ghost
  * @property {typeof import('./page.js').page} page
  * @property {typeof import('./history.js').history} history
  * @property {typeof import('./card.js').card} card

@@ -22,7 +22,7 @@ export function unpack(buffer) {
 export const NO_FRAME = 0xffffffff;
 export const COLOURS = 0xfffffffe;
 
-const HEAD = 12; // bytes: serial, frame, revision
+const HEAD = 16; // bytes: serial, frame, revision, facing
 const SECTION = 24; // bytes of each entry of the table behind it
 const LETTERS = { f32: Float32Array, u32: Uint32Array, u8: Uint8Array };
 
@@ -32,8 +32,8 @@ function text(buffer, start, length) {
 
 /** A message of the live socket: serial, frame, revision, and its sections by name (kunstgriff/evaluate/frame.py). */
 export function unpackFrame(buffer) {
-  const [serial, frame, revision, count] = new Uint32Array(buffer, 0, 4);
-  const message = { serial, frame, revision };
+  const [serial, frame, revision, facing, count] = new Uint32Array(buffer, 0, 5);
+  const message = { serial, frame, revision: facing ? `${revision}.${facing}` : `${revision}` };
   const table = new DataView(buffer, HEAD + 4);
   for (let number = 0; number < count; number += 1) {
     const entry = number * SECTION;

@@ -34,7 +34,7 @@ export const history = {
     }
     bench.page.message = '';
     bench.page.warning = false;
-    engine.queue.add('edit', edit);
+    engine.queue.add('edit', bench.facings.of(edit));
   },
   undo() {
     if (this.undoWord) engine.queue.add('undo', null);

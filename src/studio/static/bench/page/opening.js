@@ -10,6 +10,8 @@ import { scene, setScene } from './scene.js';
 import { merge } from './merging.js';
 import { unpack } from './buffers.js';
 
+const KEPT = 24; // geometries of revisions and facings that were looked at
+
 /** Sections of the card fold at their heading, and stay so. */
 function foldable() {
   const folded = new Set(JSON.parse(localStorage.getItem('folded-sections') || '[]'));
@@ -44,7 +46,7 @@ export const opening = {
     engine.stage.broken = () => this.paintAnew();
     engine.overlay = new Overlay(document.getElementById('overlay'), document.getElementById('lines'), engine.camera);
     engine.queue = new EditQueue(figureId, this.queueListener());
-    const answer = await fetchJson(`/bench/${figureId}/state/`);
+    const answer = await fetchJson(`/bench/${figureId}/state/?facing=${bench.facings.wanted}`);
     if (!answer.ok) {
       bench.page.warn(answer.data.sentence);
       return;
@@ -65,6 +67,7 @@ export const opening = {
       () => bench.weights.showWeights,
       () => bench.sheet.showBones,
       () => bench.findings.findingsOpen,
+      () => bench.facings.wanted,
     ];
     for (const read of kept) watch(read, () => this.remember());
     for (const module of bench.modules) if (module.watch) module.watch(watch);
@@ -73,7 +76,8 @@ export const opening = {
   },
   /** How the bench was looked at when it was left. */
   recall(stored) {
-    const { stageKey, posed, pose, showMesh, showWeights, showBones, findingsOpen } = stored;
+    const { stageKey, posed, pose, showMesh, showWeights, showBones, findingsOpen, facing } = stored;
+    if (facing !== undefined) bench.facings.wanted = facing;
     if (stageKey !== undefined) bench.page.stageKey = stageKey;
     if (posed !== undefined) bench.posing.posed = posed;
     if (pose !== undefined) bench.posing.pose = pose;
@@ -91,15 +95,21 @@ export const opening = {
       showWeights: bench.weights.showWeights,
       showBones: bench.sheet.showBones,
       findingsOpen: bench.findings.findingsOpen,
+      facing: bench.facings.wanted,
     };
     sessionStorage.setItem(`view-${bench.page.figureId}`, JSON.stringify(view));
   },
   /** A new state of the figure, from opening, an edit, undo, or another tab. */
   async take(state) {
+    if (bench.facings.passedBy(state)) {
+      engine.queue.revision = state.revision;
+      await this.catchUp(true);
+      return;
+    }
     const geometry = state.geometry === scene.geometryKey ? scene.geometry : await this.geometryOf(state);
     if (!geometry) return;
     if (bench.page.state && state.changed < bench.page.state.changed) return; // overtaken; undo makes the revision an older one
-    if (state.revision !== scene.revision) engine.before = scene.revision;
+    if (bench.page.state && state.revision !== bench.page.state.revision) engine.before = scene.revision;
     const reshaped = geometry !== scene.geometry; // else all is painted as it was
     setScene(state, geometry);
     if (reshaped) engine.stage.setGeometry(geometry, state);
@@ -114,19 +124,26 @@ export const opening = {
     engine.stage
       .loadPictures(() => bench.sheet.redraw())
       .then(() => {
+        bench.sheet.release('pictures');
         bench.sheet.redraw();
         requestAnimationFrame(() => {
           engine.painted = engine.painted || performance.now();
         });
-        bench.findings.loadFindings(state.revision);
+        bench.findings.loadFindings(state.seen);
       });
     engine.queue.work();
     bench.sheet.redraw();
   },
   /** The vertices, triangles and tints of a revision; null where it is gone. */
   async geometryOf(state) {
-    const answer = await fetch(`/bench/${bench.page.figureId}/geometry/${state.revision}/`);
-    return answer.ok ? unpack(await answer.arrayBuffer()) : null;
+    const known = engine.geometries.get(state.geometry);
+    if (known) return known;
+    const answer = await fetch(`/bench/${bench.page.figureId}/geometry/${state.seen}/`);
+    if (!answer.ok) return null;
+    const geometry = unpack(await answer.arrayBuffer());
+    engine.geometries.set(state.geometry, geometry);
+    while (engine.geometries.size > KEPT) engine.geometries.delete(engine.geometries.keys().next().value);
+    return geometry;
   },
   /** Painting failed: the geometry is handed over anew, which makes all of its buffers again. */
   paintAnew() {
@@ -179,14 +196,14 @@ export const opening = {
       },
       seamRead: (seam) => bench.liveSeam.showSeamLive(seam),
       headMoved: (revision) => {
-        if (revision !== scene.revision && !bench.page.waitingEdits) this.catchUp();
+        if (revision !== bench.page.state.revision && !bench.page.waitingEdits) this.catchUp();
       },
       said: (sentence) => bench.page.warn(sentence),
     };
   },
-  async catchUp() {
-    const answer = await fetchJson(`/bench/${bench.page.figureId}/state/`);
-    if (answer.ok && answer.data.revision !== scene.revision) await this.take(answer.data);
+  async catchUp(whatever = false) {
+    const answer = await fetchJson(`/bench/${bench.page.figureId}/state/?facing=${bench.facings.wanted}`);
+    if (answer.ok && (whatever || answer.data.seen !== scene.revision)) await this.take(answer.data);
     if (answer.status === 410) bench.page.warn(answer.data.sentence);
   },
 };

@@ -3,7 +3,7 @@
 export const scene = {
   geometry: null,
   geometryKey: '',
-  revision: 0,
+  revision: '', // with the facing it is seen from: 12, or 12.3
   figure: null,
   blocks: {},
   vertices: null,
@@ -23,7 +23,7 @@ export function setScene(state, geometry) {
   const reshaped = geometry !== scene.geometry;
   scene.geometry = geometry;
   scene.geometryKey = state.geometry;
-  scene.revision = state.revision;
+  scene.revision = state.seen;
   scene.figure = state.figure;
   scene.blocks = state.blocks;
   scene.boneIndex = Object.fromEntries(state.figure.bones.map((bone, index) => [bone.id, index]));

@@ -44,7 +44,7 @@ export const playing = {
     this.playing = true;
     this.frameNumber = 0;
     engine.swing = {
-      serial: engine.live.send({ revision: scene.revision, swing: true, motion: this.motionName }),
+      serial: engine.live.send({ seen: scene.revision, swing: true, motion: this.motionName }),
       frames: [],
       shown: -1,
       clock: 0,

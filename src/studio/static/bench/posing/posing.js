@@ -68,7 +68,7 @@ export const posing = {
   },
   sendPose() {
     engine.live.send({
-      revision: scene.revision,
+      seen: scene.revision,
       pose: JSON.parse(JSON.stringify(this.pose)),
       seam: bench.liveSeam.seamWatched,
       grip: bench.placing.gripped,

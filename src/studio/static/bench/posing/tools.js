@@ -36,7 +36,7 @@ export const poseTools = {
     if (!bench.page.figure) return [];
     return bench.page.figure.poses.map(({ name }, number) => ({
       name,
-      picture: `/bench/${bench.page.figureId}/pose/${bench.page.state.revision}/${number}.png`,
+      picture: `/bench/${bench.page.figureId}/pose/${bench.page.state.seen}/${number}.png`,
     }));
   },
   apply(name) {

@@ -17,7 +17,7 @@ export const liveSeam = {
     return this.seamWatched &&
       this.seamLive &&
       this.seamLive.bone === this.seamWatched &&
-      this.seamLive.revision === bench.page.state.revision
+      this.seamLive.seen === bench.page.state.seen
       ? this.seamLive
       : null;
   },

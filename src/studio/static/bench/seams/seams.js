@@ -25,7 +25,7 @@ const LET_BE = 1500;
 export const seams = {
   seamsRead: {},
   seamJoints: [],
-  seamsOf: 0,
+  seamsOf: '',
   seamsHalted: false,
   get seamWords() {
     if (!bench.selection.oneBone || !bench.selection.oneBone.parent) return 'Nothing meets at a root bone.';
@@ -154,7 +154,7 @@ export const seams = {
   },
   goOnSeams() {
     this.seamsHalted = false;
-    this.seamsOf = 0;
+    this.seamsOf = '';
     this.loadSeams();
   },
   /** Read every seam, one after another, as long as the stage and the figure stay. */
@@ -171,7 +171,7 @@ export const seams = {
     const order = [...chosen, ...this.seamJoints.filter((id) => !this.seamsRead[id])];
     for (const id of order) {
       if (bench.page.stageKey !== 'seams' || scene.revision !== revision) {
-        this.seamsOf = 0;
+        this.seamsOf = '';
         return;
       }
       if (this.seamsHalted) return;
@@ -179,7 +179,7 @@ export const seams = {
         await new Promise((done) => setTimeout(done, LET_BE / 4));
       const one = await fetchJson(`/bench/${bench.page.figureId}/seam/${revision}/${id}/`);
       if (scene.revision !== revision) {
-        this.seamsOf = 0;
+        this.seamsOf = '';
         this.loadSeams();
         return;
       }

@@ -38,7 +38,7 @@ export const trying = {
   },
   get nowTiles() {
     return bench.seams.seamNow
-      ? tiles(`/bench/${bench.page.figureId}/seam/${bench.page.state.revision}/${bench.selection.oneBone.id}/now.png`)
+      ? tiles(`/bench/${bench.page.figureId}/seam/${bench.page.state.seen}/${bench.selection.oneBone.id}/now.png`)
       : [];
   },
   get tryTiles() {

@@ -113,9 +113,9 @@ export class Painter {
     twgl.setAttribInfoBufferFromArray(this.gl, this.buffers.attribs.a_position, vertices);
   }
 
-  /** Load the pictures of the draw list that are not here yet; calls `painted` after each. */
-  async loadPictures(painted) {
-    const wanted = [...new Set(this.items.flatMap((item) => this.picturesOf(item)))].filter(
+  /** Load the pictures of the draw list, or of another one, that are not here yet; calls `painted` after each. */
+  async loadPictures(painted, items = this.items) {
+    const wanted = [...new Set(items.flatMap((item) => this.picturesOf(item)))].filter(
       (digest) => !this.textures.has(digest),
     );
     await Promise.all(

@@ -46,6 +46,10 @@ export const sheet = {
       .filter(Boolean)
       .join(', ');
   },
+  /** Whether what is shown is seen in a mirror: as one chose, or because its facing mirrors another. */
+  get mirrored() {
+    return this.viewMirrored !== bench.facings.mirrored;
+  },
   resize() {
     const box = document.getElementById('sheet').getBoundingClientRect();
     const tools = /** @type {HTMLElement} */ (document.querySelector('.tools')); // in a narrow window they take two rows
@@ -56,7 +60,7 @@ export const sheet = {
     const [width, height] = this.viewTurn ? [across, across] : [box.width, box.height];
     camera.window = [box.width, box.height];
     camera.turn = (this.viewTurn * Math.PI) / 180;
-    camera.mirrored = this.viewMirrored;
+    camera.mirrored = this.mirrored;
     camera.resize(width, height, box.right);
     for (const id of ['paper', 'stage', 'lines', 'overlay']) {
       const { style } = document.getElementById(id);
@@ -67,7 +71,7 @@ export const sheet = {
         top: `${(box.height - height) / 2}px`,
       });
       style.transform =
-        this.viewTurn || this.viewMirrored ? `scaleX(${this.viewMirrored ? -1 : 1}) rotate(${this.viewTurn}deg)` : '';
+        this.viewTurn || this.mirrored ? `scaleX(${this.mirrored ? -1 : 1}) rotate(${this.viewTurn}deg)` : '';
     }
     for (const id of ['paper', 'stage']) {
       const canvas = canvasOf(id);
@@ -79,8 +83,14 @@ export const sheet = {
     document.getElementById('overlay').setAttribute('viewBox', `0 0 ${width} ${height}`);
     this.redraw();
   },
+  /** What is seen stays until all that is waited for is there. */
+  release(...what) {
+    if (!engine.held.size) return;
+    for (const one of what) engine.held.delete(one);
+    this.redraw();
+  },
   redraw() {
-    if (engine.dirty) return;
+    if (engine.dirty || engine.held.size) return;
     engine.dirty = true;
     requestAnimationFrame(() => {
       engine.dirty = false;
@@ -203,6 +213,7 @@ export const sheet = {
     engine.carried = frame.carried || null;
     engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
     for (const module of bench.modules) if (module.framed) module.framed(frame);
+    this.release('frame');
     this.redraw();
   },
   showRest() {

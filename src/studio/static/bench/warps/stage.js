@@ -17,7 +17,7 @@ import { warps } from './warps.js';
 /** At rest, too, handles lie where later warps take them. */
 function askWhereHandlesAre() {
   if (bench.page.stageKey === 'warps' && !bench.posing.posed && bench.warps.all.length > 1)
-    engine.live.send({ revision: scene.revision, pose: { channels: {} } });
+    engine.live.send({ seen: scene.revision, pose: { channels: {} } });
 }
 
 export const WARPS = {

@@ -33,7 +33,7 @@ export const brush = {
   },
   add(bench, point) {
     this.spots.push(point.map((one) => Math.round(one * 10) / 10));
-    engine.live.send({ revision: scene.revision, stroke: this.stroke(bench) });
+    engine.live.send({ seen: scene.revision, stroke: this.stroke(bench) });
   },
   stroke(bench) {
     return {

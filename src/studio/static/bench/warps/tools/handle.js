@@ -82,7 +82,7 @@ export const handle = {
     engine.trying = true;
     engine.handleDrag = { moved: new Map(drag.shifts.map(([id, sign]) => [id, sign])), by: [...drag.by] };
     const staysArt = { lattice: false, tacks: true }[drag.warp.kind] ?? bench.handles.alone;
-    if (!staysArt) engine.live.send({ revision: scene.revision, pose: { channels } });
+    if (!staysArt) engine.live.send({ seen: scene.revision, pose: { channels } });
     bench.sheet.redraw();
   },
 

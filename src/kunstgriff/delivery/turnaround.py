@@ -1,0 +1,97 @@
+"""The figure from all of its sides: each painted as it is seen, and all side by side on one sheet."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFont
+
+from kunstgriff.artwork.sheet import Progress, no_progress
+from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.facing.checks import turnaround_findings
+from kunstgriff.figure.facings import Facing
+from kunstgriff.figure.mirroring import mirrored_pose
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.stores import Stores, encode_png
+from kunstgriff.figure.turning import turned_to
+from kunstgriff.paint.painter import Painter, View
+
+Pixels = NDArray[np.uint8]
+INK, PAPER, LINE, PLUM = (43, 42, 51, 255), (255, 254, 250, 255), (216, 204, 178, 255), (122, 59, 105, 255)
+IN_FONT = str.maketrans({"×": "x", "²": "2", "“": '"', "”": '"', "–": "-", "…": "..."})  # what Pillow's own font lacks
+AT_REST = Pose()
+MOST_ACROSS = 8  # figures in a row of the sheet
+SHEET_WIDTH = 2400  # px of the whole sheet, unless another is asked for
+
+
+def even_view(figure: Figure, scale: float = 1.0) -> View:
+    """A view of the whole sheet, as wide to both sides of where the figure stands, so that it can be mirrored."""
+    sheet = figure.sheet
+    half = math.ceil(max(sheet.standing_point[0], sheet.width - sheet.standing_point[0]))
+    size = max(round(2 * half * scale), 1), max(round(sheet.height * scale), 1)
+    return View(size, size[0] / (2 * half), (-half, -sheet.standing_point[1]))
+
+
+def paint_facing(rig: RigState, pose: Pose, mirrored: bool, view: View, stores: Stores, by: Painter) -> Pixels:
+    """A rig of one facing in a pose (told as all facings are), straight alpha (h, w, 4); of one that mirrors another,
+    in the mirror. The view is as wide to both sides."""
+    figure = rig.program.figure
+    there = (mirrored_pose(figure, pose) if mirrored else pose).restricted_to(rig.program.posable)
+    pixels = by.paint(rig, rig.evaluate(there), view, stores)
+    return np.ascontiguousarray(pixels[:, ::-1]) if mirrored else pixels
+
+
+def facing_picture(figure: Figure, number: int, stores: Stores, pose: Pose = AT_REST, scale: float = 1.0) -> Pixels:
+    """The figure in a pose from the facing of that number, straight alpha (h, w, 4), as it is seen."""
+    mirrored = figure.turnaround is not None and figure.turnaround.is_mirrored(number)
+    rig = compile_rig(turned_to(figure, number), stores)
+    return paint_facing(rig, pose, mirrored, even_view(figure, scale), stores, painter())
+
+
+def turnaround_sheet(
+    figure: Figure, stores: Stores, pose: Pose = AT_REST, width: int = SHEET_WIDTH, progress: Progress = no_progress
+) -> Pixels:
+    """All facings side by side (h, w, 4), from the one that looks furthest to the left: each with its name and angle,
+    on one ground, and what is wrong under them."""
+    facings = facings_around(figure)
+    across = min(len(facings), MOST_ACROSS)
+    rows = math.ceil(len(facings) / across)
+    cell = width // across
+    view = even_view(figure, cell / even_view(figure).size[0])
+    head, letter = 48, 15
+    font = ImageFont.load_default(letter)
+    lines = [one.sentence for one in turnaround_findings(figure)]
+    tall = rows * (view.size[1] + head) + (len(lines) + 1) * round(1.5 * letter)
+    image = Image.new("RGBA", (across * cell, tall), PAPER)
+    pen = ImageDraw.Draw(image)
+    for place, one in enumerate(facings):
+        progress(place, len(facings), f"painting the {one.name}")
+        left, top = place % across * cell, place // across * (view.size[1] + head)
+        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view.scale))
+        ground = top + head + round(figure.sheet.standing_point[1] * view.scale)
+        pen.line((left, ground, left + cell, ground), LINE, 2)
+        image.alpha_composite(picture, (left, top + head))
+        words = f"{one.name}\n{one.angle:g}°" + (", mirrored" if one.mirrors is not None else "")
+        pen.text((left + 8, top + 8), words.translate(IN_FONT), INK, font)
+    for place, line in enumerate(lines):
+        pen.text((8, rows * (view.size[1] + head) + round(1.5 * letter * place)), line.translate(IN_FONT), PLUM, font)
+    return np.asarray(image)
+
+
+def facings_around(figure: Figure) -> list[Facing]:
+    """The facings of a figure in the order of their angles."""
+    turnaround = figure.turnaround
+    return [] if turnaround is None else sorted(turnaround.facings, key=lambda one: one.angle)
+
+
+def write_turnaround(
+    target: Path, figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None, progress: Progress
+) -> None:
+    """Write all facings side by side as PNG, as wide as asked for."""
+    pixels = turnaround_sheet(figure, stores, pose, size[0] if size is not None else SHEET_WIDTH, progress)
+    target.write_bytes(encode_png(pixels))

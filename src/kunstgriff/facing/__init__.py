@@ -1,0 +1,1 @@
+"""The sides a figure is seen from."""

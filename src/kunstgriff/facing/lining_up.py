@@ -1,0 +1,129 @@
+"""Facings brought to agree: joints where the other sides say they go round, bindings as they are on another side."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from kunstgriff.artwork.edits import with_parts
+from kunstgriff.binding.auto_binding import BindingOptions, auto_bind
+from kunstgriff.binding.contained import bound
+from kunstgriff.facing.around import expected
+from kunstgriff.facing.edits import FacingNumber, OfTurnaround, need_facing, need_turnaround
+from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_part
+from kunstgriff.figure.model import Binding, Figure, Part, Rigid, Weighted
+from kunstgriff.figure.references import carried
+from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.turning import turned_to
+from kunstgriff.skeleton.bones import SHORTEST_BONE, with_descendants
+
+STILL = 0.05  # px
+
+Floats = NDArray[np.float64]
+
+
+class LineUp(OfTurnaround):
+    """Move what a facing shows to where the other facings say its joints are: level with theirs and, where they are
+    seen from two directions, as far aside as a joint is that goes round.
+
+    All of it at once, drawings and bones alike; only what hangs on some `bones`, each limb by itself; or `without_art`
+    each joint by itself, while the drawings stay.
+    """
+
+    heeds_locks: ClassVar[bool] = True
+    kind: Literal["line_up"] = "line_up"
+    facing: FacingNumber
+    bones: Annotated[tuple[str, ...], Field(max_length=2_000)] = ()
+    without_art: bool = False
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        turnaround, facing = need_turnaround(figure), need_facing(figure, self.facing)
+        if facing.mirrors is not None:
+            raise EditRefused(f"“{facing.name}” is a mirror picture; line up what it mirrors.")
+        asked = [need_bone(figure, key).id for key in self.bones]
+        there = turned_to(figure, facing.number)
+        ends = np.array([(bone.joint, bone.tip) for bone in there.bones]).reshape(-1, 2, 2)
+        by = np.nan_to_num(expected(figure, facing.number) - ends)
+        if not by.any():
+            raise EditRefused("The other facings have no bones of their own elsewhere to line it up by.")
+        if self.without_art:
+            after = _placed(there, ends + by, set(asked))
+        elif asked:
+            after = there
+            for ref in asked:
+                row = [bone.id for bone in there.bones].index(ref)
+                after = _moved(after, {bone.id for bone in with_descendants(after, ref)}, by[row, 0])
+        else:
+            after = _moved(there, None, np.median(by[:, 0], 0))
+        if after == there:
+            raise EditRefused("It lies as the other facings say already.")
+        return turned_to(after.replace(), turnaround.shown)
+
+    def describe(self, figure: Figure) -> str:
+        return f"line the facing {need_facing(figure, self.facing).name} up"
+
+
+def _placed(figure: Figure, ends: Floats, refs: set[str]) -> Figure:
+    """The figure with joints and tips of bones, of all or of some, at `ends` (bones, 2, 2)."""
+    bones = []
+    for bone, (joint, tip) in zip(figure.bones, np.round(ends, 2).tolist(), strict=True):
+        if (refs and bone.id not in refs) or math.dist(joint, tip) < SHORTEST_BONE:
+            bones.append(bone)
+        else:
+            bones.append(bone.model_copy(update={"joint": tuple(joint), "tip": tuple(tip)}))
+    return figure.model_copy(update={"bones": tuple(bones)})
+
+
+def _moved(figure: Figure, refs: set[str] | None, by: Floats) -> Figure:
+    """The figure with some bones, and the parts that follow nothing but these, moved; with all of it without any."""
+    if max(abs(by[0]), abs(by[1])) < STILL:
+        return figure
+
+    def move(at: tuple[float, float]) -> tuple[float, float]:
+        return round(at[0] + float(by[0]), 2), round(at[1] + float(by[1]), 2)
+
+    if refs is None:
+        aside, reference = figure.turnaround, figure.reference
+        moved = carried(figure.model_copy(update={"turnaround": None, "reference": None}), move)
+        return moved.model_copy(update={"turnaround": aside, "reference": reference})
+    bones = tuple(
+        bone.model_copy(update={"joint": move(bone.joint), "tip": move(bone.tip)}) if bone.id in refs else bone
+        for bone in figure.bones
+    )
+    parts = {part.id: carried(part, move) for part in figure.parts if part.followed and set(part.followed) <= refs}
+    return with_parts(figure.model_copy(update={"bones": bones}), parts)
+
+
+class BindAsOn(Edit):
+    """Bind parts on the facing that is shown as they are bound on another one."""
+
+    kind: Literal["bind_as_on"] = "bind_as_on"
+    parts: PartKeys
+    facing: FacingNumber
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        facing = need_facing(figure, self.facing)
+        there = turned_to(figure, facing.number)
+        changed = {}
+        for key in self.parts:
+            part = need_part(figure, key)
+            like = there.part(part.id)
+            if like is None or not isinstance(like.binding, Rigid | Weighted):
+                raise EditRefused(f"“{part.name}” follows no bone on “{facing.name}” either.")
+            changed[part.id] = bound(part, _like(figure, part, like.binding, stores))
+        return with_parts(figure, changed)
+
+    def describe(self, figure: Figure) -> str:
+        return f"bind {len(self.parts)} parts as on {need_facing(figure, self.facing).name}"
+
+
+def _like(figure: Figure, part: Part, binding: Rigid | Weighted, stores: Stores) -> Binding:
+    if isinstance(binding, Rigid):
+        return binding
+    options = BindingOptions(count=binding.mesh.vertex_count, way=binding.way, margin=binding.margin)
+    bones = [need_bone(figure, ref) for ref in binding.influences]
+    return auto_bind(figure, part, bones, options, stores)

@@ -1,0 +1,63 @@
+"""What lies on the other side: the like of each thing by its name, and poses and names with sides changed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kunstgriff.figure.channels import addressed
+from kunstgriff.figure.controls import Axis
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.pose import Pose, posable
+from kunstgriff.figure.sides import other_side
+
+NAMED = ("parts", "bones", "groups", "reaches", "levers", "shapes")  # lists of what has a side in its name
+
+
+def other_sides(figure: Figure) -> dict[str, str]:
+    """The like of each thing that can be posed on the other side, by ids, as names tell; what has none is left out."""
+    found = {}
+    for some in posable(figure).values():
+        by_name = {one.name: one.id for one in some}
+        for one in some:
+            other = by_name.get(other_side(one.name, figure.sides))
+            if other is not None and other != one.id:
+                found[one.id] = other
+    return found
+
+
+def one_way(figure: Figure) -> frozenset[str]:
+    """The addresses of levers that go across, but not to both sides alike: they mean no left and right."""
+    return frozenset(
+        addressed(lever.id, "lever.x") for lever in figure.levers if lever.x is not None and not _goes_both(lever.x)
+    )
+
+
+def _goes_both(axis: Axis) -> bool:
+    return abs((axis.high - axis.rest) - (axis.rest - axis.low)) < 1e-6
+
+
+def mirrored_pose(figure: Figure, pose: Pose) -> Pose:
+    """The pose as in a mirror: each side does what the other did, turned the other way round."""
+    other, one_sided = other_sides(figure), one_way(figure)
+    flipped = pose.by_id(figure).mirrored(other)
+    kept = {address: -value if address in one_sided else value for address, value in flipped.channels.items()}
+    return flipped.model_copy(update={"channels": kept})
+
+
+def with_sides_changed(figure: Figure) -> Figure:
+    """The figure seen in a mirror, as far as words go: what has a side in its name is called as its like is, kept poses
+    do on one side what they did on the other."""
+    other = other_sides(figure)
+    update: dict[str, Any] = {}
+    for kind in NAMED:
+        some = getattr(figure, kind)
+        called = {one.id: one.name for one in some}
+        update[kind] = tuple(
+            one.model_copy(update={"name": called[other[one.id]]}) if other.get(one.id) in called else one
+            for one in some
+        )
+    there = figure.posed_ids
+    update["poses"] = tuple(
+        kept.model_copy(update={"pose": mirrored_pose(figure, kept.pose.restricted_to(there))}) for kept in figure.poses
+    )
+    return figure.model_copy(update=update)

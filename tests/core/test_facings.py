@@ -1,0 +1,297 @@
+"""Facings: what is a side's own stays its own, what it lends follows, and turned there and back nothing is lost."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from kunstgriff.evaluate.sharing import program_key
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.archive import read_archive, write_archive
+from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.mirroring import mirrored_pose
+from kunstgriff.figure.model import Rigid
+from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.turning import on_loan, seen_from, turned_to
+from tests.art import at, capsule, drawn, edited, figure_of
+
+DEMO = Path(__file__).parents[2] / "demo"
+
+
+def owlish():
+    """An uneven creature that faces us: a body, two wings of unlike length, a beak and an eye, boned and bound."""
+    figure, stores = figure_of(
+        {
+            "left wing": drawn(capsule((150, 160), (110, 260), 22, 5)),
+            "right wing": drawn(capsule((250, 160), (300, 240), 26, 5)),
+            "body": drawn(capsule((200, 140), (200, 280), 50, 6)),
+            "beak": drawn(capsule((200, 100), (204, 116), 8, 3)),
+        }
+    )
+    edits = [{"kind": "draw_chain", "name": "body", "joints": at(figure, (200, 290), (200, 130), (200, 60))}]
+    for name, s, tip in (("left", (155, 160), (110, 265)), ("right", (245, 160), (300, 245))):
+        edits.append({"kind": "draw_chain", "name": f"{name} wing", "parent": "body", "joints": at(figure, s, tip)})
+        edits.append({"kind": "bind_rigid", "parts": [f"{name} wing"], "bone": f"{name} wing"})
+    edits.append({"kind": "bind_weighted", "parts": ["body"], "influences": ["body", "body 2"], "count": 120})
+    edits.append({"kind": "bind_rigid", "parts": ["beak"], "bone": "body 2"})
+    return edited(figure, stores, *edits), stores
+
+
+def in_facing(number, **edit):
+    return {"kind": "in_facing", "facing": number, "edit": edit}
+
+
+def turned(figure, stores, *edits):
+    """The figure with a side and a back, and some edits."""
+    return edited(
+        figure,
+        stores,
+        {"kind": "add_facing", "name": "side", "angle": 90},
+        {"kind": "add_facing", "name": "back", "angle": 180},
+        *edits,
+    )
+
+
+def moved(part, by):
+    return {"kind": "move_parts", "parts": [part], "by": by}
+
+
+@pytest.fixture(scope="module")
+def owl():
+    return owlish()
+
+
+@pytest.fixture(scope="module")
+def pell():
+    figure, stores = read_archive(DEMO / "pell.zip")
+    return figure, stores
+
+
+@pytest.mark.parametrize("which", ["owl", "pell"])
+def test_a_fresh_facing_looks_like_the_one_that_lends_it_all_and_turning_there_and_back_changes_nothing(which, request):
+    figure, stores = request.getfixturevalue(which)
+    after = turned(figure, stores)
+    for number in (2, 3):
+        there = turned_to(after, number)
+        assert program_key(there.model_copy(update={"turnaround": None})) == program_key(figure)
+        assert turned_to(there, 1) == after
+        assert turned_to(turned_to(there, 5 - number), 1) == after
+
+
+def test_what_is_done_on_one_facing_is_seen_on_that_one_only_and_by_those_it_lends_to(owl):
+    figure, stores = owl
+    before = turned(figure, stores)
+    after = edited(before, stores, in_facing(2, **moved("body", (7, 0))))
+    place = {n: turned_to(after, n).parts[2].place for n in (1, 2, 3)}
+    assert place[1] == figure.parts[2].place
+    assert place[2][0] == place[1][0] + 7
+    assert place[3] == place[2]  # the back has none of its own, and the side is nearer to it than the front
+    later = edited(after, stores, moved("body", (0, 5)), in_facing(3, **moved("beak", (1, 1))))
+    assert turned_to(later, 2).parts[2].place == place[2]
+    assert "p3" not in {part.id for part in later.turnaround.facing(3).parts}
+
+
+def test_what_is_on_loan_moves_with_the_bone_that_carries_it(owl):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, kind="move_joint", bone="left wing", end="joint", to=[10, -120]))
+    there, bone = turned_to(after, 2), figure.bones[2]
+    assert there.bones[2].joint == (10, -120)
+    assert after.bones[2] == bone
+    wing, was = there.parts[0], figure.parts[0]
+    assert np.subtract(wing.place, was.place) == pytest.approx(np.subtract((10, -120), bone.joint))
+    assert {wing.id, "p4"} <= on_loan(there)
+
+
+def test_order_and_what_is_not_seen_are_the_facings_own(owl):
+    figure, stores = owl
+    after = turned(
+        figure, stores,
+        in_facing(3, kind="show_parts", parts=["beak"], visible=False),
+        in_facing(3, kind="order_part", part="left wing", position=3),
+    )  # fmt: skip
+    back = turned_to(after, 3)
+    assert [part.name for part in back.parts] == ["right wing", "body", "beak", "left wing"]
+    assert not back.part("p4").visible
+    assert after.part("p4").visible
+    assert turned_to(after, 2).part("p4").visible
+    assert [part.name for part in after.parts] == [part.name for part in figure.parts]
+
+
+def test_a_part_made_on_one_facing_is_not_seen_on_others_that_are_drawn(owl):
+    figure, stores = owl
+    copy = {"kind": "copy_parts", "parts": ["beak"]}
+    after = turned(figure, stores, in_facing(2, **moved("body", (1, 0))), in_facing(2, **copy))
+    new = after.parts[-1].id if after.parts[-1].id not in {p.id for p in figure.parts} else next(
+        part.id for part in after.parts if part.id not in {p.id for p in figure.parts}
+    )  # fmt: skip
+    assert turned_to(after, 2).part(new).visible
+    assert not after.part(new).visible
+    assert turned_to(after, 3).part(new).visible  # it has nothing of its own yet: the side lends it all
+
+
+def test_limits_and_the_side_a_limb_bends_to_are_the_facings_own(owl):
+    figure, stores = owl
+    figure = edited(
+        figure, stores,
+        {"kind": "draw_chain", "name": "leg", "parent": "body", "joints": at(figure, (200, 280), (206, 320), (200, 360))},
+        {"kind": "lay_reach", "tip": "leg 2", "name": "foot"},
+    )  # fmt: skip
+    side = figure.reaches[0].side
+    other = "clockwise" if side == "counterclockwise" else "counterclockwise"
+    after = turned(
+        figure, stores,
+        in_facing(2, kind="set_reach", reach="foot", side=other),
+        in_facing(2, kind="set_limits", bones=["left wing"], limits={"low": -10, "high": 20}),
+    )  # fmt: skip
+    assert turned_to(after, 2).reaches[0].side == other
+    assert after.reaches[0].side == side
+    assert turned_to(after, 2).bones[2].limits.high == 20
+    assert after.bones[2].limits is None
+
+
+def test_deleting_a_bone_or_a_part_on_one_facing_leaves_drawings_of_the_others(owl):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, **moved("left wing", (9, 9))), in_facing(3, **moved("beak", (9, 9))))
+    gone = edited(after, stores, in_facing(3, kind="delete_bones", bones=["left wing"]))
+    assert all(bone.name != "left wing" for n in (1, 2, 3) for bone in turned_to(gone, n).bones)
+    wing = turned_to(gone, 2).part("p1")
+    assert wing.place == turned_to(after, 2).part("p1").place  # its own drawing on the side is still there
+    assert wing.binding == turned_to(gone, 1).part("p1").binding
+    less = edited(after, stores, in_facing(2, kind="delete_parts", parts=["beak"]))
+    assert all(turned_to(less, n).part("p4") is None for n in (1, 2, 3))
+
+
+def test_every_facing_is_kept_in_an_archive_and_rescaled_with_the_figure(owl, tmp_path):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, kind="bind_weighted", parts=["left wing"], influences=["left wing"]))
+    write_archive(tmp_path / "owl.zip", after, stores)
+    again, theirs = read_archive(tmp_path / "owl.zip")
+    assert again == after
+    there = turned_to(again, 2)
+    np.testing.assert_array_equal(
+        compile_rig(there, theirs).evaluate(parse_pose({"left wing.turn": 30}).by_id(there)).vertices,
+        compile_rig(turned_to(after, 2), stores).evaluate(parse_pose({"left wing.turn": 30}).by_id(there)).vertices,
+    )
+    larger = edited(after, stores, {"kind": "renew_sheet", "scale": 2.0})
+    assert turned_to(larger, 2).part("p1").size[0] == pytest.approx(2 * figure.part("p1").size[0], abs=1)
+    assert turned_to(larger, 2).bones[2].tip[1] == pytest.approx(2 * figure.bones[2].tip[1])
+
+
+def test_five_make_eight_and_a_mirrored_one_is_worked_on_where_it_is_drawn(owl):
+    figure, stores = owl
+    five = edited(
+        figure, stores, *({"kind": "add_facing", "name": name, "angle": angle} for name, angle in
+                          (("half front", 45), ("side", 90), ("half back", 135), ("back", 180))),
+    )  # fmt: skip
+    eight = edited(five, stores, {"kind": "mirror_facings"})
+    facings = eight.turnaround.facings
+    assert [one.mirrors for one in facings] == [None] * 5 + [2, 3, 4]
+    assert sorted(one.angle for one in facings) == [-135, -90, -45, 0, 45, 90, 135, 180]
+    with pytest.raises(EditRefused, match="Every facing that can be mirrored"):
+        apply_edit({"kind": "mirror_facings"}, eight, stores)
+    after = edited(eight, stores, in_facing(6, **moved("left wing", (3, 0))))
+    assert turned_to(after, 2) == turned_to(after, 6)
+    seen = seen_from(after, 6)
+    assert {part.id: part.name for part in seen.parts}["p1"] == "right wing"  # sides change places in names
+    assert seen.bone(figure.bones[2].id).name == "right wing"
+    pose = parse_pose({"left wing.turn": 25, "body 2.turn": -8}).by_id(figure)
+    assert mirrored_pose(figure, mirrored_pose(figure, pose)) == pose
+    kept = edited(after, stores, in_facing(6, kind="keep_pose", name="wave", pose={"left wing.turn": 25}))
+    assert kept.poses[0].pose.channels == {f"{figure.bones[3].id}.turn": -25.0}
+    assert seen_from(kept, 6).poses[0].pose.channels == {f"{figure.bones[2].id}.turn": 25.0}
+
+
+def test_a_bound_limb_on_one_facing_stays_bound_otherwise_on_another(owl):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, kind="bind_rigid", parts=["left wing"], bone="body"))
+    assert turned_to(after, 2).part("p1").binding == Rigid(bone=figure.bones[0].id)
+    assert after.part("p1").binding == figure.part("p1").binding
+    back = edited(after, stores, in_facing(2, kind="lend_parts", parts=["left wing"]))
+    assert turned_to(back, 2).part("p1").binding == figure.part("p1").binding
+
+
+def test_a_warp_laid_on_one_facing_is_not_on_the_others_and_what_drives_it_stays_known(owl):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, kind="lay_lattice", parts=["body"], columns=2, rows=3, name="belly"))
+    assert not after.warps
+    assert len(turned_to(after, 2).warps) == 1
+    handle = turned_to(after, 2).handles[0].id
+    after = edited(after, stores, {"kind": "lay_lever", "name": "breath"})
+    after = edited(after, stores, in_facing(2, kind="drive", by="breath", channel=f"{handle}.shift.x", points=[[1, 5]]))
+    lever = after.levers[0]
+    assert lever.y.drives
+    assert turned_to(after, 2).levers[0] == lever
+    pose = parse_pose({"breath.lever.y": 1}).by_id(after)
+    compile_rig(after, stores).evaluate(pose)  # the front has no such handle, and nothing is moved there
+    there = compile_rig(turned_to(after, 2), stores)
+    at_rest = there.evaluate().vertices.copy()
+    assert np.abs(there.evaluate(pose).vertices - at_rest).max() > 1
+    renamed = edited(after, stores, {"kind": "rename_part", "part": "beak", "name": "bill"})
+    assert renamed.levers[0].y.drives
+
+
+@pytest.mark.parametrize(
+    ("edit", "says"),
+    [
+        ({"kind": "in_facing", "facing": 2, "edit": {"kind": "rename_figure", "name": "x"}}, "one side only"),
+        ({"kind": "mirror_facings"}, "one side only"),
+        ({"kind": "add_facing", "name": "x", "angle": 90, "mirrors": 1}, "no facing to mirror"),
+        ({"kind": "add_facing", "name": "x", "angle": 900}, "incomplete or wrong"),
+        ({"kind": "add_facing", "name": "x", "angle": 0}, "turned by 0° already"),
+        ({"kind": "take_named_facings"}, "No part says"),
+    ],
+)
+def test_bad_input_before_there_are_facings(owl, edit, says):
+    figure, stores = owl
+    with pytest.raises(EditRefused, match=says):
+        apply_edit(edit, figure, stores)
+
+
+@pytest.mark.parametrize(
+    ("edit", "says"),
+    [
+        (in_facing(9, **moved("body", (1, 0))), "There is no facing 9; there are 1 .front., 2 .side."),
+        (in_facing(2, kind="in_facing", facing=1, edit={}), "one facing at a time"),
+        (in_facing(2, kind="what"), "no edit called"),
+        ({"kind": "add_facing", "name": "side", "angle": 30}, "called “side” already"),
+        ({"kind": "lift_facing", "facing": 1}, "it stays"),
+        ({"kind": "set_facing", "facing": 2, "angle": 180}, "turned by 180"),
+        ({"kind": "lend_parts", "parts": ["body"]}, "No other facing has a drawing"),
+        ({"kind": "set_facing", "facing": 2, "angle": "nan"}, "incomplete or wrong"),
+    ],
+)
+def test_bad_input_about_facings_is_refused_with_a_sentence(owl, edit, says):
+    figure, stores = owl
+    with pytest.raises(EditRefused, match=says):
+        apply_edit(edit, turned(figure, stores), stores)
+
+
+def test_a_facing_taken_away_leaves_no_channel_of_it(owl):
+    figure, stores = owl
+    after = turned(figure, stores)
+    number = after.turnaround.id
+    kept = edited(
+        after, stores, {"kind": "keep_pose", "name": "from behind", "pose": {f"{number}.facing": 3, "body.turn": 5}}
+    )
+    lifted = edited(kept, stores, {"kind": "lift_facing", "facing": 3}, {"kind": "lift_facing", "facing": 2})
+    assert lifted.turnaround is None
+    assert list(lifted.poses[0].pose.channels) == [f"{figure.bones[0].id}.turn"]
+
+
+def test_parts_named_as_facings_of_others_become_their_drawings_there():
+    figure, stores = figure_of(
+        {
+            "head": drawn(capsule((200, 100), (200, 140), 30, 5)),
+            "head side, facing of head": drawn(capsule((210, 100), (204, 150), 26, 5)),
+            "body": drawn(capsule((200, 200), (200, 280), 40, 5)),
+        }
+    )
+    after = edited(figure, stores, {"kind": "take_named_facings"})
+    assert [part.name for part in after.parts] == ["head", "body"]
+    side = turned_to(after, 2)
+    assert side.turnaround.facing(2).angle == 90
+    assert side.parts[0].picture == figure.parts[1].picture
+    assert side.parts[0].visible
+    assert after.parts[0].picture == figure.parts[0].picture
