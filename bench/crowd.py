@@ -74,7 +74,7 @@ class Crowd:
         turned = {
             f"{self.bones[(first + k) % len(self.bones)]}.turn": (serial * 7 + number) % 60 - 30 for k in range(4)
         }
-        return json.dumps({"serial": serial, "revision": self.revision, "pose": turned})
+        return json.dumps({"serial": serial, "seen": self.revision, "pose": turned})
 
     def go(self) -> tuple[float, float]:
         """The share of poses that were answered, and within how many s 95 of 100 of those were."""

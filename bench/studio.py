@@ -100,13 +100,13 @@ def live(
     with tempfile.TemporaryDirectory() as folder, serving(Path(folder), ECHO.format(size=size)) as port:
         cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
         messages = [
-            json.dumps({"serial": n, "revision": revision, "pose": {"turn": {bone: (n * 7) % 90}}})
+            json.dumps({"serial": n, "seen": revision, "pose": {"turn": {bone: (n * 7) % 90}}})
             for n in range(ROUNDS)
         ]
         brush = {"mode": "add", "radius": 60, "strength": 0.3}
         spots = [[-140 + 2 * n, -40 + n % 7] for n in range(120)]
         strokes = [
-            json.dumps({"serial": n, "revision": revision,
+            json.dumps({"serial": n, "seen": revision,
                         "stroke": {"part": "limb", "bone": bone, "brush": brush, "spots": spots[: n + 1]}})
             for n in range(len(spots))
         ]  # fmt: skip
@@ -144,7 +144,7 @@ def dragged(url: str, driver_cookies: list[dict[str, str]], figure_id: int, stat
     cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
     handle = next(one for one in state["warps"] if one["kind"] == "lattice")["handles"][5]["id"]
     messages = [
-        json.dumps({"serial": n, "revision": state["revision"], "pose": {f"{handle}.shift.x": n % 60}})
+        json.dumps({"serial": n, "seen": state["revision"], "pose": {f"{handle}.shift.x": n % 60}})
         for n in range(ROUNDS)
     ]
     taken = asyncio.run(round_trips(f"{url.replace('http', 'ws')}/live/{figure_id}/", messages, cookie))[WARM:]

@@ -51,7 +51,7 @@ def test_the_browser_paints_what_the_server_paints(hand, pell, turns):
     ids = {bone["name"]: bone["id"] for bone in hand.state()["bones"]}
     if turns:
         hand.keys("r")
-        hand.script("kunstgriff.asked = arguments[0]; kunstgriff.engine.live.send({ revision: kunstgriff.scene.revision, pose: { turn: arguments[0] } });",
+        hand.script("kunstgriff.asked = arguments[0]; kunstgriff.engine.live.send({ seen: kunstgriff.scene.revision, pose: { turn: arguments[0] } });",
                     {ids[name]: value for name, value in turns.items()})  # fmt: skip
         until(
             lambda: hand.script("return kunstgriff.scene.vertices !== kunstgriff.scene.geometry.rest"),

@@ -7,14 +7,21 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
+from kunstgriff.delivery.png import pose_picture
+from kunstgriff.delivery.turnaround import facing_picture
 from kunstgriff.evaluate.sharing import program_key
 from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.facing.checks import turnaround_findings
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.mirroring import mirrored_pose
 from kunstgriff.figure.model import Rigid
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.stores import decode_png
 from kunstgriff.figure.turning import on_loan, seen_from, turned_to
+from kunstgriff.trial.around import play_around
+from kunstgriff.trial.motion import motions_of, play
 from tests.art import at, capsule, drawn, edited, figure_of
 
 DEMO = Path(__file__).parents[2] / "demo"
@@ -295,3 +302,118 @@ def test_parts_named_as_facings_of_others_become_their_drawings_there():
     assert side.parts[0].picture == figure.parts[1].picture
     assert side.parts[0].visible
     assert after.parts[0].picture == figure.parts[0].picture
+
+
+def around(figure, stores, radius=60.0):
+    """The owl with bones of its own on four sides, whose joints go round the upright, and the mirror pictures."""
+    figure = edited(
+        figure, stores, *({"kind": "add_facing", "name": name, "angle": angle} for name, angle in
+                          (("half front", 45), ("side", 90), ("back", 180))),
+    )  # fmt: skip
+    edits = []
+    for number, angle in ((1, 0), (2, 45), (3, 90), (4, 180)):
+        for name, s in (("left wing", -1), ("right wing", 1)):
+            spot = [s * radius * np.cos(np.radians(angle)), -150]
+            tip = [spot[0] + (20 if s > 0 else -20), -60]
+            edits.append(in_facing(number, kind="move_joint", bone=name, to=spot, apart=True))
+            edits.append(in_facing(number, kind="move_joint", bone=name, end="tip", to=tip))
+    return edited(figure, stores, *edits)
+
+
+def test_joints_that_go_round_the_upright_are_nothing_to_tell_and_one_that_jumps_is_told_where_and_how_far(owl):
+    figure, stores = owl
+    round_about = around(figure, stores)
+    wings = {bone.id for bone in figure.bones if "wing" in bone.name}
+    assert not [one for one in turnaround_findings(round_about) if set(one.bones) & wings]
+    off = edited(round_about, stores, in_facing(2, kind="move_joint", bone="left wing", to=[-42.4, -118], apart=True))
+    told = [one for one in turnaround_findings(off) if set(one.bones) & wings]
+    assert [one.sentence for one in told] == [
+        "The joint of “left wing” lies 32 px lower on “half front” than the others say."
+    ]
+    beside = edited(round_about, stores, in_facing(2, kind="move_joint", bone="left wing", to=[-2.4, -150], apart=True))
+    (one,) = [one for one in turnaround_findings(beside) if set(one.bones) & wings]
+    assert "40 px further right on “half front”" in one.sentence
+    mirrored = edited(beside, stores, {"kind": "mirror_facings"})  # where the right wing has the left one's fault
+    assert [one.sentence for one in turnaround_findings(mirrored) if set(one.bones) & wings] == [one.sentence]
+    mended = edited(off, stores, dict(told[0].remedies[0].edit))
+    assert mended.turnaround.shown == 1
+    joint = next(bone.joint for bone in turned_to(mended, 2).bones if bone.name == "left wing")
+    assert joint == pytest.approx((-42.43, -150), abs=0.02)
+
+
+def test_a_new_side_gets_its_bones_from_the_others_by_the_circle_each_joint_goes(owl):
+    """x(θ) = a cos θ + b sin θ: orthographic projection of a turntable."""
+    figure, stores = owl
+    after = edited(around(figure, stores), stores, {"kind": "add_facing", "name": "half back", "angle": 135})
+    placed = edited(after, stores, {"kind": "line_up", "facing": 5, "without_art": True})
+    joints = {bone.name: bone.joint for bone in turned_to(placed, 5).bones}
+    assert joints["right wing"] == pytest.approx((60 * np.cos(np.radians(135)), -150), abs=0.02)
+    assert turned_to(placed, 5).parts[0].picture == figure.parts[0].picture
+
+
+def test_a_part_that_is_much_taller_on_one_side_is_told_and_one_that_follows_nothing_there(owl):
+    figure, stores = owl
+    after = turned(
+        figure, stores,
+        in_facing(2, kind="turn_part", part="body", scale=[1.3, 1.3]),
+        in_facing(3, kind="unbind", parts=["left wing"]),
+    )  # fmt: skip
+    told = turnaround_findings(after)
+    assert any("“body” is" in one.sentence and "taller on the facing “side”" in one.sentence for one in told)
+    (one,) = [one for one in told if "follows nothing on “back”" in one.sentence]
+    bound = edited(after, stores, dict(one.remedies[0].edit))
+    assert turned_to(bound, 3).part("p1").binding == figure.part("p1").binding
+
+
+def test_a_facing_drawn_beside_where_the_figure_stands_is_lined_up_at_once(owl):
+    figure, stores = owl
+    off = edited(
+        around(figure, stores), stores,
+        *(in_facing(2, **moved(part.name, (25, -12))) for part in figure.parts),
+        *(in_facing(2, kind="move_joint", bone=bone.name, to=[bone.joint[0] + 25, bone.joint[1] - 12], apart=True)
+          for bone in turned_to(around(figure, stores), 2).bones),
+    )  # fmt: skip
+    lined = edited(off, stores, {"kind": "line_up", "facing": 2})
+    there, was = turned_to(lined, 2), turned_to(around(figure, stores), 2)
+    assert there.part("p1").place == pytest.approx(was.part("p1").place, abs=3)
+    assert lined.parts == off.parts  # the front stays
+
+
+def test_a_mirrored_facing_is_painted_as_the_mirror_picture_and_deliveries_show_the_facing_of_their_pose(owl, tmp_path):
+    figure, stores = owl
+    after = edited(around(figure, stores), stores, {"kind": "mirror_facings"})
+    number = next(one.number for one in after.turnaround.facings if one.mirrors == 2)
+    pose = parse_pose({"left wing.turn": 40, "body.turn": 6}).by_id(after)
+    one = facing_picture(after, 2, stores, mirrored_pose(after, pose))
+    np.testing.assert_array_equal(one[:, ::-1], facing_picture(after, number, stores, pose))
+    shown = pose.merged(parse_pose({f"{after.turnaround.id}.facing": number}))
+    there = pose_picture(after, stores, shown)
+    assert not np.array_equal(there, pose_picture(after, stores, pose))
+    source = mirrored_pose(after, pose).merged(parse_pose({f"{after.turnaround.id}.facing": 2}))
+    mirror = pose_picture(after, stores, source)[:, ::-1]
+    off = 400 - 2 * round(figure.sheet.standing_point[0])  # the mirror stands where the figure does, not in the middle
+    unlike = np.abs(np.roll(there, off, 1)[:, 40:-40].astype(int) - mirror[:, 40:-40]).max(2)
+    assert (unlike > 8).sum() == 0
+    deliver(tmp_path / "owl.turnaround.png", DeliveryOrder(after, stores))
+    assert decode_png((tmp_path / "owl.turnaround.png").read_bytes()).shape[1] > 2000
+    deliver(tmp_path / "owl.ora", DeliveryOrder(after, stores, pose=shown))
+
+
+def test_a_motion_may_turn_the_figure_and_a_spring_goes_on_through_it(owl):
+    figure, stores = owl
+    figure = edited(figure, stores, {"kind": "set_spring", "bone": "left wing", "frequency": 2.0, "damping_ratio": 0.2, "gravity": 0})  # fmt: skip
+    after = edited(around(figure, stores), stores, {"kind": "mirror_facings"})
+    facing = f"{after.turnaround.id}.facing"
+    kept = edited(after, stores, {"kind": "keep_pose", "name": "away", "pose": {"body.turn": 30, facing: 3}})
+    motion = next(one for one in motions_of(kept) if one.name == "into away")
+    seen, bare = [], []
+    for rig, frame, mirrored in play_around(kept, stores, motion):
+        seen.append(rig.program.figure.turnaround.shown)
+        assert not mirrored
+        bare.append(frame.matrices[2].copy())
+    assert set(seen) == {1, 3}
+    changes = np.flatnonzero(np.diff(seen))
+    assert len(changes) == 2  # there and back, each at once
+    alone = [frame.matrices[2].copy() for frame in play(compile_rig(turned_to(kept, 3), stores), motion)]
+    inside = slice(changes[0] + 1, changes[1] + 1)
+    np.testing.assert_allclose(bare[inside], alone[inside], atol=1e-6)  # as if it had been seen all along

@@ -6,14 +6,14 @@ const { unpack, unpackFrame } = await import('./static/bench/page/buffers.js');
 
 test('a frame is read by the names of its sections, and one more breaks nothing', () => {
   const read = unpackFrame(
-    message(7, 3, 42, {
+    message(7, 3, [42, 5], {
       matrices: Float32Array.of(1, 0, 0, 1, 5, 6),
       wind: Float32Array.of(0.5),
       order: Uint32Array.of(2, 0, 1),
       colours: Uint8Array.of(255, 0, 7),
     }),
   );
-  assert.deepEqual([read.serial, read.frame, read.revision], [7, 3, 42]);
+  assert.deepEqual([read.serial, read.frame, read.revision], [7, 3, '42.5']);
   assert.deepEqual([...read.matrices], [1, 0, 0, 1, 5, 6]);
   assert.deepEqual([...read.order], [2, 0, 1]);
   assert.deepEqual([...read.colours], [255, 0, 7]);

@@ -6,15 +6,15 @@ const LETTERS = new Map([
   [Uint8Array, 'u8'],
 ]);
 
-export function message(serial, frame, revision, sections) {
+export function message(serial, frame, [revision, facing], sections) {
   const entries = Object.entries(sections);
-  let at = 16 + 24 * entries.length;
+  let at = 20 + 24 * entries.length;
   const size = at + entries.reduce((sum, [, numbers]) => sum + numbers.byteLength, 0);
   const buffer = new ArrayBuffer(size);
   const view = new DataView(buffer);
-  [serial, frame, revision, entries.length].forEach((one, k) => view.setUint32(4 * k, one, true));
+  [serial, frame, revision, facing, entries.length].forEach((one, k) => view.setUint32(4 * k, one, true));
   entries.forEach(([name, numbers], k) => {
-    const entry = 16 + 24 * k;
+    const entry = 20 + 24 * k;
     new Uint8Array(buffer, entry, 12).set(new TextEncoder().encode(name));
     new Uint8Array(buffer, entry + 12, 4).set(new TextEncoder().encode(LETTERS.get(numbers.constructor)));
     view.setUint32(entry + 16, at, true);

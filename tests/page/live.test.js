@@ -37,7 +37,7 @@ test('one message is on its way and only the newest waits behind it', () => {
   live.send({ pose: 2 });
   live.send({ pose: 3 });
   assert.deepEqual(made[0].sent, [{ serial: 1, pose: 1 }]);
-  made[0].onmessage({ data: message(1, NO_FRAME, 9, { vertices: Float32Array.of(1, 2) }) });
+  made[0].onmessage({ data: message(1, NO_FRAME, [9, 0], { vertices: Float32Array.of(1, 2) }) });
   assert.deepEqual(made[0].sent.slice(1), [{ serial: 3, pose: 3 }]);
   assert.equal(told.filter(([name]) => name === 'frame').length, 1);
 });
@@ -79,10 +79,10 @@ test('frames of a motion, sentences, seams and new revisions reach who listens',
   made[0].opens();
   live.send({ swing: true });
   const hear = (data) => made[0].onmessage({ data });
-  hear(message(1, 0, 9, { vertices: Float32Array.of(0, 0) }));
-  hear(message(1, 1, 9, { vertices: Float32Array.of(1, 1) }));
+  hear(message(1, 0, [9, 0], { vertices: Float32Array.of(0, 0) }));
+  hear(message(1, 1, [9, 0], { vertices: Float32Array.of(1, 1) }));
   hear(JSON.stringify({ head: 12 }));
-  hear(JSON.stringify({ seam: { revision: 9 } }));
+  hear(JSON.stringify({ seam: { seen: '9' } }));
   hear(JSON.stringify({ sentence: 'There is no such channel.' }));
   assert.deepEqual(
     told.map(([name]) => name),
@@ -96,7 +96,7 @@ test('frames of a motion, sentences, seams and new revisions reach who listens',
 test('vertices that are not sent are those of the pose before, on the same socket', () => {
   const live = new Live(5, ears());
   made[0].opens();
-  const answered = (serial, sections) => made[0].onmessage({ data: message(serial, NO_FRAME, 9, sections) });
+  const answered = (serial, sections) => made[0].onmessage({ data: message(serial, NO_FRAME, [9, 0], sections) });
   live.send({ pose: 1 });
   answered(1, { vertices: Float32Array.of(0, 1, 2, 3, 4, 5, 6, 7) });
   live.send({ pose: 2 });

@@ -10,11 +10,11 @@ KINDS = {"f32": "<f4", "u32": "<u4", "u8": "<u1"}
 
 
 def sections(data: bytes) -> dict:
-    """Serial, frame number, revision, and the sections by name."""
-    serial, frame, revision, count = struct.unpack_from("<IIII", data)
-    found = {"serial": serial, "frame": frame, "revision": revision}
+    """Serial, frame number, revision, facing, and the sections by name."""
+    serial, frame, revision, facing, count = struct.unpack_from("<IIIII", data)
+    found = {"serial": serial, "frame": frame, "revision": revision, "facing": facing}
     for number in range(count):
-        name, letters, start, size = struct.unpack_from("<12s4sII", data, 16 + 24 * number)
+        name, letters, start, size = struct.unpack_from("<12s4sII", data, 20 + 24 * number)
         kind = KINDS[letters.rstrip(b"\0").decode()]
         found[name.rstrip(b"\0").decode()] = np.frombuffer(data, kind, size, start)
     return found

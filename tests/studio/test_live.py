@@ -96,7 +96,7 @@ def test_a_pose_comes_back_as_the_vertices_the_core_computes(ada, arm):
     pose = {"turn": {bone: 42.0}}
 
     async def exchange(one):
-        await one.send_to(json.dumps({"serial": 7, "revision": arm.head_id, "pose": pose}))
+        await one.send_to(json.dumps({"serial": 7, "seen": arm.head_id, "pose": pose}))
         return unpacked(await one.receive_from(5))
 
     serial, frame, revision, vertices = talk(signed_in(ada), arm, exchange)
@@ -115,10 +115,10 @@ def test_only_what_changed_is_sent_and_laid_over_the_last_pose_it_is_the_new_one
         answers = []
         for serial, pose in enumerate(poses):
             if serial == 5:  # what a swing shows lies between, so the next pose is sent whole
-                await one.send_to(json.dumps({"serial": 99, "revision": arm.head_id, "swing": True}))
+                await one.send_to(json.dumps({"serial": 99, "seen": arm.head_id, "swing": True}))
                 for _ in range(96):
                     await one.receive_from(20)
-            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose}))
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": pose}))
             answers.append(await one.receive_from(20))
         return answers
 
@@ -134,7 +134,7 @@ def test_the_swing_comes_whole_and_in_order(ada, arm):
     rig = compile_rig(value_of(arm.head), DatabaseStores())
 
     async def exchange(one):
-        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "swing": True}))
+        await one.send_to(json.dumps({"serial": 1, "seen": arm.head_id, "swing": True}))
         return [unpacked(await one.receive_from(5)) for _ in range(96)]
 
     frames = talk(signed_in(ada), arm, exchange)
@@ -154,7 +154,7 @@ def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):
 
     async def exchange(one):
         for serial in range(60):
-            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": {}}))
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": {}}))
         seen = []
         while not seen or seen[-1] != 59:
             seen.append(unpacked(await one.receive_from(5))[0])
@@ -166,13 +166,13 @@ def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):
 
 
 @pytest.mark.parametrize(
-    "text", ["no json", "[]", '{"serial": 1}', '{"serial": 1, "revision": 1, "pose": {"turn": "x"}}', "[" * 9000]
+    "text", ["no json", "[]", '{"serial": 1}', '{"serial": 1, "seen": 1, "pose": {"turn": "x"}}', "[" * 9000]
 )
 def test_nonsense_gets_a_sentence_and_the_socket_lives_on(ada, arm, text):
     async def exchange(one):
-        await one.send_to(text.replace('"revision": 1', f'"revision": {arm.head_id}'))
+        await one.send_to(text.replace('"seen": 1', f'"seen": {arm.head_id}'))
         sentence = json.loads(await one.receive_from(5))["sentence"]
-        await one.send_to(json.dumps({"serial": 2, "revision": arm.head_id, "pose": {}}))
+        await one.send_to(json.dumps({"serial": 2, "seen": arm.head_id, "pose": {}}))
         return sentence, unpacked(await one.receive_from(5))[0]
 
     sentence, serial = talk(signed_in(ada), arm, exchange)
@@ -185,7 +185,7 @@ def test_too_many_messages_end_the_connection(ada, arm, settings):
 
     async def exchange(one):
         for serial in range(40):
-            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": {}}))
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": {}}))
         while True:
             output = await one.receive_output(5)
             if output["type"] == "websocket.close":
@@ -238,7 +238,7 @@ def test_rights_that_end_close_the_open_socket(ada, bo, arm, ended, code):
     client = signed_in(bo)
 
     async def exchange(one):
-        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "pose": {}}))
+        await one.send_to(json.dumps({"serial": 1, "seen": arm.head_id, "pose": {}}))
         assert unpacked(await one.receive_from(5))[0] == 1
         await asyncio.to_thread(ended, ada, bo, arm, client)
         return await one.receive_output(5)
@@ -253,7 +253,7 @@ def test_nothing_of_a_later_revision_goes_out_after_rights_have_ended(ada, bo, a
 
     async def exchange(one):
         await asyncio.to_thread(unshared, ada, bo, arm, None)
-        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "pose": {}}))
+        await one.send_to(json.dumps({"serial": 1, "seen": arm.head_id, "pose": {}}))
         return await one.receive_output(5)
 
     assert talk(signed_in(bo), arm, exchange)["type"] == "websocket.close"

@@ -64,7 +64,7 @@ def test_a_second_bench_compiles_nothing(ada, arm, monkeypatch):
         for _ in range(4):
             one = socket(client, arm.pk)
             assert (await one.connect())[0]
-            await one.send_to(json.dumps({"serial": 3, "revision": arm.head_id, "pose": {}}))
+            await one.send_to(json.dumps({"serial": 3, "seen": arm.head_id, "pose": {}}))
             seen.append(unpacked(await one.receive_from(5))[0])
             await one.disconnect()
         return seen
@@ -83,7 +83,7 @@ def test_benches_that_share_a_program_get_each_their_own_pose(ada, arm):
         seen, vertices = [], None
         for serial in range(12):
             pose = {f"{bone}.turn": turn + 5 * (serial % 2)}
-            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose}))
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": pose}))
             vertices = unpacked(await one.receive_from(5), vertices)[3]
             seen.append(vertices.tobytes())
         await one.disconnect()

@@ -9,6 +9,7 @@ import pytest
 
 from kunstgriff.figure.edit import apply_edit
 from studio.bench.live import COLOURS
+from studio.bench.seen import Seen
 from studio.bench.tints import tints
 from studio.library.actions import value_of
 from studio.library.stores import DatabaseStores
@@ -59,7 +60,7 @@ def test_zones_weights_and_colours_are_told_of_a_weighted_part(client, arm):
     wrong = client.get(f"/bench/{arm.pk}/weights/{before}/{known['upper arm']}/", {"vertices": "x"})
     assert wrong.status_code == 400
     edit(client, arm, kind="set_weights", part="upper arm", bone="arm 2", weight=1, vertices=[0, 1])
-    colours = tints(arm.head_id, "difference", known["arm 2"], before)
+    colours = tints(Seen(arm.head_id), "difference", known["arm 2"], Seen(before))
     paper = (colours[:, :3] == (247, 242, 232)).all(1)
     assert 0 < (~paper).sum() <= 2
     for view, status in (("strongest", 200), ("single", 200), ("rainbow", 400)):
@@ -85,9 +86,9 @@ def test_a_stroke_comes_back_in_colours_and_keeps_nothing(client, arm):
     stroke = {"part": part.id, "bone": value.bones[1].id, "brush": brush, "spots": [spot]}
 
     async def exchange(socket):
-        await socket.send_to(json.dumps({"serial": 7, "revision": arm.head_id, "stroke": stroke}))
+        await socket.send_to(json.dumps({"serial": 7, "seen": arm.head_id, "stroke": stroke}))
         colours = await socket.receive_from(10)
-        await socket.send_to(json.dumps({"serial": 8, "revision": arm.head_id, "stroke": {**stroke, "bone": "tail"}}))
+        await socket.send_to(json.dumps({"serial": 8, "seen": arm.head_id, "stroke": {**stroke, "bone": "tail"}}))
         return colours, await socket.receive_from(10)
 
     colours, refused = talk(client, arm, exchange)

@@ -168,9 +168,7 @@ def test_the_live_socket_tells_switches_and_the_order_things_are_painted_in(clie
     async def exchange(one):
         told = []
         for serial, turn in enumerate((40.0, 70.0)):
-            await one.send_to(
-                json.dumps({"serial": serial, "revision": arm.head_id, "pose": {"turn": {elbow.bone: turn}}})
-            )
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": {"turn": {elbow.bone: turn}}}))
             told.append(await one.receive_from(10))
         return told
 
@@ -193,7 +191,7 @@ def test_a_seam_is_read_live_in_the_pose_that_is_sent_and_only_where_two_parts_m
             ((40.0, elbow.bone), (40.0, root), (900.0, "nobody"), (-30.0, elbow.bone))
         ):
             pose = {"turn": {elbow.bone: turn if turn < 360 else 0.0}}
-            await one.send_to(json.dumps({"serial": serial, "revision": arm.head_id, "pose": pose, "seam": bone}))
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": pose, "seam": bone}))
             told.append(await one.receive_from(20))
             if bone == elbow.bone:
                 told.append(await one.receive_from(20))
@@ -203,7 +201,7 @@ def test_a_seam_is_read_live_in_the_pose_that_is_sent_and_only_where_two_parts_m
     assert [type(one) for one in answers] == [bytes, str, bytes, bytes, bytes, str]
     for text, angle in ((answers[1], 40), (answers[5], -30)):
         seam = json.loads(text)["seam"]
-        assert (seam["bone"], seam["revision"]) == (elbow.bone, arm.head_id)
+        assert (seam["bone"], seam["seen"]) == (elbow.bone, str(arm.head_id))
         still = next(one for one in from_pages if one["angle"] == angle)
         assert seam["reading"]["ink_length"] == pytest.approx(still["ink_length"], abs=0.01)
         assert any(one["kind"] == "ink" for one in seam["misses"])
@@ -219,7 +217,7 @@ def test_a_limit_holds_what_is_read_live_and_a_hidden_line_is_not_marked(client,
 
     async def exchange(one):
         pose = {"turn": {elbow.bone: 120.0}}
-        await one.send_to(json.dumps({"serial": 1, "revision": arm.head_id, "pose": pose, "seam": elbow.bone}))
+        await one.send_to(json.dumps({"serial": 1, "seen": arm.head_id, "pose": pose, "seam": elbow.bone}))
         return [await one.receive_from(20), await one.receive_from(20)]
 
     seam = json.loads(talk(client, arm, exchange)[1])["seam"]

@@ -84,12 +84,9 @@ class RenewSheet(Edit):
                 figure = redrawn(figure, part, stores)
         for item in self.new:
             figure = self._with_new(figure, item, stores)
-        seen = {need_part(figure, key).id for key in self.order}
-        unseen = {need_part(figure, key).id for key in self.unseen}
-        shown = dict.fromkeys(seen, True) | dict.fromkeys(unseen, False)
-        parts = tuple(
-            part.model_copy(update={"visible": shown[part.id]}) if part.id in shown else part for part in figure.parts
-        )
+        shown: dict[str, dict[str, object]] = {need_part(figure, key).id: {"visible": True} for key in self.order}
+        shown |= {need_part(figure, key).id: {"visible": False, "shifted": 0.0} for key in self.unseen}
+        parts = tuple(part.model_copy(update=shown.get(part.id, {})) for part in figure.parts)
         order = tuple(need_part(figure, key).id for key in self.order)
         return figure.replace(parts=in_order(parts, order)) if shown else figure
 

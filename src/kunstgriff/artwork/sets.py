@@ -18,6 +18,7 @@ from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, nee
 from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Apart, Digest, Figure, Group, Name, Part, SetDrawing
 from kunstgriff.figure.sets import parts_of_drawing, set_of
+from kunstgriff.figure.sides import Sides, without_side
 from kunstgriff.figure.stores import Stores, encode_png
 
 Since = Annotated[float, Field(allow_inf_nan=False, ge=0, le=360)]
@@ -274,11 +275,16 @@ def set_from_kin(figure: Figure, stores: Stores) -> Figure:
 
 def hidden_alternates(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Hidden parts that are called as one that shows, with other words behind: drawings to swap, perhaps."""
-    free = [part for part in figure.parts if not part.left_out and set_of(figure, part.id) is None]
+    elsewhere = {part.id for part in figure.drawn_parts if part.visible}  # hidden here, but seen from another side
+    free = [
+        part
+        for part in figure.parts
+        if not part.left_out and set_of(figure, part.id) is None and (part.visible or part.id not in elsewhere)
+    ]
     for part in free:
         if not part.visible:
             continue
-        alike = [one for one in free if not one.visible and _called_alike(part, one)]
+        alike = [one for one in free if not one.visible and _called_alike(part, one, figure.sides)]
         if not alike:
             continue
         key = "set:" + ":".join(one.id for one in (part, *alike))
@@ -311,13 +317,15 @@ def common_name(names: Sequence[str]) -> str:
     return " ".join(words[0][:count]) or names[0]
 
 
-def _called_alike(shown: Part, hidden: Part) -> bool:
-    """Whether the hidden one of two parts of one group has the other's name, or its first words, with others behind."""
+def _called_alike(shown: Part, hidden: Part, sides: Sides) -> bool:
+    """Whether the hidden one of two parts of one group has the other's name, or its first words, with others behind;
+    that both are on one side tells nothing."""
     if shown.group != hidden.group:
         return False
     one, other = shown.name.split(), hidden.name.split()
     stem = one if other[: len(one)] == one else one[:-1]
-    return bool(stem) and len(other) > len(stem) and other[: len(stem)] == stem
+    says = bool(without_side(" ".join(stem), sides))
+    return says and len(other) > len(stem) and other[: len(stem)] == stem
 
 
 def _own_group(figure: Figure, found: Sequence[Part | Group]) -> Group | None:

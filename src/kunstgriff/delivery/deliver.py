@@ -21,6 +21,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores
+from kunstgriff.trial.around import facing_in
 from kunstgriff.trial.motion import SWING, Motion
 
 
@@ -33,7 +34,7 @@ class DeliveryRefused(Refusal, ValueError):
 @dataclass(frozen=True)
 class DeliveryOrder:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
-    `pose` is for single pictures, `motion` for what moves."""
+    `pose` is for single pictures, and the facing it shows for all, `motion` for what moves."""
 
     figure: Figure
     stores: Stores
@@ -43,6 +44,11 @@ class DeliveryOrder:
     rate: int | None = None
     motion: Motion = SWING
 
+    @property
+    def facing(self) -> int:
+        """The number of the facing its pose shows."""
+        return facing_in(self.figure, self.pose)
+
 
 Writer = Callable[[Path, "DeliveryOrder"], None]
 WRITERS: dict[str, Writer] = {
@@ -50,8 +56,12 @@ WRITERS: dict[str, Writer] = {
         path, order.figure, order.stores, order.pose, order.size, order.progress
     ),
     ".png": lambda path, order: write_png(path, order.figure, order.stores, order.pose, order.size),
-    ".webm": lambda path, order: write_webm(path, order.figure, order.stores, order.size, order.progress, order.motion),
-    ".webp": lambda path, order: write_webp(path, order.figure, order.stores, order.size, order.progress, order.motion),
+    ".webm": lambda path, order: write_webm(
+        path, order.figure, order.stores, order.size, order.progress, order.motion, order.facing
+    ),
+    ".webp": lambda path, order: write_webp(
+        path, order.figure, order.stores, order.size, order.progress, order.motion, order.facing
+    ),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress, order.motion),
     ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores, order.progress),
     ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
@@ -59,6 +69,10 @@ WRITERS: dict[str, Writer] = {
     ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),
     ".zip": lambda path, order: write_archive(path, order.figure, order.stores),
 }
+
+
+def _moving(order: DeliveryOrder) -> tuple[Figure, Stores, tuple[int, int] | None, Progress, Motion, int]:
+    return order.figure, order.stores, order.size, order.progress, order.motion, order.facing
 
 
 def deliver(target: Path, order: DeliveryOrder) -> tuple[str, ...]:

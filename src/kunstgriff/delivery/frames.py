@@ -9,11 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress
-from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.evaluate.frame import Frame
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter, sheet_view
-from kunstgriff.trial.motion import Motion, frame_count, play
+from kunstgriff.paint.painter import Painter, View, sheet_view
+from kunstgriff.trial.around import play_around
+from kunstgriff.trial.motion import Motion, frame_count
 
 _here = threading.local()
 
@@ -27,15 +29,23 @@ def painter() -> Painter:
 
 
 def motion_pictures(
-    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress, motion: Motion
+    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress, motion: Motion, facing: int = 0
 ) -> Iterator[NDArray[np.uint8]]:
-    """A motion painted frame by frame, straight alpha (h, w, 4)."""
-    rig = compile_rig(figure, stores)
+    """A motion painted frame by frame, straight alpha (h, w, 4), from `facing` wherever it says no other."""
     view = sheet_view(figure, size)
     count = frame_count(motion, figure.rate)
-    for number, frame in enumerate(play(rig, motion)):
+    for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing)):
         progress(number, count, f"painting the {motion.name}")
-        yield painter().paint(rig, frame, view, stores)
+        yield as_seen(painter(), rig, frame, view, stores, mirrored)
+
+
+def as_seen(by: Painter, rig: RigState, frame: Frame, view: View, stores: Stores, mirrored: bool) -> NDArray[np.uint8]:
+    """A frame painted as it is seen, straight alpha (h, w, 4): in a mirror at where the figure stands, or as it is."""
+    if not mirrored:
+        return by.paint(rig, frame, view, stores)
+    (x, y), across = view.origin, view.size[0] / view.scale
+    there = View(view.size, view.scale, (-x - across, y))
+    return np.ascontiguousarray(by.paint(rig, frame, there, stores)[:, ::-1])
 
 
 def fitted_size(figure: Figure, width: int, height: int) -> tuple[int, int]:

@@ -26,6 +26,9 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
         yield f"{figure.rate} frames per second."
     if ending in (".webm", ".webp", ".glb") and motion != SWING:
         yield f"Its motion is “{motion.name}”."
+    facings = () if figure.turnaround is None else figure.turnaround.facings
+    if len(facings) > 1 and ending in (".glb", ".findings.ora", ".voids.ora"):
+        yield f"Only the first of {len(facings)} facings."
     if ending == ".glb":
         yield from _of_gltf(figure, shown)
         if isinstance(motion, IntoPose) and any(".stretch." in one for one in motion.pose.sparse().channels):

@@ -7,18 +7,21 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.frames import as_seen, painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.paint.painter import sheet_view
+from kunstgriff.trial.around import side_in
 
 
 def pose_picture(figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None = None) -> NDArray[np.uint8]:
-    """The figure in a pose, straight alpha (h, w, 4), in the sheet's size unless another is given."""
-    rig = compile_rig(figure, stores)
-    return painter().paint(rig, rig.evaluate(pose.by_id(figure)), sheet_view(figure, size), stores)
+    """The figure in a pose, from the facing that shows, straight alpha (h, w, 4), in the sheet's size unless another is
+    given."""
+    side = side_in(figure, pose.by_id(figure))
+    rig = compile_rig(side.figure, stores)
+    return as_seen(painter(), rig, rig.evaluate(side.pose), sheet_view(figure, size), stores, side.mirrored)
 
 
 def write_png(target: Path, figure: Figure, stores: Stores, pose: Pose, size: tuple[int, int] | None = None) -> None:

@@ -23,7 +23,7 @@ from kunstgriff.artwork.sheet import (
     no_progress,
 )
 from kunstgriff.artwork.sheet import Path as Groups
-from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.frames import as_seen, painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
@@ -34,6 +34,7 @@ from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.seams import seam_angles
 from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.reading.voids import joints_behind, together, void_map
+from kunstgriff.trial.around import side_in
 
 WORDS = {"ink-less": "cover", "gusset": "gusset", "fold": "fold"}
 VOID_STEP = 15.0  # degrees between the poses voids are looked for in
@@ -43,8 +44,10 @@ IN_FONT = str.maketrans({"×": "x", "²": "2"})  # what Pillow's own font lacks
 
 
 def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no_progress) -> ArtSheet:
-    """The figure's parts as layers. At rest they are the very pictures; posed, each is painted where it is now, and
-    covers come as layers of their own."""
+    """The figure's parts as layers, from the facing the pose shows. At rest they are the very pictures; posed or in a
+    mirror, each is painted where it is now, and covers come as layers of their own."""
+    side = side_in(figure, pose)
+    figure, pose = side.figure, side.pose
     sheet = ArtSheet((figure.sheet.width, figure.sheet.height), standing_point=figure.sheet.standing_point)
     paths = _group_paths(figure)
     sheet.looks = {
@@ -52,7 +55,7 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         for group in figure.groups
         if not group.is_plain
     }
-    if pose.at_rest:
+    if pose.at_rest and not side.mirrored:
         corner = (-figure.sheet.standing_point[0], -figure.sheet.standing_point[1])
         standing_by = {one.part for one in figure.treated("stand_in") if not one.switch.at_rest} | waiting(figure)
         names = {part.id: part.name for part in figure.parts}
@@ -74,7 +77,7 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         alone = replace(frame, items=(replace(item, blend="normal", layers=()),))
         part = rig.program.blocks[item.part].part
         name = part.name if item.variant == "full" else f"{part.name} {WORDS[item.variant]}"
-        painted = painter().paint(rig, alone, view, stores)
+        painted = as_seen(painter(), rig, alone, view, stores, side.mirrored)
         sheet.layers.append(Layer.of(name, painted, (0, 0), paths.get(part.group or "", ()), blend=part.blend))
     return sheet
 

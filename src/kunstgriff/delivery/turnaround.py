@@ -10,16 +10,16 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import painter
-from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.delivery.frames import as_seen, painter
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.facing.checks import turnaround_findings
+from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.facings import Facing
-from kunstgriff.figure.mirroring import mirrored_pose
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
-from kunstgriff.figure.turning import turned_to
 from kunstgriff.paint.painter import Painter, View
+from kunstgriff.trial.around import side_in
 
 Pixels = NDArray[np.uint8]
 INK, PAPER, LINE, PLUM = (43, 42, 51, 255), (255, 254, 250, 255), (216, 204, 178, 255), (122, 59, 105, 255)
@@ -37,24 +37,30 @@ def even_view(figure: Figure, scale: float = 1.0) -> View:
     return View(size, size[0] / (2 * half), (-half, -sheet.standing_point[1]))
 
 
-def paint_facing(rig: RigState, pose: Pose, mirrored: bool, view: View, stores: Stores, by: Painter) -> Pixels:
-    """A rig of one facing in a pose (told as all facings are), straight alpha (h, w, 4); of one that mirrors another,
-    in the mirror. The view is as wide to both sides."""
-    figure = rig.program.figure
-    there = (mirrored_pose(figure, pose) if mirrored else pose).restricted_to(rig.program.posable)
-    pixels = by.paint(rig, rig.evaluate(there), view, stores)
-    return np.ascontiguousarray(pixels[:, ::-1]) if mirrored else pixels
-
-
-def facing_picture(figure: Figure, number: int, stores: Stores, pose: Pose = AT_REST, scale: float = 1.0) -> Pixels:
+def facing_picture(
+    figure: Figure, number: int, stores: Stores, pose: Pose = AT_REST, scale: float = 1.0, by: Painter | None = None
+) -> Pixels:
     """The figure in a pose from the facing of that number, straight alpha (h, w, 4), as it is seen."""
-    mirrored = figure.turnaround is not None and figure.turnaround.is_mirrored(number)
-    rig = compile_rig(turned_to(figure, number), stores)
-    return paint_facing(rig, pose, mirrored, even_view(figure, scale), stores, painter())
+    side = side_in(figure, at_facing(figure, pose, number))
+    rig = compile_rig(side.figure, stores)
+    return as_seen(by or painter(), rig, rig.evaluate(side.pose), even_view(figure, scale), stores, side.mirrored)
+
+
+def at_facing(figure: Figure, pose: Pose, number: int) -> Pose:
+    """A pose that shows the facing of that number."""
+    turnaround = figure.turnaround
+    if turnaround is None:
+        return pose
+    return pose.merged(Pose(channels={addressed(turnaround.id, "facing"): number}))
 
 
 def turnaround_sheet(
-    figure: Figure, stores: Stores, pose: Pose = AT_REST, width: int = SHEET_WIDTH, progress: Progress = no_progress
+    figure: Figure,
+    stores: Stores,
+    pose: Pose = AT_REST,
+    width: int = SHEET_WIDTH,
+    progress: Progress = no_progress,
+    by: Painter | None = None,
 ) -> Pixels:
     """All facings side by side (h, w, 4), from the one that looks furthest to the left: each with its name and angle,
     on one ground, and what is wrong under them."""
@@ -72,7 +78,7 @@ def turnaround_sheet(
     for place, one in enumerate(facings):
         progress(place, len(facings), f"painting the {one.name}")
         left, top = place % across * cell, place // across * (view.size[1] + head)
-        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view.scale))
+        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view.scale, by))
         ground = top + head + round(figure.sheet.standing_point[1] * view.scale)
         pen.line((left, ground, left + cell, ground), LINE, 2)
         image.alpha_composite(picture, (left, top + head))

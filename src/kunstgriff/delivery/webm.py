@@ -25,6 +25,7 @@ def write_webm(
     size: tuple[int, int] | None = None,
     progress: Progress = no_progress,
     motion: Motion = SWING,
+    facing: int = 0,
 ) -> None:
     """Write the motion at the figure's rate."""
     width, height = size or (figure.sheet.width, figure.sheet.height)
@@ -36,7 +37,7 @@ def write_webm(
             "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",
             "row-mt": "1", "threads": "2",
         }  # fmt: skip
-        for rgba in motion_pictures(figure, stores, (width, height), progress, motion):
+        for rgba in motion_pictures(figure, stores, (width, height), progress, motion, facing):
             frame = av.VideoFrame.from_ndarray(bled(rgba), format="rgba").reformat(format="yuva420p")
             for packet in stream.encode(frame):
                 container.mux(packet)

@@ -23,9 +23,10 @@ def write_webp(
     size: tuple[int, int] | None = None,
     progress: Progress = no_progress,
     motion: Motion = SWING,
+    facing: int = 0,
 ) -> None:
     """Write the motion, looping for ever; frame times are whole milliseconds that sum to its length."""
-    pictures = (Image.fromarray(one) for one in motion_pictures(figure, stores, size, progress, motion))
+    pictures = (Image.fromarray(one) for one in motion_pictures(figure, stores, size, progress, motion, facing))
     first, *others = pictures
     count = 1 + len(others)
     marks = [round(number * 1000 / figure.rate) for number in range(count + 1)]

@@ -61,23 +61,25 @@ def joints_around(figure: Figure, seen: list[Seen]) -> tuple[Floats, Floats]:
     return np.radians([one.facing.angle for one in seen]), spots
 
 
-def expected(figure: Figure, number: int, seen: list[Seen] | None = None) -> Floats:
+def expected(figure: Figure, number: int, seen: list[Seen] | None = None) -> tuple[Floats, Floats]:
     """Where the joint and the tip of each bone lie on a drawn facing as the others say, (bones, 2, 2) px: level with
     theirs, and as far aside as on a circle where they are seen from two directions at least. nan for what they do not
-    say."""
+    say. Beside it by how much the joints of the others lie off the circle through them, (bones,) px."""
     seen = all_seen(figure) if seen is None else seen
     angles, spots = joints_around(figure, seen)
     angle = next(np.radians(one.facing.angle) for one in seen if one.facing.number == number)
     beside = np.array([number not in (one.facing.number, one.facing.mirrors) for one in seen])
-    found = np.full((len(figure.bones), 2, 2), np.nan)
+    found, spread = np.full((len(figure.bones), 2, 2), np.nan), np.zeros(len(figure.bones))
     for row in range(len(found)):
         told = beside & ~np.isnan(spots[row, :, 0, 0])
         if not told.any():
             continue
         found[row, :, 1] = np.median(spots[row, told, :, 1], 0)
         if len(np.unique(np.round(np.mod(angles[told], np.pi), 3))) >= ROUND:
-            found[row, :, 0] = round_about(angles[told], spots[row, told, :, 0], np.array([angle]))[0]
-    return found
+            across = spots[row, told, :, 0]
+            found[row, :, 0] = round_about(angles[told], across, np.array([angle]))[0]
+            spread[row] = np.abs(across - round_about(angles[told], across, angles[told]))[:, 0].max()
+    return found, spread
 
 
 def round_about(angles: Floats, across: Floats, wanted: Floats) -> Floats:

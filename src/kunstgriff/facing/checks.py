@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from kunstgriff.facing.around import Floats, Seen, all_seen, expected
+from kunstgriff.facing.around import Seen, all_seen, expected
 from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Figure, Rigid, Unbound, Weighted
 from kunstgriff.figure.stores import Stores
@@ -42,37 +42,41 @@ def misplaced(figure: Figure, stores: Stores) -> Iterator[Finding]:
 
 
 def _jumping_joints(figure: Figure, seen: list[Seen]) -> Iterator[Finding]:
-    """The joint of each bone where it is worst: where one facing has it otherwise than all others say."""
-    tall = height_of(figure)
-    allowed = np.array([ASIDE, HEIGHT]) * tall
+    """The joint of each bone that lies otherwise on one facing than all others say; on which, is told by where the
+    others agree best without it."""
+    allowed = np.array([ASIDE, HEIGHT]) * height_of(figure)
     drawn = [one for one in seen if not one.mirrored]
-    off = np.array([_off(figure, one, seen) for one in drawn])  # (facings, bones, 2)
+    said = [expected(figure, one.facing.number, seen) for one in drawn]
     for row, bone in enumerate(figure.bones):
-        times = np.nan_to_num(np.abs(off[:, row]) / allowed)
-        column, axis = np.unravel_index(int(times.argmax()), times.shape)
-        facing, by = drawn[column].facing, off[column, row, axis]
-        key = f"facing-joint:{bone.id}:{facing.number}"
-        if times[column, axis] <= 1 or key in figure.accepted:
+        found = []
+        for one, (spots, spread) in zip(drawn, said, strict=True):
+            there = next(each for each in one.figure.bones if each.id == bone.id)
+            if bone.id in one.loans:
+                continue
+            off = np.nan_to_num(np.subtract(there.joint, spots[row, 0]))
+            for axis, disagree in ((0, spread[row]), (1, 0.0)):
+                times = abs(off[axis]) / allowed[axis]
+                if times > 1 and disagree <= allowed[axis]:
+                    found.append((disagree, -times, one.facing.number, axis, float(off[axis])))
+        if not found:
             continue
+        _, times, number, axis, by = min(found)
+        key = f"facing-joint:{bone.id}:{number}"
+        if key in figure.accepted:
+            continue
+        facing = next(one.facing for one in drawn if one.facing.number == number)
         how = ("further right", "lower")[axis] if by > 0 else ("further left", "higher")[axis]
         yield Finding(
             key=key,
             stage="controls",
             sentence=f"The joint of “{bone.name}” lies {abs(by):.0f} px {how} on “{facing.name}” than the others say.",
-            weight=float(min(0.3 + 0.1 * times[column, axis], 0.9)),
+            weight=min(0.3 - 0.1 * times, 0.9),
             bones=(bone.id,),
             remedies=(
-                Remedy(word="Line it up", edit={"kind": "line_up", "bones": [bone.id], "facing": facing.number}),
+                Remedy(word="Line it up", edit={"kind": "line_up", "bones": [bone.id], "facing": number}),
                 meant(key),
             ),
         )
-
-
-def _off(figure: Figure, one: Seen, seen: list[Seen]) -> Floats:
-    """How far each joint (bones, 2) px lies on one facing from where the others say; nan for one on loan there."""
-    said = expected(figure, one.facing.number, seen)[:, 0]
-    lies = [(np.nan, np.nan) if bone.id in one.loans else bone.joint for bone in one.figure.bones]
-    return np.asarray(np.array(lies).reshape(-1, 2) - said)
 
 
 def _differing_sizes(figure: Figure, seen: list[Seen]) -> Iterator[Finding]:
@@ -85,8 +89,9 @@ def _differing_sizes(figure: Figure, seen: list[Seen]) -> Iterator[Finding]:
         }
         if len(tall) < 2:
             continue
-        usual = float(np.median(list(tall.values())))
-        column, size = max(tall.items(), key=lambda item: abs(math.log(item[1] / usual)))
+        others = {one: float(np.median([tall[each] for each in tall if each != one])) for one in tall}
+        column = max(reversed(tall), key=lambda one: round(abs(math.log(tall[one] / others[one])), 6))
+        size, usual = tall[column], others[column]
         facing = drawn[column].facing
         share = size / usual - 1
         key = f"facing-size:{part.id}:{facing.number}"

@@ -31,7 +31,7 @@ class LineUp(OfTurnaround):
     seen from two directions, as far aside as a joint is that goes round.
 
     All of it at once, drawings and bones alike; only what hangs on some `bones`, each limb by itself; or `without_art`
-    each joint by itself, while the drawings stay.
+    each joint by itself, while the drawings stay: those that came new to this facing are bound anew then, as they were.
     """
 
     heeds_locks: ClassVar[bool] = True
@@ -47,24 +47,28 @@ class LineUp(OfTurnaround):
         asked = [need_bone(figure, key).id for key in self.bones]
         there = turned_to(figure, facing.number)
         ends = np.array([(bone.joint, bone.tip) for bone in there.bones]).reshape(-1, 2, 2)
-        by = np.nan_to_num(expected(figure, facing.number) - ends)
-        if not by.any():
-            raise EditRefused("The other facings have no bones of their own elsewhere to line it up by.")
+        told = expected(figure, facing.number)[0] - ends
+        by = np.nan_to_num(told)
         if self.without_art:
-            after = _placed(there, ends + by, set(asked))
+            after = _bound_anew(_placed(there, ends + by, set(asked)), stores)
         elif asked:
             after = there
             for ref in asked:
                 row = [bone.id for bone in there.bones].index(ref)
                 after = _moved(after, {bone.id for bone in with_descendants(after, ref)}, by[row, 0])
         else:
-            after = _moved(there, None, np.median(by[:, 0], 0))
+            after = _moved(there, None, _middle(told[:, 0]))
         if after == there:
             raise EditRefused("It lies as the other facings say already.")
         return turned_to(after.replace(), turnaround.shown)
 
     def describe(self, figure: Figure) -> str:
         return f"line the facing {need_facing(figure, self.facing).name} up"
+
+
+def _middle(by: Floats) -> Floats:
+    """The median (2,) of what is told of how far each joint is off, by (bones, 2); nothing where nothing is."""
+    return np.array([np.median(one[~np.isnan(one)]) if (~np.isnan(one)).any() else 0.0 for one in by.T])
 
 
 def _placed(figure: Figure, ends: Floats, refs: set[str]) -> Figure:
@@ -76,6 +80,16 @@ def _placed(figure: Figure, ends: Floats, refs: set[str]) -> Figure:
         else:
             bones.append(bone.model_copy(update={"joint": tuple(joint), "tip": tuple(tip)}))
     return figure.model_copy(update={"bones": tuple(bones)})
+
+
+def _bound_anew(figure: Figure, stores: Stores) -> Figure:
+    """The figure with parts that were redrawn since they were bound bound to the same bones where these are now."""
+    changed = {}
+    for part in figure.parts:
+        by_hand = isinstance(part.binding, Weighted) and part.binding.manual_mask is not None
+        if part.shifted and part.is_shown and not by_hand and isinstance(part.binding, Rigid | Weighted):
+            changed[part.id] = bound(part, _like(figure, part, part.binding, stores))
+    return with_parts(figure, changed)
 
 
 def _moved(figure: Figure, refs: set[str] | None, by: Floats) -> Figure:

@@ -74,7 +74,7 @@ class IntoPose:
         share = share * share * (3 - 2 * share)
         channels = program.channels
         there = channels.rest.copy()
-        channels.set(there, self.pose)
+        channels.set(there, self.pose.restricted_to(program.posable))
         values = channels.rest + share[:, None] * (there - channels.rest)
         stepped = channels.stepped
         values[:, stepped] = np.where(share[:, None] >= 0.5, there[stepped], channels.rest[stepped])
@@ -86,7 +86,7 @@ SWING = Swing()
 
 def motions_of(figure: Figure) -> list[Motion]:
     """All that a figure can be played through: the test swing, and into each kept pose."""
-    return [SWING, *(IntoPose(kept.name, figure.pose_of(kept)) for kept in figure.poses)]
+    return [SWING, *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:

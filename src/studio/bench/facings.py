@@ -8,7 +8,8 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET
 
-from kunstgriff.delivery.turnaround import even_view, paint_facing
+from kunstgriff.delivery.frames import as_seen
+from kunstgriff.delivery.turnaround import even_view, turnaround_sheet
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import encode_png
@@ -20,7 +21,7 @@ from studio.library.stores import DatabaseStores
 from studio.painting import painted
 from studio.requests import lasting, refused
 
-SMALL = 96  # px high
+SMALL, WIDE = 96, 1600  # px high, px across
 
 
 @login_required
@@ -37,6 +38,22 @@ def ghost_picture(request: HttpRequest, figure_id: int, seen: Seen) -> HttpRespo
     return _answered(require_revision(request, figure_id, seen), None)
 
 
+@login_required
+@require_GET
+def turnaround_picture(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
+    """All facings side by side, with what is wrong between them."""
+    try:
+        return lasting(_around(require_revision(request, figure_id, seen).revision))
+    except PainterMissing as error:
+        return refused(error)
+
+
+@lru_cache(maxsize=8)
+def _around(revision: int) -> bytes:
+    figure, _ = compiled(Seen(revision))
+    return painted(lambda painter: encode_png(turnaround_sheet(figure, DatabaseStores(), width=WIDE, by=painter)))
+
+
 def _answered(seen: Seen, height: int | None) -> HttpResponse:
     try:
         return lasting(_pictured(seen, height))
@@ -51,6 +68,7 @@ def _pictured(seen: Seen, height: int | None) -> bytes:
     mirrored = figure.turnaround is not None and figure.turnaround.is_mirrored(seen.facing)
 
     def paint(painter: Painter) -> bytes:
-        return encode_png(paint_facing(RigState(program), Pose(), mirrored, view, DatabaseStores(), painter))
+        rig = RigState(program)
+        return encode_png(as_seen(painter, rig, rig.evaluate(Pose()), view, DatabaseStores(), mirrored))
 
     return painted(paint)

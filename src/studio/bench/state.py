@@ -71,12 +71,18 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         ],
         "notices": sheet.notices if sheet else [],
         "source": figure.art_sheets.exclude(source="").exists(),
-        "renewal": reverse("renewal", args=[figure.pk, waiting.pk]) if waiting and may_edit else "",
+        "renewal": _renewal(figure.pk, waiting.pk, seen) if waiting and may_edit else "",
         "quantities": {name: asdict(one) for name, one in quantities().items()},
         "swing": {"bones": swung_bones(value)},
         "rate": value.rate,
         "motions": [{"name": one.name, "frames": frame_count(one, value.rate)} for one in motions_of(value)],
     }
+
+
+def _renewal(figure: int, sheet: int, seen: Seen) -> str:
+    """Where a new sheet is taken over on the facing that is shown."""
+    asked = f"?facing={seen.facing}" if seen.facing else ""
+    return f"{reverse('renewal', args=[figure, sheet])}{asked}"
 
 
 def facings_told(figure: FigureValue, number: int) -> dict[str, Any] | None:

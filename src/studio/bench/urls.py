@@ -18,6 +18,7 @@ urlpatterns = [
     path("<int:figure_id>/hem/<seen:seen>/<str:hem_id>/<int:row>/", hems.hem_row, name="bench-hem"),
     path("<int:figure_id>/take-over/<seen:seen>/", controls.take_over, name="bench-take-over"),
     path("<int:figure_id>/facing/<seen:seen>.png", facings.facing_picture, name="bench-facing"),
+    path("<int:figure_id>/turnaround/<seen:seen>.png", facings.turnaround_picture, name="bench-turnaround"),
     path("<int:figure_id>/ghost/<seen:seen>.png", facings.ghost_picture, name="bench-ghost"),
     path("<int:figure_id>/reach-map/<seen:seen>/", controls.map_reach, name="bench-reach-map"),
     path("<int:figure_id>/mirror-pose/<seen:seen>/", controls.mirror_pose, name="bench-mirror-pose"),

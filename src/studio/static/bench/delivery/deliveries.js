@@ -11,6 +11,7 @@ const DELIVERIES = [
   { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' },
   { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
   { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' },
+  { ending: 'turnaround.png', word: 'Turnaround sheet, all facings', button: 'PNG' },
   { ending: 'zip', word: 'Figure archive', button: 'Archive' },
 ];
 
@@ -30,7 +31,7 @@ export const deliveries = {
     return bench.page.figure ? String(bench.page.figure.rate) : '';
   },
   async order(ending) {
-    const pose = bench.posing.posed ? JSON.parse(JSON.stringify(bench.posing.pose)) : {};
+    const pose = JSON.parse(JSON.stringify(bench.facings.poseOf(bench.posing.posed)));
     const answer = await post(`/jobs/deliver/${bench.page.figureId}/`, {
       ending,
       pose,

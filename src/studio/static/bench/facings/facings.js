@@ -5,12 +5,6 @@ import { engine } from '../page/engine.js';
 import { fetchJson } from '../page/api.js';
 
 const LONGEST = 1500; // ms that the old picture stays while the new one is made ready
-const USUAL = [
-  { name: 'half front', angle: 45 },
-  { name: 'side', angle: 90 },
-  { name: 'half back', angle: 135 },
-  { name: 'back', angle: 180 },
-];
 const states = new Map(); // of the revision at hand, by facing
 
 /** A pose with its sides changed, as in a mirror. */
@@ -28,8 +22,6 @@ export function mirrored(channels, { otherSides, oneWay }, quantities) {
 export const facings = {
   wanted: 0, // the one that is looked at; 0 the first
   wasMirrored: false,
-  newName: '',
-  newAngle: '',
   get told() {
     return bench.page.state ? bench.page.state.facings : null;
   },
@@ -58,49 +50,20 @@ export const facings = {
       }))
       .sort((one, other) => one.angle - other.angle);
   },
-  /** What the facing shown has of its own, in words. */
-  get loanWords() {
-    if (!this.told) return '';
-    if (this.mirrored) {
-      const of = this.told.facings.find(({ number }) => number === this.one.mirrors);
-      return `The mirror picture of ${of.name}: sides change places. What you change here is changed on ${of.name}.`;
-    }
-    const { parts } = bench.page.figure;
-    const lent = parts.filter(({ id }) => this.told.loans.includes(id));
-    if (!lent.length) return 'All parts have a drawing or a place of their own here.';
-    const names = lent.slice(0, 4).map(({ name }) => name);
-    const more = lent.length > 4 ? ` and ${lent.length - 4} more` : '';
-    return `${lent.length} of ${parts.length} parts are lent by the nearest facing: ${names.join(', ')}${more}.`;
-  },
-  get usual() {
-    const there = this.told ? this.told.facings : [{ name: 'front', angle: 0 }];
-    return USUAL.filter(({ name, angle }) => !there.some((one) => one.name === name || one.angle === angle));
-  },
-  get mayMirror() {
-    return Boolean(this.told) && this.told.facings.some((one) => this.mirrorable(one));
-  },
-  mirrorable({ mirrors, angle }) {
-    if (mirrors || !angle || Math.abs(angle) === 180) return false;
-    return !this.told.facings.some((one) => Math.abs(one.angle + angle) < 1);
-  },
   get mayLift() {
     return Boolean(this.told) && this.shown !== this.told.first;
-  },
-  get mayLend() {
-    const { parts } = bench.selection;
-    return this.mayLift && !this.mirrored && parts.some((id) => !this.told.loans.includes(id));
   },
   /** An edit as it is made on the facing shown. */
   of(edit) {
     const wrapped = this.mayLift && edit.kind !== 'in_facing';
     return wrapped ? { kind: 'in_facing', facing: this.shown, edit } : edit;
   },
-  /** The pose on the sheet with the facing it is looked at from, for what keeps or delivers it. */
-  get pose() {
-    const channels = { ...bench.posing.pose.channels };
+  /** The pose on the sheet, or the rest, with the facing it is looked at from, for what keeps or delivers it. */
+  poseOf(posed) {
+    const channels = posed ? { ...bench.posing.pose.channels } : {};
     if (!this.told) return { channels };
     const as = this.mirrored ? mirrored(channels, this.told, bench.page.state.quantities) : channels;
-    return { channels: this.shown === this.told.first ? as : { ...as, [this.told.address]: this.shown } };
+    return { channels: this.mayLift ? { ...as, [this.told.address]: this.shown } : as };
   },
   /** Whether a state is of a facing that is looked at no more. */
   passedBy({ facings: told }) {
@@ -108,36 +71,6 @@ export const facings = {
     if (told.facings.some(({ number }) => number === this.wanted)) return true;
     this.wanted = 0; // it was taken away
     return false;
-  },
-  add({ name, angle }) {
-    bench.history.edit({ kind: 'add_facing', name, angle });
-  },
-  addOwn() {
-    const angle = Number(this.newAngle);
-    if (this.newName.trim() && Number.isFinite(angle)) this.add({ name: this.newName.trim(), angle });
-    [this.newName, this.newAngle] = ['', ''];
-  },
-  mirrorAll() {
-    bench.history.edit({ kind: 'mirror_facings' });
-  },
-  get oneName() {
-    return this.one ? this.one.name : '';
-  },
-  get oneAngle() {
-    return this.one ? this.one.angle : 0;
-  },
-  rename(name) {
-    bench.history.edit({ kind: 'set_facing', facing: this.shown, name });
-  },
-  setAngle(angle) {
-    bench.history.edit({ kind: 'set_facing', facing: this.shown, angle: Number(angle) });
-  },
-  lift() {
-    bench.history.edit({ kind: 'lift_facing', facing: this.shown });
-  },
-  lend() {
-    const parts = bench.selection.parts.filter((id) => !this.told.loans.includes(id));
-    bench.history.edit({ kind: 'lend_parts', parts });
   },
   /** The next one round the figure, to the right or to the left. */
   step(by) {
@@ -150,10 +83,24 @@ export const facings = {
     if (!this.told || number === this.shown) return;
     this.wanted = number;
     const state = await this.stateOf(number);
-    if (!state || this.wanted !== number) return;
-    engine.held = new Set(bench.posing.posed ? ['pictures', 'frame'] : ['pictures']);
-    setTimeout(() => bench.sheet.release('pictures', 'frame'), LONGEST);
-    await bench.opening.take(state);
+    const geometry = state && (await bench.opening.geometryOf(state));
+    if (!geometry) return;
+    const pictures = engine.stage.loadPictures(() => {}, state.items);
+    const [frame] = await Promise.all([bench.posing.posed ? this.frameOf(state) : null, pictures]);
+    if (this.wanted !== number) return;
+    bench.opening.show(state, geometry, frame); // first the picture, then what the page says of it
+    requestAnimationFrame(() => setTimeout(() => this.wanted === number && bench.opening.take(state)));
+  },
+  /** The pose on the sheet as it is seen from another side; null where that takes too long. */
+  frameOf(state) {
+    const { channels } = bench.posing.pose;
+    const flipped = state.facings.mirrored !== this.mirrored;
+    const pose = { channels: flipped ? mirrored(channels, state.facings, state.quantities) : channels };
+    return new Promise((come) => {
+      engine.awaited = { seen: state.seen, come };
+      engine.live.send({ seen: state.seen, pose: JSON.parse(JSON.stringify(pose)) });
+      setTimeout(() => come(null), LONGEST);
+    });
   },
   async stateOf(number) {
     const key = `${bench.page.state.revision}.${number}`;
@@ -184,10 +131,12 @@ export const facings = {
     for (const key of states.keys()) if (!key.startsWith(`${bench.page.state.revision}.`)) states.delete(key);
     engine.queue.facing = this.shown;
     this.wanted = this.mayLift ? this.shown : 0;
-    if (this.mirrored === this.wasMirrored) return;
+    engine.mirrored = this.mirrored;
+    if (this.mirrored !== this.wasMirrored && this.told) {
+      const channels = mirrored(bench.posing.pose.channels, this.told, bench.page.state.quantities);
+      bench.posing.pose = { channels };
+    }
     this.wasMirrored = this.mirrored;
-    const channels = mirrored(bench.posing.pose.channels, this.told, bench.page.state.quantities);
-    bench.posing.pose = { channels };
-    bench.sheet.resize();
+    if (bench.sheet.mirrored !== engine.camera.mirrored) bench.sheet.resize();
   },
 };

@@ -2,10 +2,11 @@
 
 import { bench } from '../page/bench.js';
 import { facings } from './facings.js';
+import { facingCard } from './making.js';
 import { drawGhost, ghost } from './ghost.js';
 
 export const FACINGS = {
-  stores: { facings, ghost },
+  stores: { facings, facingCard, ghost },
   actions: [
     {
       key: 'nextFacing',

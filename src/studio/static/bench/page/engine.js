@@ -15,7 +15,8 @@ export const engine = {
   dirty: false,
   swing: null,
   seamRead: null,
-  held: new Set(), // what is waited for before anything is painted again
+  awaited: null, // a posed frame of another facing: { seen, come(frame) }
+  mirrored: false, // whether the facing shown mirrors another
   geometries: new Map(), // by their keys
   trying: false, // what is dragged at rest is shown as a pose would be
   handleDrag: null,

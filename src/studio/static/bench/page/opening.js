@@ -124,7 +124,6 @@ export const opening = {
     engine.stage
       .loadPictures(() => bench.sheet.redraw())
       .then(() => {
-        bench.sheet.release('pictures');
         bench.sheet.redraw();
         requestAnimationFrame(() => {
           engine.painted = engine.painted || performance.now();
@@ -132,6 +131,15 @@ export const opening = {
         bench.findings.loadFindings(state.seen);
       });
     engine.queue.work();
+    bench.sheet.redraw();
+  },
+  /** Show another state of the figure at once, in a posed frame where it is posed; the page takes it over after. */
+  show(state, geometry, frame) {
+    setScene(state, geometry);
+    engine.stage.setGeometry(geometry, state);
+    engine.mirrored = Boolean(state.facings && state.facings.mirrored);
+    if (bench.sheet.mirrored !== engine.camera.mirrored) bench.sheet.resize();
+    if (frame) bench.sheet.showFrame(frame);
     bench.sheet.redraw();
   },
   /** The vertices, triangles and tints of a revision; null where it is gone. */
@@ -180,6 +188,7 @@ export const opening = {
         if (frame.revision === scene.revision && bench.tools.toolKey === 'brush') bench.weights.showStroke(frame);
       },
       frame: (frame) => {
+        if (engine.awaited && engine.awaited.seen === frame.revision) engine.awaited.come(frame);
         if (frame.revision !== scene.revision || bench.playing.playing) return;
         if (!bench.posing.posed && !engine.trying) return;
         bench.sheet.showFrame(frame);

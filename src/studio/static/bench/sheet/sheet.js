@@ -48,7 +48,7 @@ export const sheet = {
   },
   /** Whether what is shown is seen in a mirror: as one chose, or because its facing mirrors another. */
   get mirrored() {
-    return this.viewMirrored !== bench.facings.mirrored;
+    return this.viewMirrored !== engine.mirrored;
   },
   resize() {
     const box = document.getElementById('sheet').getBoundingClientRect();
@@ -83,14 +83,8 @@ export const sheet = {
     document.getElementById('overlay').setAttribute('viewBox', `0 0 ${width} ${height}`);
     this.redraw();
   },
-  /** What is seen stays until all that is waited for is there. */
-  release(...what) {
-    if (!engine.held.size) return;
-    for (const one of what) engine.held.delete(one);
-    this.redraw();
-  },
   redraw() {
-    if (engine.dirty || engine.held.size) return;
+    if (engine.dirty) return;
     engine.dirty = true;
     requestAnimationFrame(() => {
       engine.dirty = false;
@@ -213,7 +207,6 @@ export const sheet = {
     engine.carried = frame.carried || null;
     engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
     for (const module of bench.modules) if (module.framed) module.framed(frame);
-    this.release('frame');
     this.redraw();
   },
   showRest() {
