@@ -17,6 +17,7 @@ from pydantic import Field
 
 from kunstgriff.artwork.remaking import drawing_of, remade_anew
 from kunstgriff.artwork.rescaling import rescaled
+from kunstgriff.artwork.sets import AddToSet, common_words
 from kunstgriff.artwork.sheet import ArtSheet, Piece, pieces_of, split_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
 from kunstgriff.figure.model import Blend, Digest, Figure, Group, InkFillSplit, Name, Part, Point, Severed, Share, Value
@@ -54,9 +55,10 @@ class NewPart(Value):
 class RenewSheet(Edit):
     """Take over a new version of the drawing: new looks of parts that are there, and parts that are new.
 
-    Bindings, weights and covers are kept: meshes are refitted where the outline left them, covers made anew. With
-    `scale` (px per unit of the drawing) the whole figure is brought to that first. A drawing of another facing says in
-    which `order` its parts lie, back to front, and which are `unseen` from there.
+    One that is called as the drawings of a set are becomes one of them. Bindings, weights and covers are kept: meshes
+    are refitted where the outline left them, covers made anew. With `scale` (px per unit of the drawing) the whole
+    figure is brought to that first. A drawing of another facing says in which `order` its parts lie, back to front, and
+    which are `unseen` from there.
     """
 
     heeds_locks: ClassVar[bool] = False
@@ -84,7 +86,9 @@ class RenewSheet(Edit):
                 figure = redrawn(figure, part, stores)
         for item in self.new:
             figure = self._with_new(figure, item, stores)
-        shown: dict[str, dict[str, object]] = {need_part(figure, key).id: {"visible": True} for key in self.order}
+        shown: dict[str, dict[str, object]] = {}
+        for part in (need_part(figure, key) for key in self.order):  # what has no mesh follows its bone as it is drawn
+            shown[part.id] = {"visible": True} | ({} if part.mesh_now else {"shifted": 0.0})
         shown |= {need_part(figure, key).id: {"visible": False, "shifted": 0.0} for key in self.unseen}
         parts = tuple(part.model_copy(update=shown.get(part.id, {})) for part in figure.parts)
         order = tuple(need_part(figure, key).id for key in self.order)
@@ -109,13 +113,28 @@ class RenewSheet(Edit):
             left_out=one.left_out,
             split=one.split,
         )
+        growing = _set_called(figure, part.name)
         parts = list(figure.parts)
         below = need_part(figure, one.in_front_of) if one.in_front_of is not None else None
         parts.insert(parts.index(below) + 1 if below else 0, part)
-        return figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
+        figure = figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
+        if growing is None:
+            return figure
+        return AddToSet(set=growing.id, drawing=part.id).apply(figure, stores)
 
     def describe(self, figure: Figure) -> str:
         return f"new version of the sheet: {len(self.looks)} changed, {len(self.new)} new"
+
+
+def _set_called(figure: Figure, name: str) -> Group | None:
+    """The set that a part of that name is one more drawing of: all its drawings are called by the first words of it."""
+    names = {part.id: part.name for part in figure.parts} | {group.id: group.name for group in figure.groups}
+    for group in figure.groups:
+        drawn = [names[one.of] for one in group.drawings]
+        stem = common_words(drawn)
+        if drawn and stem and name.split()[: len(stem)] == stem and len(name.split()) > len(stem):
+            return group
+    return None
 
 
 def at_scale(figure: Figure, scale: float | None, stores: Stores) -> Figure:

@@ -9,17 +9,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field
 
-from kunstgriff.artwork.blending import painted_box
 from kunstgriff.artwork.edits import with_group, with_parts
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, group_path, need_bone, need_group
 from kunstgriff.figure.findings import Finding, Remedy, meant
-from kunstgriff.figure.model import Apart, Digest, Figure, Group, Name, Part, SetDrawing
+from kunstgriff.figure.model import Apart, Figure, Group, Name, Part, SetDrawing
 from kunstgriff.figure.sets import parts_of_drawing, set_of
 from kunstgriff.figure.sides import Sides, without_side
-from kunstgriff.figure.stores import Stores, encode_png
+from kunstgriff.figure.stores import Stores
 
 Since = Annotated[float, Field(allow_inf_nan=False, ge=0, le=360)]
 DrawingKeys = Annotated[tuple[str, ...], Field(min_length=1, max_length=200)]  # parts or groups by id or name
@@ -116,51 +114,6 @@ class AddToSet(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"{need_drawing(figure, self.drawing).name} into {need_group(figure, self.set).name}"
-
-
-class AddDrawing(Edit):
-    """Make a picture (already in the stores) one more drawing of a set, as a part right in front of the first.
-
-    One as large as the sheet lies as it lies on it; another one about the middle of the first drawing.
-    """
-
-    kind: Literal["add_drawing"] = "add_drawing"
-    set: str
-    picture: Digest
-    name: Name
-
-    def apply(self, figure: Figure, stores: Stores) -> Figure:
-        group = need_set(figure, self.set)
-        first = parts_of_drawing(figure, group.drawings[0].of)
-        try:
-            pixels = stores.get_pixels(self.picture)
-        except ValueError as error:
-            raise EditRefused(str(error)) from error
-        box = painted_box(pixels)
-        if box is None:
-            raise EditRefused("Nothing is painted on this picture.")
-        rows, columns = box
-        size = columns.stop - columns.start, rows.stop - rows.start
-        if pixels.shape[:2] == (figure.sheet.height, figure.sheet.width):
-            place = np.array([columns.start, rows.start]) - figure.sheet.standing_point
-        else:
-            low = np.min([part.place for part in first], 0)
-            high = np.max([np.add(part.place, part.size) for part in first], 0)
-            place = np.round((low + high - size) / 2)
-        part = Part(
-            id=f"p{figure.next_id}",
-            name=free_name(self.name, {part.name for part in figure.parts}),
-            group=group.id,
-            picture=stores.put_picture(encode_png(np.ascontiguousarray(pixels[box]))),
-            place=(float(place[0]), float(place[1])),
-            size=size,
-        )
-        at = 1 + max(figure.parts.index(part) for part in first)
-        figure = figure.replace(parts=(*figure.parts[:at], part, *figure.parts[at:]), next_id=figure.next_id + 1)
-        return AddToSet(set=group.id, drawing=part.id).apply(figure, stores)
-
-    def describe(self, figure: Figure) -> str:
-        return f"{self.name} into {need_group(figure, self.set).name}"
 
 
 class TakeFromSet(Edit):
@@ -310,11 +263,16 @@ def common_name(names: Sequence[str]) -> str:
     >>> common_name(["mouth smile", "mouth open"]), common_name(["fist", "palm"])
     ('mouth', 'fist')
     """
+    return " ".join(common_words(names)) or names[0]
+
+
+def common_words(names: Sequence[str]) -> list[str]:
+    """The words that names begin with in common; none of no names."""
     words = [name.split() for name in names]
     count = 0
-    while all(len(one) > count and one[count] == words[0][count] for one in words):
+    while words and all(len(one) > count and one[count] == words[0][count] for one in words):
         count += 1
-    return " ".join(words[0][:count]) or names[0]
+    return words[0][:count] if words else []
 
 
 def _called_alike(shown: Part, hidden: Part, sides: Sides) -> bool:

@@ -22,7 +22,6 @@ from kunstgriff.artwork.pivots import PickInk, SetGroupPivot, SetInks, SetPivot,
 from kunstgriff.artwork.remaking import TurnPart
 from kunstgriff.artwork.renewing import RenewSheet
 from kunstgriff.artwork.sets import (
-    AddDrawing,
     AddToSet,
     DissolveSet,
     MakeSet,
@@ -75,7 +74,6 @@ ARTWORK = Stage(
             Straighten,
             LeaveCurved,
             MakeSet,
-            AddDrawing,
             AddToSet,
             TakeFromSet,
             DissolveSet,

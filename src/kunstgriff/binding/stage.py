@@ -13,6 +13,7 @@ from kunstgriff.binding.column_edits import (
 )
 from kunstgriff.binding.copying import CopySetup, SetUpAlike
 from kunstgriff.binding.deforming import DeformerNode, deformers
+from kunstgriff.binding.drawings import AddDrawing, bound_otherwise, jumping_drawings
 from kunstgriff.binding.edits import (
     BindFigure,
     BindNearest,
@@ -65,6 +66,7 @@ BINDING = Stage(
             MergeInfluence,
             CopySetup,
             SetUpAlike,
+            AddDrawing,
             BindRigid,
             BindWeighted,
             BindFigure,
@@ -99,6 +101,8 @@ BINDING = Stage(
         Check(left_behind),
         Check(redrawn_beyond_the_mesh),
         Check(no_bones),
+        Check(bound_otherwise),
+        Check(jumping_drawings),
         GeometryBuilder("unbound", unbound_geometry),
         GeometryBuilder("rider", rider_geometry),
         GeometryBuilder("rigid", rigid_geometry),

@@ -62,6 +62,7 @@ export const artsheet = {
       answer = await fetchJson(`/jobs/${answer.data.id}/`);
     }
     this.renewalWords = answer.data.sentence;
-    if (answer.ok && answer.data.renewal && answer.data.state === 'done') location.href = answer.data.renewal;
+    const asked = bench.facings.mayLift ? `?facing=${bench.facings.shown}` : '';
+    if (answer.ok && answer.data.renewal && answer.data.state === 'done') location.href = answer.data.renewal + asked;
   },
 };
