@@ -100,8 +100,7 @@ def live(
     with tempfile.TemporaryDirectory() as folder, serving(Path(folder), ECHO.format(size=size)) as port:
         cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)
         messages = [
-            json.dumps({"serial": n, "seen": revision, "pose": {"turn": {bone: (n * 7) % 90}}})
-            for n in range(ROUNDS)
+            json.dumps({"serial": n, "seen": revision, "pose": {"turn": {bone: (n * 7) % 90}}}) for n in range(ROUNDS)
         ]
         brush = {"mode": "add", "radius": 60, "strength": 0.3}
         spots = [[-140 + 2 * n, -40 + n % 7] for n in range(120)]

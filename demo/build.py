@@ -1,5 +1,5 @@
 """Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy), and
-so tallow.svg, whose skirt is hemmed; soot-front.svg and four more, drawn from other sides, → soot.zip with eight facings;
+so tallow.svg, whose skirt is hemmed; soot-front.svg and four more from other sides → soot.zip with eight facings;
 faulty.svg → faulty.ora, a sheet with every fault the checks know.
 
 .venv/bin/python demo/build.py

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from kunstgriff.artwork.renewing import match_sheet, renewal
+from kunstgriff.binding.taken_sets import taken_from
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
@@ -157,3 +158,80 @@ def test_a_new_sheet_that_holds_one_drawing_more_of_a_set_makes_the_set_grow():
     after = edited(figure, stores, edit.model_dump(mode="json"))
     names = {part.id: part.name for part in after.parts}
     assert [names[one.of] for one in after.groups[0].drawings] == ["mouth shut", "mouth open", "mouth wide"]
+
+
+def swung(figure, stores, turns, ref):
+    """Which drawing a set shows, frame by frame, as a bone goes through turns; by what is opaque in the draw list."""
+    rig = compile_rig(figure, stores)
+    found = []
+    for turn in turns:
+        frame = rig.evaluate(parse_pose({"arm 2.turn": turn}).by_id(figure))
+        shown = {item.part for item in frame.items if frame.opacity(item) > 0}
+        found.append("p2" in shown)
+        assert len(shown & {"p1", "p2"}) == 1
+    return found
+
+
+def test_a_drawing_that_a_bones_turn_brings_does_not_flicker_about_where_it_comes():
+    figure, stores, _ = armed(False)
+    shows = {"kind": "drive", "by": "arm 2", "channel": "group:arm.shows", "points": [[30, 2]]}
+    still = edited(figure, stores, {**shows, "dead": 6})
+    trembling = [0, 20, 29, 31, 29, 31.5, 28, 32, 34, 31, 29, 25, 23, 29, 20]
+    #            before       past it, and back within the zone    |  left it
+    assert swung(still, stores, trembling, "arm") == [False] * 3 + [True] * 9 + [False] * 3
+    eager = edited(figure, stores, {**shows, "dead": 0})
+    assert swung(eager, stores, trembling, "arm") == [abs(one) > 30 for one in trembling]
+    assert edited(figure, stores, shows).by_turns[0].drives[0].dead == 2.0
+
+
+def test_a_set_taken_by_the_pose_stays_as_it_is_about_where_another_is_due():
+    figure, stores, _ = armed(False)
+    take = {"kind": "take_drawings", "set": "arm", "bones": ["arm", "arm 2"], "since": {"arm bare": 30}}
+    still = edited(figure, stores, {**take, "dead": 6})
+    turns = [0, 29, 31, 32, 34, 31, 29, 28, 26, 31]
+    assert swung(still, stores, turns, "arm") == [False] * 2 + [True] * 7 + [True]
+    assert swung(still, stores, [31, 25, 23.9, 29], "arm") == [True, True, False, False]
+    assert swung(edited(figure, stores, {**take, "dead": 0}), stores, turns, "arm") == [one >= 30 for one in turns]
+
+
+def test_a_set_is_taken_over_from_another_figure_and_lies_about_the_bone_of_its_name_there():
+    figure, stores, other = armed(False)
+    target, _ = figure_of({"body": drawn(capsule((200, 250), (200, 330), 40, 5)), "arm plain": other})
+    for digest, data in _.pictures.items():
+        stores.pictures[digest] = data
+    target = edited(
+        target, stores,
+        {"kind": "draw_chain", "name": "arm", "joints": at(target, (120, 120), (180, 120), (240, 120))},
+    )  # fmt: skip
+    edit = taken_from(figure, "arm", target)
+    after = edited(target, stores, edit.model_dump(mode="json"))
+    group = after.groups[0]
+    assert (group.name, group.bone, len(group.drawings)) == ("arm", target.bones[1].id, 2)
+    assert [part.name for part in after.parts[-2:]] == ["arm plain 2", "arm bare"]
+    was, now = figure.part("p1"), after.parts[-2]
+    scale = 60 / 120  # of the bones' lengths
+    assert now.size[0] == pytest.approx(was.size[0] * scale, abs=3)
+    joint, there = figure.bones[1].joint, target.bones[1].joint
+    assert np.subtract(now.place, there) == pytest.approx(np.subtract(was.place, joint) * scale, abs=2)
+    # it moves with that bone
+    rig = compile_rig(after, stores)
+    block = rig.program.blocks[now.id]
+    rest = rig.program.rest[block.start : block.start + block.count].copy()
+    moved = rig.evaluate(parse_pose({"arm 2.turn": 30}).by_id(after)).vertices[block.start : block.start + block.count]
+    assert np.abs(moved - rest).max() > 10
+    twice = edited(after, stores, edit.model_dump(mode="json"))
+    assert [one.name for one in twice.groups] == ["arm", "arm 2"]
+
+
+def test_a_set_of_another_figure_that_is_none_or_lacks_its_drawings_is_refused():
+    figure, stores, _ = armed(False)
+    with pytest.raises(EditRefused, match="no group"):
+        taken_from(figure, "nobody", figure)
+    edit = taken_from(figure, "arm", figure).model_dump(mode="json")
+    edit["drawings"][0]["of"] = "p999"
+    with pytest.raises(EditRefused, match="no drawing p999"):
+        apply_edit(edit, figure, stores)
+    edit = taken_from(figure, "arm", figure).model_dump(mode="json")
+    edit["parts"][0]["picture"] = "0" * 64
+    with pytest.raises(EditRefused, match="not there"):
+        apply_edit(edit, figure, stores)

@@ -180,13 +180,15 @@ class OrderSet(Edit):
 class TakeDrawings(Edit):
     """Let a set show its drawings by how far two bones are apart: each `since` so many degrees, its first at less.
 
-    A drawing that is not named is shown by the set's channel only, and so are all of them without `bones`.
+    A drawing that is not named is shown by the set's channel only, and so are all of them without `bones`. One that has
+    come goes again only `dead` degrees before where it came.
     """
 
     kind: Literal["take_drawings"] = "take_drawings"
     set: str
     bones: tuple[str, str] | None = None
     since: Annotated[dict[str, Since], Field(max_length=200)] = {}
+    dead: Annotated[float, Field(allow_inf_nan=False, ge=0, le=90)] = 2.0
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         group = need_set(figure, self.set)
@@ -197,7 +199,7 @@ class TakeDrawings(Edit):
                 raise EditRefused("A bone is never apart from itself; say which two.")
             if not self.since:
                 raise EditRefused("Say since how many degrees at least one of the drawings shows.")
-            apart = Apart(one=one, other=other)
+            apart = Apart(one=one, other=other, dead=self.dead)
         due = {need_drawing(figure, key).id: degrees for key, degrees in self.since.items()}
         if strange := due.keys() - {one.of for one in group.drawings}:
             raise EditRefused(f"“{need_drawing(figure, min(strange)).name}” is no drawing of “{group.name}”.")

@@ -29,12 +29,13 @@ def switches_of(build: Build, figure: Figure) -> dict[str, tuple[int, ...]]:
     found: dict[str, tuple[int, ...]] = {}
     for row, group in enumerate(figure.groups):
         numbers = tuple(one.number for one in group.drawings)
-        since, apart = tuple[float, ...](), None
+        since, apart, dead = tuple[float, ...](), None, 0.0
         if group.taken_by is not None:
             since = tuple(math.inf if one.since is None else one.since for one in group.drawings)
             apart = build.skeleton.index[group.taken_by.one], build.skeleton.index[group.taken_by.other]
+            dead = group.taken_by.dead
         for drawing in group.drawings:
-            switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers, apart, since))
+            switch = build.number_of(SetSwitch(row, group.id, drawing.number, numbers, apart, since, dead))
             for part in parts_of_drawing(figure, drawing.of):
                 found[part.id] = (*found.get(part.id, ()), switch)
     return found

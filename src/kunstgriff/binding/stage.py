@@ -46,6 +46,7 @@ from kunstgriff.binding.riders import riders
 from kunstgriff.binding.showing import shown_by_sets
 from kunstgriff.binding.skinning import skinning
 from kunstgriff.binding.smoothing import delta_mush
+from kunstgriff.binding.taken_sets import TakeSet
 from kunstgriff.binding.weight_edits import EvenWeights, GradientWeights, LetGo, PaintWeights, SettleIslands, SetWeights
 from kunstgriff.binding.zone_edits import SetInfluences, SetZone, TuneJoints
 from kunstgriff.evaluate.program import Drawer, DrawPass, GeometryBuilder, Nodes
@@ -67,6 +68,7 @@ BINDING = Stage(
             CopySetup,
             SetUpAlike,
             AddDrawing,
+            TakeSet,
             BindRigid,
             BindWeighted,
             BindFigure,

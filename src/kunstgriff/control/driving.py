@@ -8,7 +8,7 @@ reaches and springs are done, so that a fold comes with the bend that is seen.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from typing import Any, ClassVar
 
@@ -40,13 +40,15 @@ def ends_of(axis: Axis) -> tuple[float, float]:
 @dataclass(frozen=True)
 class Mover:
     """One channel that moves another, both by their addresses: by a curve through knots, `ats` and `bys` (n,), which
-    goes one `way`, or by bringing it to a value `INSTEAD`, which then is the last of them."""
+    goes one `way`, or by bringing it to a value `INSTEAD`, which then is the last of them. It follows its source with
+    some slack, a `dead` zone in degrees."""
 
     source: str
     target: str
     ats: Floats
     bys: Floats
     way: int
+    dead: float = 0.0
 
     @classmethod
     def of(cls, source: str, drives: Iterable[Drive]) -> Iterator[Mover]:
@@ -54,7 +56,7 @@ class Mover:
         for drive in drives:
             known = quantities().get(parted(drive.channel)[1])
             if known is not None:
-                yield cls(source, drive.channel, *knots_of(drive), way_of(drive, known.stepped))
+                yield cls(source, drive.channel, *knots_of(drive), way_of(drive, known.stepped), drive.dead)
 
 
 def by_levers(figure: Figure) -> Iterator[Mover]:
@@ -213,9 +215,15 @@ def driving(figure: Figure, channels: Channels) -> Driving | None:
 class TurnDriving:
     """What turns of bones drive. It works on the channels with behind them what the bones turn by and how they are
     stretched and moved, as forward kinematics and reaches left them; bones that it moves are worked out anew with all
-    `below` (b,) them."""
+    `below` (b,) them.
+
+    Behind all come turns with some slack, each of a bone by its row and with its width (`slack`): on the way back they
+    follow only what leaves that (the play operator of hysteresis, Krasnosel'skii & Pokrovskii 1989), so that no step
+    flickers.
+    """
 
     drive: Driving
+    slack: tuple[tuple[int, float], ...]
     skeleton: Skeleton
     below: Ints32
     writes: frozenset[str]
@@ -225,9 +233,14 @@ class TurnDriving:
         count, size = len(rig.turned), len(rig.values)
         before = rig.buffer(self, lambda: np.zeros(size))
         before[:] = rig.values
-        work = np.concatenate([rig.values, rig.turned, rig.grown.ravel(), rig.moved.ravel()])
+        slack = rig.buffer(self.slack, lambda: np.zeros(len(self.slack))) if self.slack else np.zeros(0)
+        for k, (row, width) in enumerate(self.slack):
+            turn = rig.turned[row]
+            least, most = (turn, turn + width) if turn >= 0 else (turn - width, turn)
+            slack[k] = min(max(slack[k], least), most) if turn else 0.0
+        work = np.concatenate([rig.values, rig.turned, rig.grown.ravel(), rig.moved.ravel(), slack])
         self.drive(work[None])
-        turned, (grown, moved) = work[size : size + count], work[size + count :].reshape(2, -1, 2)
+        turned, (grown, moved) = work[size : size + count], work[size + count : size + 5 * count].reshape(2, -1, 2)
         rig.driven[:, 0], rig.driven[:, 1:] = turned - rig.turned, grown - rig.grown
         rig.values[:], rig.turned[:], rig.grown[:], rig.moved[:] = work[:size], turned, grown, moved
         if len(self.below):
@@ -251,6 +264,11 @@ class GivenBack:
         rig.values[:] = rig.buffer(self.driving, lambda: rig.values.copy())
 
 
+def _slackened(address: str, width: float) -> str:
+    """What stands for a channel that is followed with some slack."""
+    return f"{address} within {width:g}"
+
+
 def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """What turns of bones drive, and all as it was when that is done."""
     movers = list(by_turns(figure))
@@ -264,6 +282,10 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
         for first, names in ((count, ("stretch.along", "stretch.across")), (3 * count, ("move.x", "move.y"))):
             for k, name in enumerate(names):
                 place[addressed(ref, name)] = size + first + 2 * row + k
+    slack = list(dict.fromkeys((one.source, one.dead) for one in movers if one.dead))
+    for k, (source, width) in enumerate(slack):
+        place[_slackened(source, width)] = size + 5 * count + k
+    movers = [replace(one, source=_slackened(one.source, one.dead)) if one.dead else one for one in movers]
     driven = {parted(one.target)[0] for one in movers}
     for bone in figure.bones:
         if bone.limits is not None and bone.id in driven:
@@ -272,6 +294,7 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
     moved = (matrix_of(figure.bones[row].id) for row in below)
     node = TurnDriving(
         Driving.of(movers, place, ends),
+        tuple((index[parted(source)[0]], width) for source, width in slack),
         build.skeleton,
         np.array(below, np.int32),
         frozenset({MATRICES, *moved, *map(channels_of, driven)}),

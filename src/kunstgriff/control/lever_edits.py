@@ -12,13 +12,14 @@ from kunstgriff.control.curves import value_of, with_rest
 from kunstgriff.control.driving import alike, by_levers, by_shapes, by_turns, ends_of, in_turn
 from kunstgriff.control.reaching import bones_now, hung_on
 from kunstgriff.figure.channels import parted, quantities
-from kunstgriff.figure.controls import MOST_KNOTS, Axis, Drive, Knot, Lever, TurnDrives
+from kunstgriff.figure.controls import MOST_KNOTS, Axis, DeadZone, Drive, Knot, Lever, TurnDrives
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, placed
 from kunstgriff.figure.model import Figure, Name, Point
 from kunstgriff.figure.pose import Pose, posable
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
 
+STILL_WITHIN = 2.0  # degrees in which a step does not go back and forth; common practice, no source
 Way = Literal["x", "y"]
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-36_000, le=36_000)]
 By = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
@@ -250,7 +251,8 @@ class DriveChannel(Edit):
     """Let a lever, or the turn of a bone, drive a channel by a curve through points.
 
     Points are [where it is, by how much the channel is moved]: a lever in its own numbers, a bone in degrees; that
-    nothing is moved at rest is understood. Without points it drives that channel no more.
+    nothing is moved at rest is understood. Without points it drives that channel no more. A stepped channel that a bone
+    drives goes back only `dead` degrees before each point.
     """
 
     kind: Literal["drive"] = "drive"
@@ -259,6 +261,7 @@ class DriveChannel(Edit):
     channel: Annotated[str, Field(min_length=3, max_length=130)]
     points: Annotated[tuple[tuple[Number, By], ...], Field(max_length=MOST_KNOTS)]
     smooth: bool = True
+    dead: DeadZone = STILL_WITHIN
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         channel = addressed_by_name(figure, self.channel)
@@ -279,7 +282,10 @@ class DriveChannel(Edit):
         if bone is None:
             raise EditRefused(f"There is no lever and no bone “{self.by}”.")
         known = next((one for one in figure.by_turns if one.bone == bone.id), None)
-        drives = _with_drive(known.drives if known else (), channel, self._drive(figure, channel, 0.0))
+        drive = self._drive(figure, channel, 0.0)
+        if drive is not None and quantities()[parted(channel)[1]].stepped:
+            drive = drive.model_copy(update={"dead": self.dead})
+        drives = _with_drive(known.drives if known else (), channel, drive)
         others = tuple(one for one in figure.by_turns if one.bone != bone.id)
         after = figure.replace(by_turns=(*others, TurnDrives(bone=bone.id, drives=drives)) if drives else others)
         refuse_tangles(after)

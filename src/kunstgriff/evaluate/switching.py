@@ -60,7 +60,8 @@ def read_amounts(
 class SetSwitch:
     """Tells 1 while a set (the row of its group among the groups) shows its drawing of that `number`, one of all its
     `numbers`; 0 else. A value that is none of them shows the first; or, of a set that is taken by how far two bones
-    (by their rows) are `apart`, the last that is due, each `since` so many degrees."""
+    (by their rows) are `apart`, the last that is due, each `since` so many degrees, which stays until they are a `dead`
+    zone less apart than that."""
 
     group: int
     ref: str
@@ -68,13 +69,20 @@ class SetSwitch:
     numbers: tuple[int, ...]
     apart: tuple[int, int] | None = None
     since: tuple[float, ...] = ()
+    dead: float = 0.0
 
-    def due(self, angles: NDArray[np.float64]) -> int:
-        """The number of the drawing that shows by itself, by the bones' `angles` (n,) in rad."""
+    def due(self, angles: NDArray[np.float64], before: int) -> int:
+        """The number of the drawing that shows by itself, by the bones' `angles` (n,) in rad and by which one did
+        `before`."""
         if self.apart is None:
             return self.numbers[0]
         one, other = self.apart
         degrees = abs(math.degrees(math.remainder(angles[one] - angles[other], 2 * math.pi)))
+        if self.dead and before == self._due(degrees + self.dead):
+            return before
+        return self._due(degrees)
+
+    def _due(self, degrees: float) -> int:
         due = [(since, number) for since, number in zip(self.since, self.numbers, strict=True) if since <= degrees]
         return max(due, default=(0.0, self.numbers[0]))[1]
 
@@ -120,8 +128,11 @@ class Board:
         read_amounts(self.table, angles, stretch, amounts)
         for one, shown_by, switches in self.sets:
             asked = int(shows[one.group])
+            if asked not in shown_by:
+                before = next((number for number, place in shown_by.items() if amounts[place] == 1.0), one.numbers[0])
+                asked = one.due(angles, before)
             amounts[switches] = 0.0
-            amounts[shown_by[asked if asked in shown_by else one.due(angles)]] = 1.0
+            amounts[shown_by[asked]] = 1.0
 
 
 def share_of(switches: Sequence[int], amounts: NDArray[np.float32]) -> float:

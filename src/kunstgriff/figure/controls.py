@@ -122,16 +122,21 @@ class Knot(Value):
     by: Offset
 
 
+DeadZone = Annotated[float, Field(allow_inf_nan=False, ge=0, le=90), PLAIN]
+
+
 class Drive(Value):
     """How a `channel` is moved: by a curve through `knots`, on top of whatever else poses it, and by nothing at rest.
 
     Between knots it is straight or, where it is `smooth`, monotone and cubic (Fritsch & Carlson 1980); past the last
-    ones it stays. A stepped channel is what the last knot says that was passed from rest.
+    ones it stays. A stepped channel is what the last knot says that was passed from rest. Where the turn of a bone
+    drives it, it goes back only `dead` degrees before the knot, so that nothing flickers.
     """
 
     channel: Driven
     knots: Annotated[tuple[Knot, ...], Field(min_length=2, max_length=MOST_KNOTS)]
     smooth: Annotated[bool, PLAIN] = True
+    dead: DeadZone = 0.0
 
     @model_validator(mode="after")
     def _rests(self) -> Self:

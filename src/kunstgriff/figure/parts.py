@@ -49,10 +49,12 @@ class SetDrawing(Value):
 
 
 class Apart(Value):
-    """Two bones, and how far they are apart: the degrees between how much each is turned from its rest."""
+    """Two bones, and how far they are apart: the degrees between how much each is turned from its rest. A drawing that
+    has come goes again only `dead` degrees before where it is due."""
 
     one: BoneRef
     other: BoneRef
+    dead: Annotated[float, Field(allow_inf_nan=False, ge=0, le=90), PLAIN] = 0.0
 
 
 class Group(Value):

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
+from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 from PIL import Image
@@ -16,6 +17,8 @@ from kunstgriff.artwork.facts import facts_of
 from kunstgriff.artwork.ink import lifted, part_ink
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.artwork.middle import bend_of
+from kunstgriff.artwork.sheet import ArtworkRefused, composite
+from kunstgriff.artwork.svg import FILE_LIMIT, read_svg
 from kunstgriff.figure.edit import EditRefused, parse_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Part
@@ -125,8 +128,20 @@ def keep_reference(request: HttpRequest, figure_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def keep_drawing(request: HttpRequest, figure_id: int) -> HttpResponse:
-    """Keep an uploaded picture as it is; answers with its digest, for the edit that makes it a drawing of a set."""
+    """Keep an uploaded picture as it is, or all of an SVG as one; answers with its digest, for the edit that makes it a
+    drawing of a set."""
     return _kept_picture(request, figure_id, DRAWING_SIDE)
+
+
+def _kept_svg(upload: UploadedFile[bytes]) -> HttpResponse:
+    """All layers of an SVG as one picture in the stores."""
+    if (upload.size or 0) > FILE_LIMIT:
+        return sentence("An SVG of at most 16 MB is taken.", 400)
+    try:
+        picture = composite(read_svg(io.BytesIO(upload.read())))
+    except ArtworkRefused as error:
+        return refused(error)
+    return JsonResponse({"picture": DatabaseStores().put_picture(encode_png(picture))})
 
 
 def _kept_picture(request: HttpRequest, figure_id: int, side: int) -> HttpResponse:
@@ -139,6 +154,8 @@ def _kept_picture(request: HttpRequest, figure_id: int, side: int) -> HttpRespon
         require_right(user_of(request), figure)
     except NotAllowed as error:
         return sentence(str(error), 403)
+    if upload is not None and side == DRAWING_SIDE and str(upload.name).lower().endswith(".svg"):
+        return _kept_svg(upload)
     if upload is None or (upload.size or 0) > min(REFERENCE_BYTES, settings.UPLOAD_LIMIT):
         return sentence("Choose a PNG or JPEG picture of at most 32 MB.", 400)
     try:

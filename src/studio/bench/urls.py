@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, controls, facings, fan, hems, renewals, rigging, seams, views
+from studio.bench import artwork, controls, facings, fan, hems, renewals, rigging, seams, sets, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -40,6 +40,8 @@ urlpatterns = [
     ),
     path("<int:figure_id>/tint/<seen:seen>/", rigging.tint, name="bench-tint"),
     path("<int:figure_id>/reference/", artwork.keep_reference, name="bench-reference"),
+    path("<int:figure_id>/other-sets/", sets.other_sets, name="bench-other-sets"),
+    path("<int:figure_id>/take-set/<seen:seen>/", sets.take_set, name="bench-take-set"),
     path("<int:figure_id>/drawing/", artwork.keep_drawing, name="bench-drawing"),
     path("<int:figure_id>/geometry/<seen:seen>/", views.geometry, name="bench-geometry"),
 ]

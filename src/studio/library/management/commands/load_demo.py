@@ -44,8 +44,8 @@ class Command(BaseCommand):
                 moth = apply_edit(edit, moth, memory)
             boned = moth.replace(name="Lamp moth, every seam open")
             self._add(user, boned, memory, "faulty.ora", faulty.notices)
-            self._add(user, *read_archive(demo / "soot.zip"), "soot-front.svg", [])
             tallow = self._add(user, *read_archive(demo / "tallow.zip"), "tallow.ora", [])
+            self._add(user, *read_archive(demo / "soot.zip"), "soot-front.svg", [])
             tallow.save(update_fields=["changed"])
             pell.save(update_fields=["changed"])  # changed last, so that it comes first in the library
 

@@ -1,7 +1,6 @@
 // Sets: the drawings that can be swapped for one another.
 
 import { bench } from '../page/bench.js';
-import { fetchJson } from '../page/api.js';
 
 export const sets = {
   due: {}, // of each set that is taken by the pose the number of the drawing that shows by itself
@@ -88,27 +87,5 @@ export const sets = {
   },
   dissolve() {
     bench.history.edit({ kind: 'dissolve_set', set: this.set.id });
-  },
-  /** A picture chosen or dropped becomes one more drawing. */
-  async add(file) {
-    if (!file) return;
-    const { set } = this;
-    const body = new FormData();
-    body.set('picture', file);
-    const answer = await fetchJson(`/bench/${bench.page.figureId}/drawing/`, { method: 'POST', body });
-    if (!answer.ok) bench.page.warn(answer.data.sentence);
-    else {
-      const name = file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'drawing';
-      bench.history.edit({ kind: 'add_drawing', set: set.id, picture: answer.data.picture, name });
-    }
-  },
-  chose(input) {
-    const [file] = input.files;
-    input.value = '';
-    return this.add(file);
-  },
-  dropped(event) {
-    event.preventDefault();
-    return this.add(event.dataTransfer.files[0]);
   },
 };

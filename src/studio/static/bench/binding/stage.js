@@ -5,6 +5,7 @@ import { binding } from './binding.js';
 import { fan } from './fan.js';
 import { influences } from './influences.js';
 import { mesh } from './mesh.js';
+import { growing } from './growing.js';
 import { sets } from './sets.js';
 import { taking } from './taking.js';
 import { brush } from './tools/brush.js';
@@ -24,7 +25,7 @@ function take(key) {
 export const BINDING = {
   key: 'binding',
   word: 'Binding',
-  stores: { binding, influences, weights, mesh, zones, fan, sets, taking },
+  stores: { binding, influences, weights, mesh, zones, fan, sets, growing, taking },
   tools: { brush, gradient, vertices, zone, spot },
   bar: (tool, view) => [
     ...(bench.posing.posed ? [] : [tool('brush'), tool('vertices')]),

@@ -12,6 +12,11 @@ export const taking = {
     const row = bench.sets.rows.find((one) => one.on);
     return row && row.since !== null ? row.since : '';
   },
+  /** Degrees by which a drawing goes later than it came. */
+  get dead() {
+    const taken = bench.sets.set && bench.sets.set.taken_by;
+    return taken ? taken.dead : 2;
+  },
   get byHand() {
     return Boolean(bench.sets.set && bench.sets.set.taken_by && bench.posing.channel(bench.sets.set.id, 'shows'));
   },
@@ -20,7 +25,7 @@ export const taking = {
     if (!bench.posing.posed) bench.sheet.showRest();
   },
   /** Let the set be taken by how far two bones are apart; the drawing that shows since so many degrees. */
-  take({ one = this.bones.one, other = this.bones.other, since = this.since }) {
+  take({ one = this.bones.one, other = this.bones.other, since = this.since, dead = this.dead }) {
     this.bone = one;
     if (!one || !other) {
       if (bench.sets.set.taken_by) bench.history.edit({ kind: 'take_drawings', set: bench.sets.set.id });
@@ -33,6 +38,6 @@ export const taking = {
     if (since === '') delete due[row.of];
     else due[row.of] = Number(since);
     if (!Object.keys(due).length) due[row.of] = 0;
-    bench.history.edit({ kind: 'take_drawings', set: bench.sets.set.id, bones: [one, other], since: due });
+    bench.history.edit({ kind: 'take_drawings', set: bench.sets.set.id, bones: [one, other], since: due, dead: Number(dead) || 0 });
   },
 };

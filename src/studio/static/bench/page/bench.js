@@ -54,6 +54,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../binding/mesh.js').mesh} mesh
  * @property {typeof import('../binding/zones.js').zones} zones
  * @property {typeof import('../binding/sets.js').sets} sets
+ * @property {typeof import('../binding/growing.js').growing} growing
  * @property {typeof import('../binding/taking.js').taking} taking
  * @property {typeof import('../binding/fan.js').fan} fan
  * @property {typeof import('../bones/bone.js').bone} bone
