@@ -7,13 +7,14 @@ import pytest
 
 from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.binding.taken_sets import taken_from
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from kunstgriff.figure.model import Weighted
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import encode_png
-from kunstgriff.paint.painter import Painter, sheet_view
+from kunstgriff.paint.painter import sheet_view
 from tests.art import FILL, INK, at, capsule, drawn, edited, figure_of, sheet_of
 
 POSES = [  # nothing of the arm leaves the sheet in them
@@ -55,7 +56,7 @@ def painted_over(figure, stores, pixels, pose):
     other = part.model_copy(update={"picture": stores.put_picture(encode_png(cut))})
     shown = drawn_as.replace(parts=tuple(other if one.id == "p1" else one.model_copy(update={"visible": False}) for one in drawn_as.parts))  # fmt: skip
     rig = compile_rig(shown, stores)
-    return Painter().paint(rig, rig.evaluate(pose), sheet_view(figure), stores)
+    return painter().paint(rig, rig.evaluate(pose), sheet_view(figure), stores)
 
 
 @pytest.mark.parametrize("weighted", [True, False])
@@ -81,7 +82,7 @@ def test_what_is_drawn_over_a_pose_comes_back_where_it_lies_at_rest(weighted, po
     # posed again it lies where it was drawn
     shows = after.groups[-1].drawings[-1].number
     rig = compile_rig(after, stores)
-    again = Painter().paint(
+    again = painter().paint(
         rig, rig.evaluate(posed.merged(parse_pose({f"{after.groups[-1].id}.shows": shows}))), sheet_view(after), stores
     )
     off = np.abs(again[..., 3].astype(int) - over[..., 3]) > 128

@@ -182,9 +182,8 @@ def test_a_mirrored_figure_posed_mirrored_is_the_mirror_image(x, y, turn):
 
 def test_seams_are_read_as_without_reaches_elsewhere_and_with_sets_that_bones_take():
     figure, stores = read_archive(DEMO / "pell.zip")
-    laid = edited(
-        figure, stores, {"kind": "lay_reach", "tip": "near shin"}, {"kind": "lay_reach", "tip": "far forearm", "hangs_on": "chest"},
-    )  # fmt: skip
+    assert len(figure.reaches) == 4
+    laid = figure.by_bones
     taken = edited(
         figure, stores,
         {"kind": "take_drawings", "set": "near hand", "bones": ["near leg", "far leg"], "since": {"near hand open": 20}},

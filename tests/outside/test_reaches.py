@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import least_squares
 
-from kunstgriff.control.chains import eased_distance, reached, turned_chain, two_bones
+from kunstgriff.control.chains import bend_of, eased_distance, reached, turned_chain, two_bones, two_turned_over
 from kunstgriff.control.taking_over import as_reached, as_turned
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.pose import parse_pose
@@ -169,6 +169,31 @@ def walker():
         {"kind": "bind_weighted", "parts": ["far leg"], "influences": ["far", "far 2"]},
     )  # fmt: skip
     return figure, stores
+
+
+def test_a_knee_drawn_pushed_through_rests_as_drawn_and_bends_to_its_side_without_a_jump():
+    spots = np.array([(0.0, 0.0), (-38.0, 270.0), (0.0, 510.0)])  # its knee lies behind the line from hip to ankle
+    length, drawn = np.hypot(38, 270) + np.hypot(38, 240), 510.0
+    bend, side = bend_of(spots), -1.0 if bend_of(spots) > 0 else 1.0
+    free, turns = np.full(2, 9.0), np.empty(2)
+    knees, off = [], []
+    for away in np.arange(length, 300, -0.5):
+        goal = np.array((0.0, away))
+        left = two_turned_over(spots, goal, side, bend, -free, free, turns)
+        tip = lies(spots, turns)
+        assert left == pytest.approx(np.hypot(*(tip[2] - goal)), abs=1e-9)
+        assert abs(tip[2][0]) < 1e-9  # it always points at the goal
+        knees.append(tip[1][0])
+        off.append(left)
+        if away == drawn:
+            np.testing.assert_allclose(turns, 0.0, atol=1e-12)
+    within = np.abs(np.diff(knees))[np.arange(length, 300, -0.5)[:-1] <= drawn]  # stretched out further it is eased in
+    assert within.max() < 5  # px for half a px of the goal; it jumped 76 px before
+    assert max(off) < 0.04 * length
+    over = np.arange(length, 300, -0.5) < drawn - max(0.04 * length, 3 * (length - drawn))
+    assert max(np.array(off)[over]) < 1e-9  # and there it is the law of cosines again
+    two_bones(spots, goal, side, exact := np.empty(2))
+    np.testing.assert_allclose(turns, exact, atol=1e-9)
 
 
 def tip_of(rig, name):

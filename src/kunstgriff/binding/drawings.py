@@ -27,11 +27,11 @@ Pixels = NDArray[np.uint8]
 
 
 class AddDrawing(Edit):
-    """Make a picture (already in the stores) one more drawing of a set, as a part right in front of the first, bound as
-    `like` is, the set's first unless another is named, with its treatments and warps.
+    """Make a picture (already in the stores) one more drawing of a set, as a part right in front of the first.
 
-    One as large as the sheet lies as it lies on it; another one about the middle of the first drawing. One that was
-    drawn over the figure in a `pose`, on a picture as large as the sheet, is brought back to how it lies at rest.
+    It is bound as `like` is, the set's first unless another is named, with its treatments and warps. One as large as
+    the sheet lies as it lies on it; another one about the middle of the first drawing. One that was drawn over the
+    figure in a `pose`, on a picture as large as the sheet, is brought back to how it lies at rest.
     """
 
     kind: Literal["add_drawing"] = "add_drawing"

@@ -32,10 +32,11 @@ LEAST, MOST = 0.1, 10.0  # times
 
 
 class TakeSet(Edit):
-    """Take a set over from another figure: its drawings as they are there, with their pictures (already in the stores).
+    """Take a set over from another figure, its drawings as they are there.
 
-    They are carried by a `bone` of this figure, and lie about its joint as they lay about `joint` there, `scale` times
-    as large; without one they lie where they lay. Names that are taken get a number.
+    Their pictures are in the stores already. They are carried by a `bone` of this figure, and lie about its joint as
+    they lay about `joint` there, `scale` times as large; without one they lie where they lay. Names that are taken get
+    a number.
     """
 
     kind: Literal["take_set"] = "take_set"

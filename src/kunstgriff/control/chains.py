@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 NEAR = 2e-3  # px within which a goal is reached
 STEPS, SEEDS = 60, 20  # of least squares from one beginning at the most, and how many of these there are
 LONGEST = 0.6  # rad that a joint turns in one step
+OVER = 0.04  # of its length over which a limb that is drawn pushed through goes over to its side
+PUSHED = 0.7  # rad of such a bend at the most; more is a limb that bends that way
 BENT = 0.35  # rad by which the joints of the first beginning are bent to the chain's side
 
 
@@ -84,6 +86,37 @@ def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     turns[0] = wrapped(ahead - math.atan2(ay, ax))
     turns[1] = wrapped(bend - math.atan2(ax * by - ay * bx, ax * bx + ay * by))
     return abs(asked - away)
+
+
+@njit(cache=True, nogil=True)
+def two_turned_over(
+    spots: Floats, goal: Floats, side: float, bend: float, low: Floats, high: Floats, turns: Floats
+) -> float:
+    """As `two_bones`, of a limb that is drawn a little bent (`bend`, rad) against its `side`: a knee drawn pushed
+    through.
+
+    As drawn it lies at rest, and so it is stretched out; drawn together its bend goes over to the side it shall have,
+    over `OVER` of its length, and is the one that is asked for from there. On the way through it is straight, and so
+    its tip lies beyond the goal by less than that. Gives the px left over."""
+    ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
+    bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
+    gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
+    first, second, away = math.hypot(ax, ay), math.hypot(bx, by), math.hypot(gx, gy)
+    drawn = math.hypot(spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1])
+    asked = min(max(away, abs(first - second), 1e-9), first + second)
+    cosine = (first * first + second * second - asked * asked) / max(2 * first * second, 1e-12)
+    wanted = math.pi - math.acos(min(max(cosine, -1.0), 1.0))
+    if asked >= drawn:
+        found = -side * wanted
+    else:
+        share = min((drawn - asked) / (max(3 * (first + second - drawn), OVER * (first + second))), 1.0)
+        share = share * share * (3 - 2 * share)
+        found = bend + share * (side * wanted - bend)
+    turns[1] = min(max(found - bend, low[1]), high[1])
+    now = bend + turns[1]
+    tip = math.atan2(second * math.sin(now), first + second * math.cos(now))
+    turns[0] = min(max(wrapped(math.atan2(gy, gx) - tip - math.atan2(ay, ax)), low[0]), high[0])
+    return float(tip_off(spots, goal, turns[0], turns[1]))
 
 
 @njit(inline="always")

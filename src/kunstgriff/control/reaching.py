@@ -20,7 +20,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import spots_on
-from kunstgriff.control.chains import bend_of, eased_distance, reached, wrapped
+from kunstgriff.control.chains import PUSHED, bend_of, eased_distance, reached, two_turned_over, wrapped
 from kunstgriff.evaluate.program import Build, Node, Skeleton
 from kunstgriff.evaluate.stale import MATRICES, matrix_of, starts_of
 from kunstgriff.evaluate.state import RigState
@@ -112,7 +112,10 @@ def reach(
     for k in range(count):
         now = turn[chain[k]] * (math.pi / 180)
         lowest[k], highest[k] = min(low[k] - now, 0.0), max(high[k] - now, 0.0)
-    reached(spots, aim, side, lowest, highest, turns)
+    if count == 2 and not posed and bend * side < 0.0 and SLIGHT < abs(bend) < PUSHED:
+        two_turned_over(spots, aim, side, bend, lowest, highest, turns)
+    else:
+        reached(spots, aim, side, lowest, highest, turns)
     end = angles[chain[count - 1]]
     for k in range(count):
         turn[chain[k]] += share * turns[k] * (180 / math.pi)

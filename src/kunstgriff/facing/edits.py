@@ -45,11 +45,11 @@ class OfTurnaround(Edit):
 
 
 class AddFacing(OfTurnaround):
-    """Add a side to see the figure from, turned by `angle` degrees from the front. With `mirrors`, the number of
-    another, it is that in a mirror.
+    """Add a side to see the figure from.
 
-    It has all drawings and places on loan from the nearest side until it gets its own. With the first one added the
-    figure as it is becomes a facing too, called front.
+    It is turned by `angle` degrees from the front; with `mirrors`, the number of another, it is that in a mirror. It
+    has all drawings and places on loan from the nearest side until it gets its own. With the first one added the figure
+    as it is becomes a facing too, called front.
     """
 
     kind: Literal["add_facing"] = "add_facing"
@@ -80,8 +80,9 @@ class AddFacing(OfTurnaround):
 
 
 class MirrorFacings(OfTurnaround):
-    """Add to each facing that is drawn, but the front and the back, the one that mirrors it, where there is none: five
-    become eight. Sides change places in names, order and bends."""
+    """Add the mirror picture of each facing but the front and the back, where there is none: five become eight.
+
+    Sides change places in names, order and bends."""
 
     kind: Literal["mirror_facings"] = "mirror_facings"
 
@@ -129,8 +130,9 @@ class SetFacing(OfTurnaround):
 
 
 class LiftFacing(OfTurnaround):
-    """Take a facing away with all drawings that are its own, and those that mirror it. The first one stays; where it
-    alone is left, the figure is seen from one side only again."""
+    """Take a facing away with all drawings that are its own, and those that mirror it.
+
+    The first one stays; where it alone is left, the figure is seen from one side only again."""
 
     kind: Literal["lift_facing"] = "lift_facing"
     facing: FacingNumber
@@ -151,7 +153,7 @@ class LiftFacing(OfTurnaround):
 
 
 class LendParts(Edit):
-    """Give up what parts have of their own on the facing that is shown: they are as the nearest side lends them."""
+    """Give up what parts have of their own on the facing shown; they are as the nearest side lends them."""
 
     kind: Literal["lend_parts"] = "lend_parts"
     parts: PartKeys
@@ -179,8 +181,9 @@ class LendParts(Edit):
 
 
 class TakeNamedFacings(OfTurnaround):
-    """Make facings of the parts that say in their name that they are another side of one (“head side, facing of
-    head”): what the name says more is the facing's name. They become that part's drawings there."""
+    """Make facings of the parts that say in their name that they are another side of one.
+
+    Of “head side, facing of head” what the name says more is the facing's name; it becomes the head's drawing there."""
 
     kind: Literal["take_named_facings"] = "take_named_facings"
     angles: Annotated[dict[Name, Angle], Field(max_length=MOST_FACINGS)] = {}

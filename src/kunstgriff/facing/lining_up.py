@@ -27,9 +27,9 @@ Floats = NDArray[np.float64]
 
 
 class LineUp(OfTurnaround):
-    """Move what a facing shows to where the other facings say its joints are: level with theirs and, where they are
-    seen from two directions, as far aside as a joint is that goes round.
+    """Move what a facing shows to where the other facings say its joints are.
 
+    That is level with theirs and, where they are seen from two directions, as far aside as a joint is that goes round.
     All of it at once, drawings and bones alike; only what hangs on some `bones`, each limb by itself; or `without_art`
     each joint by itself, while the drawings stay: those that came new to this facing are bound anew then, as they were.
     """

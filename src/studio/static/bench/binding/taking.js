@@ -38,6 +38,12 @@ export const taking = {
     if (since === '') delete due[row.of];
     else due[row.of] = Number(since);
     if (!Object.keys(due).length) due[row.of] = 0;
-    bench.history.edit({ kind: 'take_drawings', set: bench.sets.set.id, bones: [one, other], since: due, dead: Number(dead) || 0 });
+    bench.history.edit({
+      kind: 'take_drawings',
+      set: bench.sets.set.id,
+      bones: [one, other],
+      since: due,
+      dead: Number(dead) || 0,
+    });
   },
 };

@@ -40,6 +40,12 @@ export const reaches = {
   get goals() {
     return this.all.filter(({ kind }) => kind !== 'counter');
   },
+  /** The reach that poses a bone now, if one does. */
+  posing(boneId) {
+    const holds = (one) =>
+      one.kind === 'reach' && [...this.chainOf(one).map(({ id }) => id), one.foot].includes(boneId);
+    return this.all.find((one) => holds(one) && bench.posing.channel(one.id, 'share') > 0);
+  },
   get mayLay() {
     return Boolean(bench.selection.oneBone && bench.selection.oneBone.parent);
   },
@@ -88,9 +94,9 @@ export const reaches = {
     bench.posing.sendPose();
   },
   /** Go over from plain turns to the goal or back, or to what it hangs on; the picture stays as it is. */
-  async takeOver(to) {
+  async takeOver(to, one = this.one) {
     const how = typeof to === 'number' ? { hang: to } : { to };
-    const body = JSON.stringify({ reach: this.one.id, ...how, pose: bench.posing.pose });
+    const body = JSON.stringify({ reach: one.id, ...how, pose: bench.posing.pose });
     const path = `/bench/${bench.page.figureId}/take-over/${scene.revision}/`;
     const answer = await fetchJson(path, { method: 'POST', body });
     if (!answer.ok) bench.page.warn(answer.data.sentence);

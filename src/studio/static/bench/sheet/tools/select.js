@@ -42,7 +42,21 @@ export const select = {
         last: Math.atan2(point[1] - joint[1], point[0] - joint[0]),
         turn: bench.posing.turnOf(boneId),
       };
+      this.letGoOf(bench, this.drag);
     }
+  },
+
+  /** A bone that a goal poses goes on by turns when it is turned by hand; the picture does not move at that. */
+  async letGoOf(bench, drag) {
+    const reach = bench.reaches.posing(drag.boneId);
+    if (!reach) return;
+    const before = drag.turn;
+    drag.waits = true;
+    await bench.reaches.takeOver('turns', reach);
+    drag.turn += bench.posing.turnOf(drag.boneId) - before;
+    drag.waits = false;
+    bench.page.message = `It goes on by turns now; “Go on by the goal” on the Controls card lets “${reach.name}” reach again.`;
+    if (drag.moved) bench.posing.poseTurn(drag.boneId, drag.turn);
   },
 
   /** Whether a press here takes hold of the chosen part's art. */
@@ -59,7 +73,9 @@ export const select = {
     if (grip.key === 'bone') {
       const joint = carried(grip.id, scene.figure.bones.find((one) => one.id === grip.id).joint);
       const last = Math.atan2(point[1] - joint[1], point[0] - joint[0]);
-      return { boneId: grip.id, joint, last, turn: bench.posing.turnOf(grip.id), art: true };
+      const drag = { boneId: grip.id, joint, last, turn: bench.posing.turnOf(grip.id), art: true };
+      this.letGoOf(bench, drag);
+      return drag;
     }
     const channel = (name) => bench.posing.channel(grip.id, name);
     const [x, y, ...frame] = engine.carried || [...point, 1, 0, 0, 1];
@@ -134,7 +150,7 @@ export const select = {
     drag.last = angle;
     drag.turn += (step * 180) / Math.PI;
     drag.moved = true;
-    bench.posing.poseTurn(drag.boneId, drag.turn);
+    if (!drag.waits) bench.posing.poseTurn(drag.boneId, drag.turn);
   },
 
   isDrawn() {
