@@ -103,6 +103,7 @@ def demo_with_controls(most: float = 1.25) -> Row:
     """What 4 reaches, 7 levers and 8 correctives of the demo cost, all of them at work, against the same pose done by
     plain channels; its sets are there either way."""
     figure, stores = read_archive(DEMO)
+    figure = figure.without([one.id for one in (*figure.reaches, *figure.correctives)])  # laid anew here, more of them
     edits: list[dict[str, object]] = [
         {"kind": "lay_reach", "tip": tip, "name": f"{tip} goal"}
         for tip in ("near shin", "far shin", "near forearm", "far forearm")
@@ -157,7 +158,6 @@ def demo_with_controls(most: float = 1.25) -> Row:
 def map_of(most: float = 0.1) -> Row:
     """The reach map of a leg with limits, against one evaluation of its figure for each of its places."""
     figure, stores = read_archive(DEMO)
-    figure = apply_edit({"kind": "lay_reach", "tip": "near shin", "name": "near foot"}, figure, stores)
     rig, one = compile_rig(figure, stores), need_reach(figure, "near foot")
     pose = parse_pose({"near foot.goal.x": 60}).by_id(figure)
     taken, evaluated = in_turn(lambda: reach_map(rig, Pose(), one), lambda: rig.evaluate(pose), rounds=7)

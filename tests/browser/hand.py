@@ -235,6 +235,12 @@ class Hand:
         )  # fmt: skip
         return np.frombuffer(base64.b64decode(encoded), np.uint8).reshape(size[1], size[0], 4).astype(int)
 
+    def by_turns(self) -> None:
+        """Let all limbs go by turns in the pose on the sheet, as if nothing reached."""
+        self.script(
+            "const { bench } = kunstgriff; bench.reaches.all.forEach(({ id }) => bench.posing.setChannels(id, { share: 0 }))"
+        )
+
     def let_go(self) -> None:
         chain = ActionChains(self.driver, duration=10)
         chain.w3c_actions.pointer_action.pointer_up()

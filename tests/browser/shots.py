@@ -29,11 +29,6 @@ def main() -> None:
         hand.find('[aria-label="satchel"]').click()
         until(lambda: "on 100 % of the edge" in hand.words(), "the part is read")
         save(hand, "artwork")
-        hand.keys(Keys.ESCAPE)
-        hand.click("Ink lifted")
-        until(lambda: hand.script("return Boolean(kunstgriff.engine.stage.instead)"), "the ink is off")
-        save(hand, "ink-lifted", wait=1.5)
-        hand.click("Ink lifted")
         hand.open_bench(2)
         hand.click("Artwork")
         until(lambda: hand.findings(), "the findings are told")
@@ -126,6 +121,7 @@ def main() -> None:
         save(hand, "delivery", wait=0.2)
         pulled_knee(hand)
         reaching_legs(hand)
+        turned_owl(hand)
     finally:
         driver.quit()
         studio.stop()
@@ -155,16 +151,9 @@ def reaching_legs(hand: Hand) -> None:
     """Both legs and the lamp arm on goals, the hips let down and a foot raised by its ring."""
     hand.open_bench()
     hand.click("Controls")
-    for name in ("near shin", "far shin", "near forearm"):
-        hand.click_at(hand.bone_place(name))
-        hand.changed(lambda name=name: hand.click(f"Let {name} reach"), f"{name} reaches")
-    hand.keys(Keys.ESCAPE)
     chosen = (
         "const { slip, reaches } = kunstgriff.bench; slip.choose({ kind: 'reach', id: reaches.all[arguments[0]].id })"
     )
-    for foot, number in (("near foot", 0), ("far foot", 1)):
-        hand.script(chosen, number)
-        hand.changed(lambda foot=foot: hand.choose("#reach-foot", foot), f"{foot} stays level")
     hand.script(chosen, 0)
     hand.click("Reach map")
     until(lambda: hand.script("return kunstgriff.bench.reachMap.shown"), "the map is there")
@@ -186,8 +175,9 @@ def pulled_knee(hand: Hand) -> None:
     """A knee bent far, and its cap pulled out where it looks too flat."""
     hand.open_bench()
     hand.click("Controls")
-    hand.click_at(hand.bone_place("near shin"))
+    hand.click_at(hand.bone_place("near shin", 0.2))
     hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
+    hand.by_turns()
     hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 95)")
     hand.fill("#corrective-radius", "120")
     look_at(hand, 20, -400, 0.8)
@@ -199,6 +189,18 @@ def pulled_knee(hand: Hand) -> None:
     hand.changed(lambda: hand.click("Undo"))
     hand.changed(lambda: hand.click("Undo"))
     hand.keys("0", "r", "f")
+
+
+def turned_owl(hand: Hand) -> None:
+    """Soot from half in front, and all his sides side by side."""
+    hand.open_bench(5)
+    hand.click("Controls")
+    hand.script("kunstgriff.bench.facings.turnTo(2)")
+    until(lambda: hand.script("return kunstgriff.bench.facings.shown") == 2, "he has turned")
+    hand.click("Turnaround sheet")
+    until(lambda: hand.script("return document.querySelector('.turnaround img').naturalWidth") > 800, "it is painted")
+    save(hand, "turnaround", wait=1.0)
+    hand.click("Close")
 
 
 def hemmed_skirt(hand: Hand) -> None:

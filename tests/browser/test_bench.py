@@ -296,6 +296,8 @@ def test_the_art_alone_while_a_key_is_held_and_each_piece_in_a_colour_of_its_own
 def test_dragging_the_disc_of_the_root_moves_the_whole_figure(hand):
     hand.open_bench()
     hand.keys("r")
+    hand.by_turns()
+    time.sleep(0.5)
     rest = np.array(hand.vertices()).reshape(-1, 2)
     x, y = hand.bone_place("hips", 0.0)
     hand.drag((x, y), (x + 40, y - 10))

@@ -21,7 +21,9 @@ def tip(hand, bone) -> list[float]:
 def test_a_leg_reaches_its_goal_is_dragged_and_the_foot_stays_when_the_hips_go_down(hand):
     hand.open_bench()
     hand.click("Controls")
-    hand.click_at(hand.bone_place("near shin"))
+    lift = "kunstgriff.bench.history.edit({ kind: 'lift_reach', reach: 'near foot' })"
+    hand.changed(lambda: hand.script(lift), "the leg reaches no more")
+    hand.click_at(hand.bone_place("near shin", 0.2))
     hand.fill("#reach-links", "2")
     hand.changed(lambda: hand.click("Let near shin reach"), "a reach is laid")
     hand.changed(lambda: hand.choose("#reach-foot", "near foot"), "its foot is chosen")
@@ -48,6 +50,9 @@ def test_a_leg_reaches_its_goal_is_dragged_and_the_foot_stays_when_the_hips_go_d
     hand.keys("0")
     hand.keys("r")
     hand.changed(lambda: hand.click("Take it off"), "the reach is off")
+    for _ in range(4):
+        hand.changed(lambda: hand.click("Undo"), "undone")
+    assert hand.state()["reaches"][0]["name"] == "near foot"
     assert not hand.complaints()
 
 
@@ -103,10 +108,11 @@ def knob_of(hand) -> tuple[int, int]:
 def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_laid_on(hand):
     hand.open_bench()
     hand.click("Controls")
-    hand.click_at(hand.bone_place("near shin"))
+    hand.click_at(hand.bone_place("near shin", 0.2))
     rest = tip(hand, "near shin")
     hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
     assert hand.script("return kunstgriff.bench.posing.posed")  # pulling is done on the posed side
+    hand.by_turns()
     hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 75)")
     hand.fill("#corrective-radius", "160")
     joint = until(lambda: knee(hand, 75), "the knee is bent")
@@ -123,6 +129,7 @@ def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_lai
     hand.changed(lambda: hand.click("Make a shape of how the selected are posed"), "a shape is made")
     hand.click("Back to rest")
     until(lambda: tip(hand, "near shin") == pytest.approx(rest, abs=0.5), "the leg is at rest")
+    hand.by_turns()
     hand.fill("#shape-amount + input", "0.5")
     until(lambda: tip(hand, "near shin") != pytest.approx(rest, abs=20), "half of it is laid on")
     assert "step near shin: turn" in hand.words()
@@ -179,13 +186,15 @@ def test_a_corrective_is_begun_from_the_bend_fan_which_shows_with_and_without(ha
 def test_poses_are_copied_pasted_with_sides_changed_and_kept_ones_laid_on_by_a_share(hand):
     hand.open_bench()
     hand.click("Controls")
-    hand.click_at(hand.bone_place("near shin"))
+    hand.click_at(hand.bone_place("near shin", 0.2))
     rest = {name: tip(hand, name) for name in ("near shin", "far shin")}
     hand.script("kunstgriff.bench.posing.posed || kunstgriff.bench.posing.turnOver()")
+    hand.by_turns()
     hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 40)")
     hand.click("Copy")
     hand.click("Back to rest")
     until(lambda: tip(hand, "near shin") == pytest.approx(rest["near shin"], abs=0.5), "the leg is at rest")
+    hand.by_turns()
     hand.click("Paste with sides changed")
     until(lambda: tip(hand, "far shin") != pytest.approx(rest["far shin"], abs=40), "the other shin is turned")
     assert tip(hand, "near shin") == pytest.approx(rest["near shin"], abs=0.5)

@@ -10,11 +10,14 @@ import pytest
 from scipy.interpolate import PchipInterpolator
 
 from kunstgriff.control.shape_edits import sculpted
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.controls import Corrective, Sample, Shape
-from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import parse_pose
-from tests.art import at, capsule, drawn, edited, figure_of
+from kunstgriff.reading.bends import bend_misses
+from kunstgriff.reading.correcting import proposed_corrective
+from tests.art import at, capsule, drawn, edited, figure_of, one_piece_arm
 
 
 @cache
@@ -159,3 +162,45 @@ def test_what_is_pulled_on_the_posed_sheet_moves_there_by_as_much():
     again = apply_edit({**pull, **there}, after, stores)
     assert len(again.correctives[0].samples) == 2  # a sample laid between others looks as it did
     assert np.abs(compile_rig(again, stores).evaluate(between).vertices - was).max() < 1e-3
+
+
+def test_where_a_bend_misses_a_corrective_is_proposed_that_reads_better_and_a_good_bend_gets_none():
+    """Held against the ideal limb (both outlines continued, an arc outside): common practice, no source."""
+    good, stores = one_piece_arm()
+    elbow = good.bones[1]
+    with pytest.raises(EditRefused, match="misses nothing"):
+        proposed_corrective(good, stores, elbow, painter(), [90])
+    part = good.parts[0]
+    spots = stores.get_array(part.binding.mesh.vertices) + np.array(part.place)
+    beyond = np.flatnonzero((spots[:, 0] > elbow.joint[0] + 20) & (spots[:, 0] < elbow.joint[0] + 70))
+    spoilt = edited(
+        good,
+        stores,
+        {"kind": "set_weights", "part": "arm", "bone": "arm 2", "weight": 0.45, "vertices": beyond.tolist()},
+    )
+    found = proposed_corrective(spoilt, stores, elbow, painter(), [90])
+    assert found.before[90][0] > 8  # it keeps a third of its width
+    assert found.after[90][0] < 0.65 * found.before[90][0]
+    mended = edited(spoilt, stores, found.edit)
+    told = bend_misses(mended, stores, elbow, painter(), [90])
+    assert found.after[90][1] in told[90]  # what was promised is what is read
+    rest = compile_rig(mended, stores)
+    np.testing.assert_array_equal(rest.evaluate().vertices, compile_rig(spoilt, stores).evaluate().vertices)
+    again = edited(mended, stores, found.edit)
+    assert again.correctives == mended.correctives
+
+
+def test_samples_that_fit_no_mesh_or_lie_at_rest_are_refused():
+    figure, stores = arm()
+    offsets = np.zeros((figure.parts[0].binding.mesh.vertex_count, 2))
+    whole = sculpted(figure.parts[0], offsets, stores)
+    short = whole.model_copy(update={"offsets": stores.put_array(np.zeros((3, 2), np.float32))})
+    lay = {"kind": "lay_samples", "bones": ["arm 2"], "name": "elbow"}
+    for places, sculpt, says in (
+        ((90,), short, "does not fit"),
+        ((0.1,), whole, "At rest"),
+        ((90, 20), whole, "samples are not"),
+    ):
+        sample = Sample(at=places, sculpts=(sculpt,)).model_dump(mode="json")
+        with pytest.raises(EditRefused, match=says):
+            apply_edit({**lay, "samples": [sample]}, figure, stores)

@@ -117,13 +117,20 @@ def pulled_at(rig: RigState, part: Part, start: Point, by: Point, radius: float,
     share = np.clip(1 - np.hypot(*(posed - start).T) ** 2 / radius**2, 0, 1) ** 2
     if not share.any():
         return None
-    moved = share[:, None] * np.asarray(by) @ np.linalg.inv(_placed_by(rig, block.number)).T
+    return unturned(rig, part, share[:, None] * np.asarray(by)) / amount
+
+
+def unturned(rig: RigState, part: Part, moved: Floats) -> Floats:
+    """Moves (n, 2) of a part's vertices as they are posed, each in the frame that turns with its vertex."""
+    block = rig.program.blocks[part.id]
+    rows = slice(block.start, block.start + block.count)
+    moved = moved @ np.linalg.inv(_placed_by(rig, block.number)).T
     nets = rig.program.nets
     weights = nets.weights[rows].astype(np.float64)
     duals = rig.dual_numbers[nets.bones[rows]].astype(np.float64)
     half = (weights * (duals[..., 0] + 1j * duals[..., 1])).sum(1)
     half = np.where(half == 0, 1, half)  # what follows no bone
-    turned = (moved[:, 0] + 1j * moved[:, 1]) * (half.conj() / np.abs(half)) ** 2 / amount
+    turned = (moved[:, 0] + 1j * moved[:, 1]) * (half.conj() / np.abs(half)) ** 2
     return np.stack([turned.real, turned.imag], 1)
 
 
@@ -231,6 +238,53 @@ class MakeCorrective(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"begin a corrective of {' and '.join(need_bone(figure, key).name for key in self.bones)}"
+
+
+class LaySamples(Edit):
+    """Lay a corrective of some bones with samples that were worked out, in place of those at the same turns.
+
+    What they pull by is in the stores already. Without a corrective of these bones one is made.
+    """
+
+    kind: Literal["lay_samples"] = "lay_samples"
+    bones: Annotated[tuple[str, ...], Field(min_length=1, max_length=2)]
+    name: Name
+    samples: Annotated[tuple[Sample, ...], Field(min_length=1, max_length=60)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        bones = tuple(need_bone(figure, key).id for key in self.bones)
+        one = next((each for each in figure.correctives if each.bones == bones), None)
+        if one is None:
+            figure = MakeCorrective(bones=bones, name=self.name).apply(figure, stores)
+            one = figure.correctives[-1]
+        for sample in self.samples:
+            for sculpt in sample.sculpts:
+                mesh_of(need_part(figure, sculpt.part))
+                _require_fitting(sculpt, stores)
+            if len(sample.at) == len(bones) and max(map(abs, sample.at)) < SAME:
+                raise EditRefused("At rest a corrective does nothing.")
+        kept = [
+            each
+            for each in one.samples
+            if not any(
+                len(each.at) == len(new.at) and max(abs(a - b) for a, b in zip(each.at, new.at, strict=True)) < SAME
+                for new in self.samples
+            )
+        ]
+        return with_corrective(figure, Corrective(**{**dict(one), "samples": (*kept, *self.samples)}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"correct {' and '.join(need_bone(figure, key).name for key in self.bones)}"
+
+
+def _require_fitting(sculpt: Sculpt, stores: Stores) -> None:
+    """Raise EditRefused where what pulls a mesh has not one finite move for each of its vertices."""
+    points, offsets = (stores.get_array(one) for one in (sculpt.vertices, sculpt.offsets))
+    faces = stores.get_array(sculpt.triangles)
+    plane = points.ndim == 2 and points.shape[1] == 2 and offsets.shape == points.shape
+    net = faces.ndim == 2 and faces.shape[1] == 3 and faces.dtype.kind == "i" and len(faces) > 0
+    if not (plane and net and np.isfinite(offsets).all() and faces.min() >= 0 and faces.max() < len(points)):
+        raise EditRefused("What shall be pulled does not fit its mesh.")
 
 
 class ForgetSample(Edit):

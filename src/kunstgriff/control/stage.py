@@ -21,6 +21,7 @@ from kunstgriff.control.renewing import goals_at_rest, pulls_at_rest, reaches_al
 from kunstgriff.control.sculpting import sculpting
 from kunstgriff.control.shape_edits import (
     ForgetSample,
+    LaySamples,
     LiftCorrective,
     LiftShape,
     MakeCorrective,
@@ -40,7 +41,7 @@ CONTROL = Stage(
         *QUANTITIES,
         Edits(LayReach, SetReach, LiftReach, LayLook, LayCounter, SetLook, AlsoHang, OrderReach),
         Edits(LayLever, SetLever, TeachLever, DriveChannel, LiftLever),
-        Edits(MakeShape, SetShape, LiftShape, MakeCorrective, ForgetSample, LiftCorrective, Pull),
+        Edits(MakeShape, SetShape, LiftShape, MakeCorrective, LaySamples, ForgetSample, LiftCorrective, Pull),
         Nodes(reaching),
         Controls(driving),
         Nodes(turn_driving),

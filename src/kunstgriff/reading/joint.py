@@ -14,6 +14,7 @@ from functools import cached_property
 
 import cv2
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import Point as Spot
@@ -217,6 +218,23 @@ class JointReader:
     def _is_arc(self, part: Part) -> bool:
         zone = part.binding.zone(self.bone.id) if isinstance(part.binding, Weighted) else None
         return zone is not None and zone.curve > 0
+
+    def held(self, angle: float, zoom: int) -> tuple[Floats, Floats, Floats] | None:
+        """The painted outline at an angle, (n, 2) figure px, followed in `zoom` px of the picture for one; the nearest
+        spot of the ideal outline to each; and the joint there. None where there is no ideal."""
+        look = self._look(angle)
+        due = self._due(turned_by(self.rig.program, self.bone, self.rig.matrices))
+        if due is None:
+            return None
+        alpha = cv2.resize(look.picture[..., 3], None, fx=zoom, fy=zoom, interpolation=cv2.INTER_CUBIC)
+        contours, _ = cv2.findContours((alpha >= SEEN).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        ring = max(contours, key=len)[:, 0].astype(np.float64)
+        spots = (ring + 0.5) / zoom / look.scale + look.origin
+        joint = self._posed(self.bone, 0.0)
+        border = shapely.boundary(affinity.translate(due, *joint))
+        at = shapely.line_locate_point(shapely.line_merge(border), shapely.points(spots))
+        nearest = shapely.get_coordinates(shapely.line_interpolate_point(shapely.line_merge(border), at))
+        return spots, nearest, joint
 
     def _ends(self, look: _Look, depth: NDArray[np.float32]) -> tuple[tuple[int, int], tuple[int, int]]:
         """The pixels on a shape's middle line next to the middles of the parent and of the bone, as they are posed."""

@@ -15,6 +15,7 @@ urlpatterns = [
     path("<int:figure_id>/lifted/<seen:seen>/", artwork.ink_lifted, name="bench-lifted"),
     path("<int:figure_id>/fan/<seen:seen>/<str:bone_id>.png", fan.fan_picture, name="bench-fan-picture"),
     path("<int:figure_id>/fan/<seen:seen>/<str:bone_id>/", fan.fan_readings, name="bench-fan"),
+    path("<int:figure_id>/correct/<seen:seen>/<str:bone_id>/", fan.correct_bend, name="bench-correct"),
     path("<int:figure_id>/hem/<seen:seen>/<str:hem_id>/<int:row>/", hems.hem_row, name="bench-hem"),
     path("<int:figure_id>/take-over/<seen:seen>/", controls.take_over, name="bench-take-over"),
     path("<int:figure_id>/facing/<seen:seen>.png", facings.facing_picture, name="bench-facing"),

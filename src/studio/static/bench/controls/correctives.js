@@ -2,6 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
+import { post } from '../page/api.js';
 
 const DEGREES = { maximumFractionDigits: 1 };
 
@@ -49,6 +50,26 @@ export const correctives = {
     this.known = null;
     bench.slip.choose({ kind: 'corrective', id: begun.id });
     bench.tools.useTool('pull');
+  },
+  proposing: '',
+  /** The shapes that mend what the fan says is missed, angle after angle, laid as one corrective. */
+  async propose() {
+    const bone = bench.selection.oneBone;
+    const { fanRead: read } = bench.fan;
+    const [samples, told] = [[], []];
+    for (const { angle } of read.readings.filter((one) => one.told)) {
+      this.proposing = `mending the bend at ${Math.round(angle)}° …`;
+      const answer = await post(`/bench/${bench.page.figureId}/correct/${read.revision}/${bone.id}/`, { angle });
+      if (!answer.ok) continue;
+      samples.push(...answer.data.samples);
+      told.push(
+        `${Math.round(angle)}°: it ${answer.data.before[0]}; now it ${answer.data.after[0] || 'misses nothing'}`,
+      );
+    }
+    this.proposing = told.join('. ') || 'Nothing found reads better than the bend as it is.';
+    const known = this.all.find(({ bones }) => bones.length === 1 && bones[0] === bone.id);
+    if (samples.length)
+      bench.history.edit({ kind: 'lay_samples', bones: [bone.id], name: known ? known.name : bone.name, samples });
   },
   /** Turn its bones to where a sample is. */
   goTo({ at }) {
