@@ -16,10 +16,10 @@ from kunstgriff.facing.checks import turnaround_findings
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.mirroring import mirrored_pose
-from kunstgriff.figure.model import Rigid
-from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.model import Rider, Rigid
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import decode_png
-from kunstgriff.figure.turning import on_loan, seen_from, turned_to
+from kunstgriff.figure.turning import carrying, on_loan, seen_from, turned_to
 from kunstgriff.trial.around import play_around
 from kunstgriff.trial.motion import motions_of, play
 from tests.art import at, capsule, drawn, edited, figure_of
@@ -417,3 +417,30 @@ def test_a_motion_may_turn_the_figure_and_a_spring_goes_on_through_it(owl):
     alone = [frame.matrices[2].copy() for frame in play(compile_rig(turned_to(kept, 3), stores), motion)]
     inside = slice(changes[0] + 1, changes[1] + 1)
     np.testing.assert_allclose(bare[inside], alone[inside], atol=1e-6)  # as if it had been seen all along
+
+
+def test_what_rides_in_a_circle_is_carried_by_nothing_and_turning_ends(owl):
+    figure, stores = owl
+    spot = at(figure, (200, 200))[0]
+    round_about = figure.replace(
+        parts=tuple(
+            part.model_copy(update={"binding": Rider(carrier={"p1": "p4", "p4": "p1"}[part.id], spot=spot)})
+            if part.id in ("p1", "p4")
+            else part
+            for part in figure.parts
+        )
+    )
+    after = turned(round_about, stores, in_facing(2, **moved("body", (1, 0))))
+    assert turned_to(turned_to(after, 2), 1) == after
+    assert carrying({part.id: part for part in after.parts}, after.parts[0]) is None
+
+
+def test_a_pose_may_name_a_handle_that_only_another_side_has(owl):
+    figure, stores = owl
+    after = turned(figure, stores, in_facing(2, kind="lay_lattice", parts=["body"], columns=2, rows=3, name="belly"))
+    handle, facing = turned_to(after, 2).handles[0].id, f"{after.turnaround.id}.facing"
+    shown = pose_picture(after, stores, parse_pose({f"{handle}.shift.x": 40, facing: 2}))
+    plain = pose_picture(after, stores, parse_pose({facing: 2}))
+    front = pose_picture(after, stores, parse_pose({f"{handle}.shift.x": 40}))
+    assert np.abs(shown.astype(int) - plain).max() > 100
+    np.testing.assert_array_equal(front, pose_picture(after, stores, Pose()))

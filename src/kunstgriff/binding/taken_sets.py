@@ -16,16 +16,14 @@ from kunstgriff.figure.model import (
     Name,
     Part,
     Point,
-    Rider,
-    Rigid,
     SetDrawing,
     Turned,
     Unbound,
-    Weighted,
 )
 from kunstgriff.figure.references import carried
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.turning import carrying
 
 SAME_SIZE = 0.02  # share by which another size is taken for the same
 LEAST, MOST = 0.1, 10.0  # times
@@ -123,7 +121,9 @@ def taken_from(other: Figure, key: str, onto: Figure) -> TakeSet:
     refs = {part.id for one in group.drawings for part in parts_of_drawing(other, one.of)}
     parts = tuple(part for part in other.parts if part.id in refs)
     groups = tuple(one for one in other.groups if one.id in inside and one.id != group.id)
-    carrier = next((bone for part in parts for bone in [_carrier(other, part)] if bone is not None), group.bone)
+    there_parts = {part.id: part for part in other.parts}
+    carriers = (carrying(there_parts, part) for part in parts)
+    carrier = next((bone for bone in carriers if bone is not None), group.bone)
     there = other.bone(carrier) if carrier is not None else None
     here = next((bone for bone in onto.bones if there is not None and bone.name == there.name), None)
     scale = 1.0
@@ -135,15 +135,3 @@ def taken_from(other: Figure, key: str, onto: Figure) -> TakeSet:
         joint=there.joint if there is not None else None, bone=here.id if here is not None else None,
         scale=round(scale, 3),
     )  # fmt: skip
-
-
-def _carrier(figure: Figure, part: Part) -> str | None:
-    """The bone that carries a part."""
-    if isinstance(part.binding, Rigid):
-        return part.binding.bone
-    if isinstance(part.binding, Weighted):
-        return part.binding.influences[0]
-    if isinstance(part.binding, Rider):
-        ridden = figure.part(part.binding.carrier)
-        return _carrier(figure, ridden) if ridden is not None else part.binding.carrier
-    return None

@@ -45,6 +45,8 @@ class Posable(Protocol):
     def shapes(self) -> Sequence[Named]: ...
     @property
     def turnarounds(self) -> Sequence[Named]: ...
+    @property
+    def handles_elsewhere(self) -> Container[str]: ...
 
 
 def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
@@ -134,8 +136,8 @@ class Pose(Value):
 
     def by_id(self, figure: Posable) -> Pose:
         """The pose with everything named by id. Where a bone, a part and a group share a name, the bone is meant, then
-        the part; `part:` or `group:` before the name says otherwise. Raises EditRefused for what the figure does not
-        have."""
+        the part; `part:` or `group:` before the name says otherwise. What other facings have is taken by its id.
+        Raises EditRefused for what the figure does not have."""
         named: dict[tuple[Of, str], str] = {}
         things = posable(figure)
         for kind, some in things.items():
@@ -149,6 +151,8 @@ class Pose(Value):
             if said in kinds and (said, rest) in named:
                 kinds, ref = (said,), rest
             found = next((named[kind, ref] for kind in kinds if (kind, ref) in named), None)
+            if found is None and ref in figure.handles_elsewhere:
+                found = ref
             if found is None:
                 raise EditRefused(f"The pose names a {' or '.join(kinds)} “{ref}”, which the figure does not have.")
             channels[addressed(found, name)] = value

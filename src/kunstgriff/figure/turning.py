@@ -73,6 +73,22 @@ def in_every_facing(figure: Figure, change: Callable[[Figure], Figure]) -> Figur
     return turned_to(figure, turnaround.shown)
 
 
+def carrying(parts: Mapping[str, Part], part: Part) -> str | None:
+    """The bone that a part follows, or that carries what it rides on; None where neither is so, or riders go round."""
+    seen: set[str] = set()
+    while part.id not in seen:
+        seen.add(part.id)
+        if part.followed:
+            return part.followed[0]
+        if not isinstance(part.binding, Rider):
+            return None
+        ridden = parts.get(part.binding.carrier)
+        if ridden is None:
+            return part.binding.carrier
+        part = ridden
+    return None
+
+
 def owners(facings: Iterable[Facing], facing: Facing, has: Callable[[Facing], bool]) -> Iterator[Facing]:
     """The other sides that have something of their own, from the nearest on; of two as near the one that faces us
     more."""
@@ -98,7 +114,6 @@ class _Lender:
         self.facing = facing
         self.bones = {bone.id: bone for bone in figure.bones}
         self.groups = {group.id: group for group in figure.groups}
-        self.parents = {bone.id: bone.parent for bone in figure.bones}
         self.parts = {part.id: part for part in figure.parts}
         self.own: dict[tuple[int, str], dict[str, Any]] = {}
 
@@ -151,12 +166,8 @@ class _Lender:
     def carrier(self, one: Any) -> str | None:
         """The bone that carries a thing."""
         if isinstance(one, Part):
-            if one.followed:
-                return one.followed[0]
-            if isinstance(one.binding, Rider):
-                ridden = self.parts.get(one.binding.carrier)
-                return self.carrier(ridden) if ridden is not None and ridden.id != one.id else one.binding.carrier
-            return self.carrier(self.groups.get(one.group or ""))
+            bone = carrying(self.parts, one)
+            return bone if bone is not None else self.carrier(self.groups.get(one.group or ""))
         if isinstance(one, Group):
             return one.bone or self.carrier(self.groups.get(one.parent or ""))
         found = getattr(one, "bone", None) or getattr(one, "hangs_on", None)

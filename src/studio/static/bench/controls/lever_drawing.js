@@ -40,7 +40,7 @@ export function drawLevers(context, camera, hovered) {
     const length = lengthAt(camera);
     drawSlot(context, lever, spots.middle, length);
     drawKnob(context, lever, spots.knob, on);
-    if (on || lever.id === hovered) drawName(context, lever, spots.middle, length);
+    if (on || lever.id === hovered) drawName(context, camera, lever, spots.middle, length);
     context.restore();
   }
 }
@@ -84,11 +84,15 @@ function drawKnob(context, lever, [x, y], on) {
   context.stroke();
 }
 
-function drawName(context, lever, [x, y], length) {
+function drawName(context, camera, lever, [x, y], length) {
   context.font = '700 12px "Atkinson Hyperlegible", sans-serif';
   context.textAlign = 'center';
   const below = y + (lever.y ? length / 2 : 4) + 18;
   Object.assign(context, { strokeStyle: PAPER, lineWidth: 4, fillStyle: SLATE, lineJoin: 'round' });
-  context.strokeText(lever.name, x, below);
-  context.fillText(lever.name, x, below);
+  context.save();
+  context.translate(x, below);
+  context.scale(camera.mirrored ? -1 : 1, 1); // it is read the same in a mirror
+  context.strokeText(lever.name, 0, 0);
+  context.fillText(lever.name, 0, 0);
+  context.restore();
 }
