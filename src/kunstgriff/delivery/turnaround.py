@@ -25,6 +25,7 @@ Pixels = NDArray[np.uint8]
 INK, PAPER, LINE, PLUM = (43, 42, 51, 255), (255, 254, 250, 255), (216, 204, 178, 255), (122, 59, 105, 255)
 IN_FONT = str.maketrans({"×": "x", "²": "2", "“": '"', "”": '"', "–": "-", "…": "..."})  # what Pillow's own font lacks
 AT_REST = Pose()
+ROOM = 1.06  # times as much as is drawn that a figure of the sheet has room
 MOST_ACROSS = 8  # figures in a row of the sheet
 SHEET_WIDTH = 2400  # px of the whole sheet, unless another is asked for
 
@@ -37,13 +38,33 @@ def even_view(figure: Figure, scale: float = 1.0) -> View:
     return View(size, size[0] / (2 * half), (-half, -sheet.standing_point[1]))
 
 
+def art_view(figure: Figure, width: int) -> View:
+    """A view so wide of all that is drawn on any facing, as wide to both sides of where the figure stands."""
+    boxes = [(*part.place, *np.add(part.place, part.size)) for part in figure.drawn_parts if part.is_shown]
+    if not boxes:
+        return even_view(figure, width / even_view(figure).size[0])
+    low, high = np.min(boxes, 0)[:2], np.max(boxes, 0)[2:]
+    half = ROOM * max(abs(low[0]), abs(high[0]), 1.0)
+    top, bottom = float(low[1]), max(float(high[1]), 0.0)
+    room = (ROOM - 1) * (bottom - top)
+    scale = width / (2 * half)
+    return View((width, max(round((bottom - top + 2 * room) * scale), 1)), scale, (-half, top - room))
+
+
 def facing_picture(
-    figure: Figure, number: int, stores: Stores, pose: Pose = AT_REST, scale: float = 1.0, by: Painter | None = None
+    figure: Figure,
+    number: int,
+    stores: Stores,
+    pose: Pose = AT_REST,
+    view: View | None = None,
+    by: Painter | None = None,
 ) -> Pixels:
-    """The figure in a pose from the facing of that number, straight alpha (h, w, 4), as it is seen."""
+    """The figure in a pose from the facing of that number, straight alpha (h, w, 4), as it is seen; all of the sheet,
+    unless another view is asked for."""
     side = side_in(figure, at_facing(figure, pose, number))
     rig = compile_rig(side.figure, stores)
-    return as_seen(by or painter(), rig, rig.evaluate(side.pose), even_view(figure, scale), stores, side.mirrored)
+    view = view or even_view(figure)
+    return as_seen(by or painter(), rig, rig.evaluate(side.pose), view, stores, side.mirrored)
 
 
 def at_facing(figure: Figure, pose: Pose, number: int) -> Pose:
@@ -68,7 +89,7 @@ def turnaround_sheet(
     across = min(len(facings), MOST_ACROSS)
     rows = math.ceil(len(facings) / across)
     cell = width // across
-    view = even_view(figure, cell / even_view(figure).size[0])
+    view = art_view(figure, cell) if pose.at_rest else even_view(figure, cell / even_view(figure).size[0])
     head, letter = 48, 15
     font = ImageFont.load_default(letter)
     lines = [one.sentence for one in turnaround_findings(figure)]
@@ -78,8 +99,8 @@ def turnaround_sheet(
     for place, one in enumerate(facings):
         progress(place, len(facings), f"painting the {one.name}")
         left, top = place % across * cell, place // across * (view.size[1] + head)
-        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view.scale, by))
-        ground = top + head + round(figure.sheet.standing_point[1] * view.scale)
+        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view, by))
+        ground = top + head + round(-view.origin[1] * view.scale)
         pen.line((left, ground, left + cell, ground), LINE, 2)
         image.alpha_composite(picture, (left, top + head))
         words = f"{one.name}\n{one.angle:g}°" + (", mirrored" if one.mirrors is not None else "")
