@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from kunstgriff.figure.edit import apply_edit
+import pytest
+
+from kunstgriff.evaluate.sharing import program_key
+from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.findings import findings
 from tests.art import edited
 from tests.core.test_shapes import pulled
@@ -77,3 +80,13 @@ def test_a_drawing_that_no_control_shows_is_told_once_there_are_controls():
     assert not told(shown, stores)
     kept = edited(figure, stores, {"kind": "keep_pose", "name": "other", "pose": {"legs.shows": 2}})
     assert not told(kept, stores)
+
+
+def test_a_goal_has_a_colour_of_its_own_that_changes_no_picture():
+    figure, stores = walker()
+    figure = edited(figure, stores, {"kind": "lay_reach", "tip": "near 2", "name": "foot"})
+    tinted = edited(figure, stores, {"kind": "set_reach", "reach": "foot", "hue": 140})
+    assert tinted.reaches[0].hue == 140
+    assert program_key(tinted) == program_key(figure)
+    with pytest.raises(EditRefused, match="incomplete or wrong"):
+        apply_edit({"kind": "set_reach", "reach": "foot", "hue": 400}, figure, stores)

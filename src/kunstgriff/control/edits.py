@@ -177,12 +177,13 @@ class SetReach(Edit):
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5)] | None = None
     foot: str | None = None
     foot_goes: Foot | None = None
+    hue: Annotated[float, Field(ge=0, lt=360)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         return with_reach(figure, need_reach(figure, self.reach).model_copy(update=dict(self._changes(figure))))
 
     def _changes(self, figure: Figure) -> Iterator[tuple[str, Any]]:
-        for name in ("name", "bones", "side", "stretch", "keeps", "soft", "foot_goes"):
+        for name in ("name", "bones", "side", "stretch", "keeps", "soft", "foot_goes", "hue"):
             if (value := getattr(self, name)) is not None:
                 yield name, value
         yield from hung(figure, self.hangs_on, self.hangs_at)
@@ -287,12 +288,13 @@ class SetLook(Edit):
     place: Kept | None = None
     hangs_on: str | None = None
     hangs_at: str | None = None
+    hue: Annotated[float, Field(ge=0, lt=360)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_aim(figure, self.look)
         if isinstance(one, Reach):
             raise EditRefused(f"“{one.name}” reaches; it does not look.")
-        names = ("name", "goal", "takes", "low", "high", "turn", "place")
+        names = ("name", "goal", "takes", "low", "high", "turn", "place", "hue")
         said = {name: value for name in names if (value := getattr(self, name)) is not None}
         said |= dict(hung(figure, self.hangs_on, self.hangs_at))
         changes = {name: value for name, value in said.items() if name in type(one).model_fields}

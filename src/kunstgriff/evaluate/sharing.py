@@ -25,7 +25,7 @@ _UNSEEN: Final[dict[str, Any]] = {
     "groups": {"__all__": {"name"}},
     "parts": {"__all__": {"name", "locked", "shelved", "remade"}},
     "bones": {"__all__": {"name", "locked"}},
-    "reaches": {"__all__": {"name"}},
+    "reaches": {"__all__": {"name", "hue"}},
     "levers": {"__all__": {"name", "place", "hangs_on", "hue"}},
     "shapes": {"__all__": {"name"}},
     "correctives": {"__all__": {"name"}},

@@ -25,6 +25,7 @@ from kunstgriff.figure.values import (
 
 FEWEST_LINKS, MOST_LINKS = 2, 12
 
+Hue = Annotated[float, Field(ge=0, lt=360), PLAIN]  # degrees, OKLCH: the colour a control is drawn in
 Side = Literal["clockwise", "counterclockwise"]
 Foot = Literal["along", "level", "own"]
 
@@ -66,6 +67,7 @@ class Reach(Value):
     soft: Annotated[float, Field(allow_inf_nan=False, ge=0, le=0.5), PLAIN] = 0.05
     foot: BoneRef | None = None
     foot_goes: Annotated[Foot, PLAIN] = "level"
+    hue: Hue | None = None
 
 
 class Look(Value):
@@ -83,6 +85,7 @@ class Look(Value):
     hangs_on: BoneRef | None = None
     hangs_at: PartRef | None = None
     others: Hangs = ()
+    hue: Hue | None = None
 
 
 class Counter(Value):
@@ -186,7 +189,7 @@ class Lever(Value):
     y: Axis | None = None
     place: FigurePoint | None = None
     hangs_on: BoneRef | None = None
-    hue: Annotated[float, Field(ge=0, lt=360), PLAIN] | None = None
+    hue: Hue | None = None
 
     @model_validator(mode="after")
     def _goes_somewhere(self) -> Self:

@@ -40,7 +40,7 @@ export function drawReaches(context, camera) {
       context.setLineDash([]);
       if (reach.kind === 'reach') drawSide(context, camera, sideMark(reach));
     }
-    drawGoal(context, goal, on);
+    drawGoal(context, goal, on, reach.hue);
     context.restore();
   }
 }
@@ -58,10 +58,11 @@ function stroke(context, spots, colour) {
 }
 
 /** A goal: a ring with a hole in its middle, so that what is aimed at is seen. */
-function drawGoal(context, [x, y], on) {
+function drawGoal(context, [x, y], on, hue) {
+  const own = hue === null ? (on ? SPRUCE : BRASS) : `oklch(0.6 0.12 ${hue})`;
   for (const [style, width] of [
     [PAPER, 6.5],
-    [on ? SPRUCE : BRASS, 3.2],
+    [own, on ? 4.4 : 3.2],
   ]) {
     Object.assign(context, { strokeStyle: style, lineWidth: width });
     context.beginPath();

@@ -48,6 +48,7 @@ const WORDS = { reach: 'Reaches', lever: 'Levers', shape: 'Laid-on shapes', corr
 export const slip = {
   sought: '',
   ofSelected: false,
+  dragged: '', // the reach that is dragged to another place in the order
   over: '', // what the control under the pointer moves
   get count() {
     return Object.values(stores()).reduce((sum, { all }) => sum + all.length, 0);
@@ -81,6 +82,16 @@ export const slip = {
   choose({ kind, id, on = false }) {
     for (const [one, store] of Object.entries(stores())) store.chosen = one === kind && !on ? id : '';
     bench.sheet.redraw();
+  },
+  /** A reach is dragged to where it shall be worked out: before the one it is dropped on. */
+  take({ id, kind }) {
+    this.dragged = kind === 'reach' ? id : '';
+  },
+  layBefore({ id, kind }) {
+    const { dragged } = this;
+    this.dragged = '';
+    if (dragged && kind === 'reach' && dragged !== id)
+      bench.history.edit({ kind: 'order_reach', reach: dragged, before: id });
   },
   /** All controls back to rest; bones stay as they are turned by themselves. */
   toRest() {
