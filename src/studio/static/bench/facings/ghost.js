@@ -20,9 +20,14 @@ function tinted(picture) {
 export const ghost = {
   of: '', // the number of the facing, in words of a form
   opacity: 0.45,
+  under: false, // under the art, not over it
   busy: false,
   get choices() {
     return bench.facings.rows.filter(({ on }) => !on).map(({ number, name }) => ({ key: String(number), word: name }));
+  },
+  /** All that how it looks under the art depends on. */
+  get looks() {
+    return this.of && this.under ? `${loaded.path} ${this.opacity} ${bench.facings.mirrored}` : '';
   },
   get path() {
     if (!this.of || !bench.page.state || !bench.facings.told) return '';
@@ -53,8 +58,10 @@ export const ghost = {
   },
 };
 
-export function drawGhost(context, camera) {
-  if (!bench.ghost.of || loaded.path !== bench.ghost.path || bench.sheet.cleanLook) return;
+/** The ghost over the art, or `under` it. */
+export function drawGhost(context, camera, under = false) {
+  if (bench.ghost.under !== under || !bench.ghost.of || loaded.path !== bench.ghost.path || bench.sheet.cleanLook)
+    return;
   const { bitmap } = loaded;
   const [x, y] = camera.toScreen(0, -bench.page.figure.sheet.standing_point[1]);
   context.save();

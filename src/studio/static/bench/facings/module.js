@@ -30,6 +30,7 @@ export const FACINGS = {
     bench.ghost.taken();
   },
   watch(watch) {
+    for (const read of [() => bench.ghost.under, () => bench.ghost.opacity]) watch(read, () => bench.sheet.redraw());
     watch(
       () => bench.posing.pose,
       () => {
@@ -41,5 +42,5 @@ export const FACINGS = {
       },
     );
   },
-  draw: drawGhost,
+  draw: (context, camera) => drawGhost(context, camera),
 };

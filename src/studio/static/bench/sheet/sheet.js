@@ -2,6 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { drawBrushRim, drawChosen, drawCross, drawHandles, drawLine, drawSnap, drawZone } from './aids.js';
+import { drawGhost } from '../facings/ghost.js';
 import { drawMap, drawPaper, drawReference } from './paper.js';
 import { engine } from '../page/engine.js';
 import { handlesOf } from '../artwork/tools/reshape.js';
@@ -97,13 +98,18 @@ export const sheet = {
     const { reference } = bench.reference;
     const below = reference && !reference.above ? reference : null;
     const plain = bench.posing.posed || this.cleanLook;
-    const looks = [JSON.stringify([scene.figure.sheet, below]), plain, document.documentElement.dataset.theme];
+    const looks = [
+      JSON.stringify([scene.figure.sheet, below, bench.ghost.looks]),
+      plain,
+      document.documentElement.dataset.theme,
+    ];
     if (!seen.paper.changed(camera.scale, ...camera.origin, below && engine.reference, ...looks)) return;
     const paper = canvasOf('paper').getContext('2d');
     paper.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
     paper.clearRect(0, 0, camera.width, camera.height);
     drawPaper(paper, camera, scene.figure.sheet, plain, getComputedStyle(document.documentElement));
     if (below) drawReference(paper, camera, below, engine.reference);
+    drawGhost(paper, camera, true);
   },
   draw() {
     if (!bench.page.state) return;
