@@ -6,7 +6,13 @@ globalThis.window = globalThis;
 const { bench, install } = await import('./static/bench/page/bench.js');
 const stages = ['artwork', 'bones', 'binding', 'warps', 'seams', 'controls', 'follow', 'delivery'];
 const modules = [];
-for (const path of ['facings/module', 'sheet/module', 'page/module', 'posing/module', ...stages.map((one) => `${one}/stage`)]) {
+for (const path of [
+  'facings/module',
+  'sheet/module',
+  'page/module',
+  'posing/module',
+  ...stages.map((one) => `${one}/stage`),
+]) {
   modules.push(Object.values(await import(`./static/bench/${path}.js`))[0]);
 }
 const stores = new Map();
