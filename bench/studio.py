@@ -130,7 +130,7 @@ def live(
     ]
 
 
-SWAPS = 42
+SWAPS = 42  # of each kind
 EDITED = """const done = arguments[1], before = kunstgriff.scene.revision, begun = performance.now();
 kunstgriff.bench.history.edit(arguments[0]);
 const look = () => requestAnimationFrame(
@@ -173,7 +173,7 @@ def swaps(hand: Any) -> Iterator[Row]:
     """A drawing of a set, and a facing, swapped on the bench: from the key to the picture. What the browser needs of
     other facings is at hand, as it is once the pointer was over their strip."""
     for word, figure_id, given in (
-        ("a drawing of a set", 1, [{"store": "sets", "act": "show", "value": 1 + n % 3} for n in range(SWAPS)]),
+        ("a drawing of a set", 1, [{"store": "sets", "act": "show", "value": 1 + (n + 1) % 3} for n in range(SWAPS)]),
         ("a facing", 5, [{"store": "facings", "act": "step", "value": 1} for _ in range(SWAPS)]),
     ):
         hand.open_bench(figure_id)

@@ -1,6 +1,7 @@
 // Sets: the drawings that can be swapped for one another.
 
 import { bench } from '../page/bench.js';
+import { oncePainted } from '../sheet/seen.js';
 
 export const sets = {
   due: {}, // of each set that is taken by the pose the number of the drawing that shows by itself
@@ -47,8 +48,9 @@ export const sets = {
     const { set } = this;
     const { of } = set.drawings.find((one) => one.number === number);
     bench.posing.setChannels(set.id, { shows: number });
-    bench.selection.pickPart(this.partsOf(of)[0].id);
     if (!bench.posing.posed) bench.sheet.showRest();
+    // the card takes its time, the picture shall not wait for it
+    oncePainted(bench.posing.posed, () => bench.selection.pickPart(this.partsOf(of)[0].id));
   },
   /** The drawing after the one that shows. */
   next() {

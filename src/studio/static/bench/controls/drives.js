@@ -5,7 +5,9 @@ import { bench } from '../page/bench.js';
 /** What of the figure can be driven, bones first, each with what it is to the quantities. */
 function things() {
   const { figure } = bench.page;
-  const handles = figure.warps.flatMap((warp) => warp.handles);
+  const handles = figure.warps.flatMap((warp) =>
+    warp.handles.map((one, k) => ({ id: one.id, name: calledIn(warp, one, k) })),
+  );
   const some = [
     ['bone', figure.bones],
     ['lever', figure.levers],
@@ -15,7 +17,14 @@ function things() {
     ['part', figure.parts],
     ['handle', handles],
   ];
-  return some.flatMap(([kind, all]) => all.map(({ id, name }) => ({ kind, id, name: name || id })));
+  return some.flatMap(([kind, all]) => all.map(({ id, name }) => ({ kind, id, name })));
+}
+
+/** What a handle of a warp is called, as poses told from outside call it (kunstgriff/figure/warps.py). */
+function calledIn(warp, handle, place) {
+  if (handle.name) return `${warp.name} ${handle.name}`;
+  if (warp.kind !== 'lattice') return `${warp.name} ${place + 1}`;
+  return `${warp.name} ${(place % warp.columns) + 1},${Math.floor(place / warp.columns) + 1}`;
 }
 
 /** A channel in words: "near ear: turn". What is no bone says what it is, since names may be the same. */

@@ -17,3 +17,25 @@ export class Seen {
     this.before = null;
   }
 }
+
+const LONGEST = 400; // ms that anything waits for a picture
+let waiting = null;
+
+/** Do something once the posed frame that is on its way is on the screen, or the picture at rest. */
+export function oncePainted(posed, then) {
+  let done = false;
+  const once = () => {
+    if (!done) then();
+    done = true;
+  };
+  const after = () => requestAnimationFrame(() => setTimeout(once));
+  if (posed) waiting = after;
+  else after();
+  setTimeout(once, LONGEST);
+}
+
+/** A posed frame is handed to the screen. */
+export function framed() {
+  if (waiting) waiting();
+  waiting = null;
+}

@@ -6,7 +6,7 @@ import { drawGhost } from '../facings/ghost.js';
 import { drawMap, drawPaper, drawReference } from './paper.js';
 import { engine } from '../page/engine.js';
 import { handlesOf } from '../artwork/tools/reshape.js';
-import { Seen } from './seen.js';
+import { Seen, framed } from './seen.js';
 import { restMatrices, scene } from '../page/scene.js';
 
 const seen = { paper: new Seen(), stage: new Seen() };
@@ -214,6 +214,7 @@ export const sheet = {
     engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
     for (const module of bench.modules) if (module.framed) module.framed(frame);
     this.redraw();
+    framed();
   },
   showRest() {
     engine.handlePlaces = null;
