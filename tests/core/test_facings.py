@@ -444,3 +444,18 @@ def test_a_pose_may_name_a_handle_that_only_another_side_has(owl):
     front = pose_picture(after, stores, parse_pose({f"{handle}.shift.x": 40}))
     assert np.abs(shown.astype(int) - plain).max() > 100
     np.testing.assert_array_equal(front, pose_picture(after, stores, Pose()))
+
+
+def test_a_limb_is_lined_up_with_what_rides_on_it_and_the_rest_stays(owl):
+    figure, stores = owl
+    figure = edited(
+        figure, stores,
+        {"kind": "bind_rider", "parts": ["beak"], "carrier": "left wing", "spot": at(figure, (130, 200))[0]},
+    )  # fmt: skip
+    there = around(figure, stores)
+    off = edited(there, stores, in_facing(2, kind="move_joint", bone="left wing", to=[-42.4, -110], apart=True))
+    lined = edited(off, stores, {"kind": "line_up", "facing": 2, "bones": ["left wing"]})
+    was, now = turned_to(off, 2), turned_to(lined, 2)
+    for ref, by in (("p1", -40), ("p4", -40), ("p2", 0), ("p3", 0)):
+        assert now.part(ref).place[1] - was.part(ref).place[1] == pytest.approx(by, abs=0.5), ref
+    assert lined.parts == off.parts

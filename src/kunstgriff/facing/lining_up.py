@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,9 @@ from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_bone, need_
 from kunstgriff.figure.model import Binding, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.references import carried
 from kunstgriff.figure.stores import Stores
-from kunstgriff.figure.turning import turned_to
+from kunstgriff.figure.treatments import Treatment
+from kunstgriff.figure.turning import carrying, turned_to
+from kunstgriff.figure.warps import Warp
 from kunstgriff.skeleton.bones import SHORTEST_BONE, with_descendants
 
 STILL = 0.05  # px
@@ -93,7 +95,8 @@ def _bound_anew(figure: Figure, stores: Stores) -> Figure:
 
 
 def _moved(figure: Figure, refs: set[str] | None, by: Floats) -> Figure:
-    """The figure with some bones, and the parts that follow nothing but these, moved; with all of it without any."""
+    """The figure with some bones, and what follows nothing but these, moved; with all that is a facing's own without
+    any."""
     if max(abs(by[0]), abs(by[1])) < STILL:
         return figure
 
@@ -101,15 +104,33 @@ def _moved(figure: Figure, refs: set[str] | None, by: Floats) -> Figure:
         return round(at[0] + float(by[0]), 2), round(at[1] + float(by[1]), 2)
 
     if refs is None:
-        aside, reference = figure.turnaround, figure.reference
+        shared = {"turnaround": figure.turnaround, "reference": figure.reference, "shapes": figure.shapes}
         moved = carried(figure.model_copy(update={"turnaround": None, "reference": None}), move)
-        return moved.model_copy(update={"turnaround": aside, "reference": reference})
+        return moved.model_copy(update=shared)
     bones = tuple(
         bone.model_copy(update={"joint": move(bone.joint), "tip": move(bone.tip)}) if bone.id in refs else bone
         for bone in figure.bones
     )
-    parts = {part.id: carried(part, move) for part in figure.parts if part.followed and set(part.followed) <= refs}
-    return with_parts(figure.model_copy(update={"bones": bones}), parts)
+    there = {part.id: part for part in figure.parts}
+    goes = {
+        part.id
+        for part in figure.parts
+        if (set(part.followed) <= refs if part.followed else carrying(there, part) in refs)
+    }
+    lists: dict[str, Any] = {
+        name: tuple(carried(one, move) if used(one) and used(one) <= goes else one for one in getattr(figure, name))
+        for name, used in (("treatments", _treated), ("warps", _warped))
+    }
+    after = figure.model_copy(update={"bones": bones, **lists})
+    return with_parts(after, {ref: carried(there[ref], move) for ref in goes})
+
+
+def _treated(one: Treatment) -> frozenset[str]:
+    return one.used_parts
+
+
+def _warped(one: Warp) -> frozenset[str]:
+    return frozenset(one.of)
 
 
 class BindAsOn(Edit):

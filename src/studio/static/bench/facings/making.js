@@ -38,6 +38,9 @@ export const facingCard = {
     if (mirrors || !angle || Math.abs(angle) === 180) return false;
     return !bench.facings.told.facings.some((one) => Math.abs(one.angle + angle) < 1);
   },
+  get mayName() {
+    return Boolean(bench.facings.told) && !bench.facings.mirrored;
+  },
   get mayPlace() {
     return bench.facings.mayLift && !bench.facings.mirrored;
   },
