@@ -6,6 +6,7 @@ import os
 import socket
 import subprocess
 import sys
+import threading
 import time
 
 import pytest
@@ -68,3 +69,19 @@ def test_a_server_left_behind_by_a_killed_start_is_taken_care_of(tmp_path):
         assert one.process.poll() is None
     finally:
         one.stop()
+
+
+def test_a_database_that_answers_before_its_door_in_the_file_system_is_there_is_waited_for(tmp_path):
+    late = MariaDB(tmp_path / "data")
+    late.socket_folder = tmp_path
+
+    def opened() -> None:
+        time.sleep(0.4)
+        (tmp_path / "mariadb.sock").symlink_to(server.socket_folder / "mariadb.sock")
+
+    opening = threading.Thread(target=opened)
+    opening.start()
+    connection = late._as_root()
+    assert connection.get_server_info()
+    connection.close()
+    opening.join()

@@ -15,6 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from studio.launch.children import end, end_left_behind, started
 
@@ -145,10 +146,21 @@ class MariaDB:
                 return
         raise LaunchFailed(f"MariaDB did not answer within {START_LIMIT:.0f} s; {log} says more.")
 
-    def _see_to_account(self) -> None:
+    def _as_root(self) -> Any:
+        """A connection over the socket in the file system, which comes a moment after the one that was waited for."""
         import MySQLdb
 
-        connection = MySQLdb.connect(unix_socket=str(self._socket), user="root")
+        deadline = time.monotonic() + START_LIMIT
+        while True:
+            try:
+                return MySQLdb.connect(unix_socket=str(self._socket), user="root")
+            except MySQLdb.OperationalError as error:
+                if time.monotonic() > deadline:
+                    raise LaunchFailed(f"MariaDB does not let us in: {error}") from error
+                time.sleep(0.05)
+
+    def _see_to_account(self) -> None:
+        connection = self._as_root()
         try:
             cursor = connection.cursor()
             cursor.execute("CREATE DATABASE IF NOT EXISTS kunstgriff CHARACTER SET utf8mb4")
