@@ -73,11 +73,12 @@ def test_a_server_left_behind_by_a_killed_start_is_taken_care_of(tmp_path):
 
 def test_a_database_that_answers_before_its_door_in_the_file_system_is_there_is_waited_for(tmp_path):
     late = MariaDB(tmp_path / "data")
-    late.socket_folder = tmp_path
+    late.socket_folder.mkdir(mode=0o700, exist_ok=True)
+    door = late.socket_folder / "mariadb.sock"
 
     def opened() -> None:
         time.sleep(0.4)
-        (tmp_path / "mariadb.sock").symlink_to(server.socket_folder / "mariadb.sock")
+        door.symlink_to(server.socket_folder / "mariadb.sock")
 
     opening = threading.Thread(target=opened)
     opening.start()
@@ -85,3 +86,4 @@ def test_a_database_that_answers_before_its_door_in_the_file_system_is_there_is_
     assert connection.get_server_info()
     connection.close()
     opening.join()
+    door.unlink()
