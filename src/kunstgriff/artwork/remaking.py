@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from kunstgriff.artwork.blending import premultiplied, straightened
 from kunstgriff.artwork.mending import with_cap
 from kunstgriff.artwork.repaint import redrawn_by_us, repainted
 from kunstgriff.figure.budget import budget
@@ -106,8 +107,7 @@ def _turned(part: Part, step: Turned, stores: Stores) -> Part:
     low, high = np.floor(corners.min(0)) - 1, np.ceil(corners.max(0)) + 1
     size = (int(high[0] - low[0]), int(high[1] - low[1]))
     budget().need(*size, WORKED, f"“{part.name}”")
-    rgba = stores.get_pixels(part.picture).astype(np.float32)
-    rgba[..., :3] *= rgba[..., 3:] / 255
+    rgba = premultiplied(stores.get_pixels(part.picture))
     smaller = min(abs(one) for one in step.scale)
     if smaller < 0.5:  # the kernel would miss pixels between its samples
         rgba = cv2.blur(rgba, (max(round(1 / smaller), 1),) * 2)
@@ -116,9 +116,7 @@ def _turned(part: Part, step: Turned, stores: Stores) -> Part:
     turned = cv2.warpAffine(
         rgba, np.column_stack([matrix, offset]), size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT
     )
-    alpha = turned[..., 3:].clip(0, 255)
-    colour = np.divide(turned[..., :3] * 255, alpha, out=np.zeros_like(turned[..., :3]), where=alpha > 0.5)
-    pixels = np.rint(np.dstack([colour.clip(0, 255), alpha])).astype(np.uint8)
+    pixels = straightened(turned.clip(0, 1))
     moved = part.model_copy(update={"place": (part.place[0] + float(low[0]), part.place[1] + float(low[1]))})
     if part.pivot is not None:
         pivot = matrix @ (np.subtract(part.pivot, part.place) - about) + about + part.place

@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from kunstgriff.artwork.blending import premultiplied, straightened
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.binding.mesh import spots_on
 from kunstgriff.binding.remeshing import Net
@@ -73,15 +74,11 @@ class TakePose(Edit):
         _trace(now - low, drawn - part.place, faces.astype(np.int32), source)
 
         def redrawn(digest: str) -> str:
-            pixels = stores.get_pixels(digest).astype(np.float32)
-            pixels[..., :3] *= pixels[..., 3:] / 255
+            pixels = premultiplied(stores.get_pixels(digest))
             moved = cv2.remap(
                 pixels, source[..., 0], source[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=0
             )
-            alpha = np.clip(moved[..., 3:], 0, 255)
-            colour = np.where(alpha > 0, moved[..., :3] * 255 / np.maximum(alpha, 1e-3), 0)
-            rgba = np.concatenate([np.clip(colour, 0, 255), alpha], -1)
-            return stores.put_picture(encode_png(np.rint(rgba).astype(np.uint8)))
+            return stores.put_picture(encode_png(straightened(moved.clip(0, 1))))
 
         changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size, "remade": ()}
         if part.split is not None:

@@ -21,7 +21,7 @@ from kunstgriff.figure.model import (
     Unbound,
 )
 from kunstgriff.figure.references import carried
-from kunstgriff.figure.sets import parts_of_drawing
+from kunstgriff.figure.sets import parts_of_drawing, within
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.turning import carrying
 
@@ -114,10 +114,7 @@ def taken_from(other: Figure, key: str, onto: Figure) -> TakeSet:
     """The edit that takes a set of another figure over: carried by the bone that is called as the one that carries it
     there, if there is one. Raises EditRefused where it is no set."""
     group = need_set(other, key)
-    inside, new = set[str](), {group.id}
-    while new:
-        inside |= new
-        new = {one.id for one in other.groups if one.parent in new} - inside
+    inside = within(other, group.id)
     refs = {part.id for one in group.drawings for part in parts_of_drawing(other, one.of)}
     parts = tuple(part for part in other.parts if part.id in refs)
     groups = tuple(one for one in other.groups if one.id in inside and one.id != group.id)

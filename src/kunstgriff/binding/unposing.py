@@ -13,6 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from kunstgriff.artwork.blending import premultiplied, straightened
+from kunstgriff.binding.triangles import signed_areas
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.budget import budget
 from kunstgriff.figure.edit import EditRefused
@@ -20,7 +22,7 @@ from kunstgriff.figure.model import Figure, Part
 from kunstgriff.figure.pose import Pose
 
 MARGIN = 3.0  # px around what is painted
-LEAST = 1e-6  # px² of a triangle that carries anything
+LEAST = 5e-7  # px² of a triangle that carries anything
 WORKED = 64  # bytes a pixel while a drawing is brought back
 
 Floats = NDArray[np.float64]
@@ -38,12 +40,11 @@ class Carried:
     def of(cls, rig: RigState, part: Part, pose: Pose) -> Carried:
         """Those of a part in a pose. Raises EditRefused for a part that has no size there."""
         block = rig.program.blocks[part.id]
-        rest = rig.program.rest[block.triangles].astype(np.float64)
-        posed = rig.evaluate(pose).vertices[block.triangles].astype(np.float64)
-        sound = (np.abs(_areas(rest)) > LEAST) & (np.abs(_areas(posed)) > LEAST)
+        lies = rig.program.rest, rig.evaluate(pose).vertices
+        sound = np.all([np.abs(signed_areas(points, block.triangles)) > LEAST for points in lies], 0)
         if not sound.any():
             raise EditRefused(f"“{part.name}” has no size in that pose; nothing drawn over it can be brought back.")
-        rest, posed = rest[sound], posed[sound]
+        rest, posed = (points[block.triangles[sound]].astype(np.float64) for points in lies)
         corners = np.concatenate([rest, np.ones((len(rest), 3, 1))], 2)
         return cls(rest, np.linalg.solve(corners, posed).transpose(0, 2, 1))
 
@@ -77,23 +78,15 @@ def unposed(
     maps = carried.maps[_nearest(carried.rest, low, (height, width))]
     grid = np.stack(np.meshgrid(np.arange(width) + 0.5 + low[0], np.arange(height) + 0.5 + low[1]), 2)
     there = (_taken(maps, grid) - corner - 0.5).astype(np.float32)
-    whole = pixels.astype(np.float32)
-    whole[..., :3] *= whole[..., 3:] / 255
-    drawn = cv2.remap(whole, there[..., 0], there[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT)
-    alpha = drawn[..., 3:].clip(0, 255)
-    colour = np.divide(drawn[..., :3] * 255, alpha, out=np.zeros_like(drawn[..., :3]), where=alpha > 0.5)
-    found = np.rint(np.dstack([colour.clip(0, 255), alpha])).astype(np.uint8)
-    return found, (float(low[0]), float(low[1]))
+    drawn = cv2.remap(
+        premultiplied(pixels), there[..., 0], there[..., 1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT
+    )
+    return straightened(drawn.clip(0, 1)), (float(low[0]), float(low[1]))
 
 
 def _taken(maps: Floats, spots: Floats) -> Floats:
     """Spots (…, 2) taken by affine maps (…, 2, 3)."""
     return np.asarray((maps[..., :2] @ spots[..., None])[..., 0] + maps[..., 2])
-
-
-def _areas(triangles: Floats) -> Floats:
-    one, other = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
-    return np.asarray(one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0])
 
 
 def _nearest(triangles: Floats, low: NDArray[np.int_], size: tuple[int, int]) -> NDArray[np.intp]:

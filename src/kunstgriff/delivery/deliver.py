@@ -71,10 +71,6 @@ WRITERS: dict[str, Writer] = {
 }
 
 
-def _moving(order: DeliveryOrder) -> tuple[Figure, Stores, tuple[int, int] | None, Progress, Motion, int]:
-    return order.figure, order.stores, order.size, order.progress, order.motion, order.facing
-
-
 def deliver(target: Path, order: DeliveryOrder) -> tuple[str, ...]:
     """Write one delivery; what it leaves out or changes of the figure, in sentences.
 

@@ -11,10 +11,9 @@ from PIL import Image, ImageDraw, ImageFont
 
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.frames import as_seen, painter
-from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.facing.checks import turnaround_findings
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.facings import Facing
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
@@ -58,11 +57,16 @@ def facing_picture(
     pose: Pose = AT_REST,
     view: View | None = None,
     by: Painter | None = None,
+    rigs: dict[int, RigState] | None = None,
 ) -> Pixels:
     """The figure in a pose from the facing of that number, straight alpha (h, w, 4), as it is seen; all of the sheet,
-    unless another view is asked for."""
+    unless another view is asked for. `rigs` keeps what was compiled, by the number of the facing that is drawn."""
     side = side_in(figure, at_facing(figure, pose, number))
-    rig = compile_rig(side.figure, stores)
+    rigs = {} if rigs is None else rigs
+    drawn = figure.turnaround.drawn(number).number if figure.turnaround is not None else 0
+    if drawn not in rigs:
+        rigs[drawn] = compile_rig(side.figure, stores)
+    rig = rigs[drawn]
     view = view or even_view(figure)
     return as_seen(by or painter(), rig, rig.evaluate(side.pose), view, stores, side.mirrored)
 
@@ -85,7 +89,7 @@ def turnaround_sheet(
 ) -> Pixels:
     """All facings side by side (h, w, 4), from the one that looks furthest to the left: each with its name and angle,
     on one ground, and what is wrong under them."""
-    facings = facings_around(figure)
+    facings = figure.turnaround.around if figure.turnaround is not None else []
     across = min(len(facings), MOST_ACROSS)
     rows = math.ceil(len(facings) / across)
     cell = width // across
@@ -96,10 +100,11 @@ def turnaround_sheet(
     tall = rows * (view.size[1] + head) + (len(lines) + 1) * round(1.5 * letter)
     image = Image.new("RGBA", (across * cell, tall), PAPER)
     pen = ImageDraw.Draw(image)
+    rigs = dict[int, RigState]()
     for place, one in enumerate(facings):
         progress(place, len(facings), f"painting the {one.name}")
         left, top = place % across * cell, place // across * (view.size[1] + head)
-        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view, by))
+        picture = Image.fromarray(facing_picture(figure, one.number, stores, pose, view, by, rigs))
         ground = top + head + round(-view.origin[1] * view.scale)
         pen.line((left, ground, left + cell, ground), LINE, 2)
         image.alpha_composite(picture, (left, top + head))
@@ -108,12 +113,6 @@ def turnaround_sheet(
     for place, line in enumerate(lines):
         pen.text((8, rows * (view.size[1] + head) + round(1.5 * letter * place)), line.translate(IN_FONT), PLUM, font)
     return np.asarray(image)
-
-
-def facings_around(figure: Figure) -> list[Facing]:
-    """The facings of a figure in the order of their angles."""
-    turnaround = figure.turnaround
-    return [] if turnaround is None else sorted(turnaround.facings, key=lambda one: one.angle)
 
 
 def write_turnaround(

@@ -39,7 +39,7 @@ def all_seen(figure: Figure) -> list[Seen]:
     drawn = {one.number: turned_to(figure, one.number) for one in turnaround.facings if one.mirrors is None}
     loans = {number: on_loan(there) for number, there in drawn.items()}
     found = []
-    for one in sorted(turnaround.facings, key=lambda one: one.angle):
+    for one in turnaround.around:
         source = turnaround.drawn(one.number).number
         found.append(Seen(one, drawn[source], one.mirrors is not None, loans[source]))
     return found

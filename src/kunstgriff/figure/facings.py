@@ -81,6 +81,11 @@ class Turnaround(Value):
         """The facing of that number, if there is one."""
         return next((one for one in self.facings if one.number == number), None)
 
+    @property
+    def around(self) -> list[Facing]:
+        """The facings in the order of their angles."""
+        return sorted(self.facings, key=lambda one: one.angle)
+
     def drawn(self, number: int) -> Facing:
         """The facing that is drawn where one of that number is seen: itself, the one it mirrors, or the first."""
         found = self.facing(number) or self.facing(self.first)

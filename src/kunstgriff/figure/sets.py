@@ -14,11 +14,17 @@ def set_of(figure: Figure, ref: str) -> Group | None:
 
 def parts_of_drawing(figure: Figure, ref: str) -> tuple[Part, ...]:
     """All parts of a drawing, which is a part or a group."""
-    inside, new = set[str | None](), {ref}
+    inside = within(figure, ref)
+    return tuple(part for part in figure.parts if part.id == ref or part.group in inside)
+
+
+def within(figure: Figure, ref: str) -> set[str]:
+    """A group, and all groups inside it."""
+    inside, new = set[str](), {ref}
     while new:
         inside |= new
         new = {group.id for group in figure.groups if group.parent in new} - inside
-    return tuple(part for part in figure.parts if part.id == ref or part.group in inside)
+    return inside
 
 
 def in_place_of(figure: Figure, one: Iterable[str], other: Iterable[str]) -> bool:

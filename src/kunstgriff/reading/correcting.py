@@ -69,12 +69,7 @@ def proposed_corrective(
             samples[angle], after[angle] = sample, left
     if not samples:
         raise EditRefused(f"Nothing found reads better than the bend of “{bone.name}” as it is.")
-    edit = {
-        "kind": "lay_samples",
-        "bones": [bone.id],
-        "name": known.name if known is not None else bone.name,
-        "samples": [one.model_dump(mode="json") for one in samples.values()],
-    }
+    edit = _laying(bone, known.name if known is not None else bone.name, samples.values())
     return Corrected(edit, {angle: before[angle] for angle in samples}, after)
 
 
@@ -159,5 +154,10 @@ def _with_sample(figure: Figure, stores: Stores, bone: Bone, angle: float, offse
 
 
 def _laid(figure: Figure, stores: Stores, bone: Bone, sample: Sample) -> Figure:
-    edit = {"kind": "lay_samples", "bones": [bone.id], "name": bone.name, "samples": [sample.model_dump(mode="json")]}
-    return apply_edit(edit, figure, stores)
+    return apply_edit(_laying(bone, bone.name, [sample]), figure, stores)
+
+
+def _laying(bone: Bone, name: str, samples: Iterable[Sample]) -> dict[str, Any]:
+    """The edit that lays samples at a bone."""
+    told = [one.model_dump(mode="json") for one in samples]
+    return {"kind": "lay_samples", "bones": [bone.id], "name": name, "samples": told}
