@@ -17,7 +17,7 @@ from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Progress, figure_from_sheet
 from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
-from kunstgriff.delivery.deliver import DeliveryOrder, DeliveryRefused, deliver, write_whole
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver, write_whole
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
@@ -25,7 +25,7 @@ from kunstgriff.figure.channels import Quantity, addressed, quantities
 from kunstgriff.figure.edit import Edit, EditRefused, apply_edit, edit_kinds, need_bone
 from kunstgriff.figure.model import Bone, Figure, Group, Part, Tolerances, Unbound
 from kunstgriff.figure.pose import Pose, parse_pose, posable
-from kunstgriff.figure.refusal import Refusal
+from kunstgriff.figure.refusal import DeliveryRefused, Refusal
 from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.bends import read_bends

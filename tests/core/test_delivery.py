@@ -8,10 +8,11 @@ import pygltflib as gl
 import pytest
 from PIL import Image
 
-from kunstgriff.delivery.deliver import DeliveryOrder, DeliveryRefused, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import decode_png
 from kunstgriff.trial.motion import motion_named
 from tests.art import edited, two_piece_arm
@@ -87,6 +88,12 @@ def test_an_unknown_ending_and_an_unwritable_place_are_refused(arm, tmp_path):
         deliver(tmp_path / "arm.mov", DeliveryOrder(*arm))
     with pytest.raises(DeliveryRefused, match="Nothing can be written"):
         deliver(tmp_path / "nowhere" / "arm.png", DeliveryOrder(*arm))
+
+
+def test_a_turnaround_sheet_of_a_figure_with_one_side_is_refused_and_leaves_nothing(arm, tmp_path):
+    with pytest.raises(DeliveryRefused, match="one side only"):
+        deliver(tmp_path / "arm.turnaround.png", DeliveryOrder(*arm))
+    assert not list(tmp_path.iterdir())
 
 
 def test_a_tint_and_a_groups_opacity_leave_with_the_rig(arm, tmp_path):

@@ -13,7 +13,6 @@ from PIL import Image
 from pydantic import BaseModel, ConfigDict
 
 from kunstgriff.artwork.rescaling import rescaled
-from kunstgriff.delivery.deliver import DeliveryRefused
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive, write_archive
@@ -21,7 +20,7 @@ from kunstgriff.figure.edit import need_bone, need_part
 from kunstgriff.figure.model import DeltaMush, Figure, InkFillSplit, KeptPose, Value
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import Means, content, mentions, named_by, renamed, walk
-from kunstgriff.figure.refusal import Refusal
+from kunstgriff.figure.refusal import DeliveryRefused, Refusal
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View

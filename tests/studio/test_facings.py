@@ -115,3 +115,9 @@ def test_a_stranger_sees_no_side_of_a_figure(turned, bo):
     other = signed_in(bo)
     for address in ("facing/{}.2.png", "ghost/{}.2.png", "geometry/{}.2/"):
         assert other.get(f"/bench/{turned.pk}/{address.format(turned.head_id)}").status_code == 404
+
+
+def test_a_turnaround_of_a_figure_with_one_side_is_refused_in_a_sentence(client, arm):
+    answer = client.get(f"/bench/{arm.pk}/turnaround/{arm.head_id}.png")
+    assert answer.status_code == 400
+    assert "one side only" in answer.json()["sentence"]

@@ -19,16 +19,10 @@ from kunstgriff.delivery.webp import write_webp
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
-from kunstgriff.figure.refusal import Refusal
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
 from kunstgriff.trial.around import facing_in
 from kunstgriff.trial.motion import SWING, Motion
-
-
-class DeliveryRefused(Refusal, ValueError):
-    """The delivery cannot be made."""
-
-    code = "delivery-refused"
 
 
 @dataclass(frozen=True)
@@ -74,7 +68,7 @@ WRITERS: dict[str, Writer] = {
 def deliver(target: Path, order: DeliveryOrder) -> tuple[str, ...]:
     """Write one delivery; what it leaves out or changes of the figure, in sentences.
 
-    Raises DeliveryRefused for an unknown ending or a place that cannot be written.
+    Raises DeliveryRefused for an unknown ending, a place that cannot be written or what the figure does not have.
     """
     ending = max((one for one in WRITERS if target.name.lower().endswith(one)), key=len, default=None)
     if ending is None:

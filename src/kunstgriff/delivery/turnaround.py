@@ -16,6 +16,7 @@ from kunstgriff.facing.checks import turnaround_findings
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.paint.painter import Painter, View
 from kunstgriff.trial.around import side_in
@@ -88,8 +89,10 @@ def turnaround_sheet(
     by: Painter | None = None,
 ) -> Pixels:
     """All facings side by side (h, w, 4), from the one that looks furthest to the left: each with its name and angle,
-    on one ground, and what is wrong under them."""
-    facings = figure.turnaround.around if figure.turnaround is not None else []
+    on one ground, and what is wrong under them. Raises DeliveryRefused for a figure that has no turnaround."""
+    if figure.turnaround is None:
+        raise DeliveryRefused("This figure is seen from one side only; add a side first.")
+    facings = figure.turnaround.around
     across = min(len(facings), MOST_ACROSS)
     rows = math.ceil(len(facings) / across)
     cell = width // across

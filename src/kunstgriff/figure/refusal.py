@@ -25,6 +25,12 @@ class EditRefused(Refusal):
     code = "edit-refused"
 
 
+class DeliveryRefused(Refusal, ValueError):
+    """The delivery cannot be made."""
+
+    code = "delivery-refused"
+
+
 def tell(error: ValidationError) -> str:
     """The first complaint of a validation as a sentence, with the field it is about."""
     first = error.errors(include_url=False)[0]

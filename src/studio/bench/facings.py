@@ -12,6 +12,7 @@ from kunstgriff.delivery.frames import as_seen
 from kunstgriff.delivery.turnaround import even_view, turnaround_sheet
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing
 from studio.bench.seen import Seen
@@ -44,7 +45,7 @@ def turnaround_picture(request: HttpRequest, figure_id: int, seen: Seen) -> Http
     """All facings side by side, with what is wrong between them."""
     try:
         return lasting(_around(require_revision(request, figure_id, seen).revision))
-    except PainterMissing as error:
+    except (DeliveryRefused, PainterMissing) as error:
         return refused(error)
 
 

@@ -20,12 +20,13 @@ from django_tasks import task
 from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.artwork.sheet_records import sheet_to_data
-from kunstgriff.delivery.deliver import DeliveryOrder, DeliveryRefused, deliver
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import MemoryStores, Stores, digest_of, encode_png
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.motion import motion_named
