@@ -160,8 +160,8 @@ def artwork() -> list[Row]:
 
     renew()
     again = median(seconds(renew) for _ in range(5))
-    part = max(figure.parts, key=lambda one: one.size[0] * one.size[1])
-    pixels = stores.get_pixels(part.picture)
+    part = max(figure.parts, key=lambda one: one.drawing.size[0] * one.drawing.size[1])
+    pixels = stores.get_pixels(part.drawing.picture)
     split = median(seconds(lambda: split_ink(pixels)) for _ in range(5)) / (pixels.shape[0] * pixels.shape[1] / 1e6)
     return [
         Row(

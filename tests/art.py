@@ -110,7 +110,7 @@ def version_1(figure: Figure) -> dict[str, Any]:
 
 def version_2(figure: Figure) -> dict[str, Any]:
     """The document as it was written when delta mush stood in the binding, vertices were held, ink and fill apart."""
-    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/2"}
+    document = version_3(figure) | {"format": "kunstgriff.figure/2"}
     for part in document["parts"]:
         part["apart"] = part.pop("split")
         mush = next((dict(one) for one in part.pop("deformers") if one["kind"] == "delta_mush"), None)
@@ -120,6 +120,15 @@ def version_2(figure: Figure) -> dict[str, Any]:
                 binding["mush"] = None
         if mush is not None:
             part["binding"]["mush"] = {name: value for name, value in mush.items() if name != "kind"}
+    return document
+
+
+def version_3(figure: Figure) -> dict[str, Any]:
+    """The document as it was written when a part was its drawing as well."""
+    document = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/3"}
+    facings = document["turnaround"]["facings"] if document["turnaround"] else []
+    for part in [*document["parts"], *(part for facing in facings for part in facing["parts"])]:
+        part |= part.pop("drawing")
     return document
 
 

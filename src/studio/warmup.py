@@ -14,7 +14,7 @@ def warm_up() -> None:
     from kunstgriff.control.reach_map import reach_map
     from kunstgriff.evaluate.state import compile_rig
     from kunstgriff.figure.edit import apply_edit
-    from kunstgriff.figure.model import Figure, Part, Sheet
+    from kunstgriff.figure.model import Drawing, Figure, Part, Sheet
     from kunstgriff.figure.pose import Pose
     from kunstgriff.figure.stores import MemoryStores, encode_png
     from kunstgriff.stages import install
@@ -26,7 +26,8 @@ def warm_up() -> None:
     pixels = np.zeros((60, 40, 4), np.uint8)
     pixels[5:55, 5:35] = (200, 180, 150, 255)
     picture = stores.put_picture(encode_png(pixels))
-    parts = tuple(Part(id=f"p{n}", name=f"part {n}", picture=picture, place=(0, 0), size=(40, 60)) for n in (1, 2))
+    drawing = Drawing(picture=picture, place=(0, 0), size=(40, 60))
+    parts = tuple(Part(id=f"p{n}", name=f"part {n}", drawing=drawing) for n in (1, 2))
     figure = Figure(name="warm-up", sheet=Sheet(width=40, height=60, standing_point=(0, 0)), parts=parts, next_id=9)
     for edit in (
         {"kind": "draw_chain", "name": "bone", "joints": [[20, 10], [20, 30], [20, 50]]},

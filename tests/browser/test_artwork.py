@@ -37,7 +37,7 @@ def part(hand, name):
 
 
 def middle(one):
-    return [one["place"][axis] + one["size"][axis] / 2 for axis in (0, 1)]
+    return [one["drawing"]["place"][axis] + one["drawing"]["size"][axis] / 2 for axis in (0, 1)]
 
 
 def test_a_finding_is_looked_at_and_mended_by_its_button(moth):
@@ -56,12 +56,12 @@ def test_a_pivot_is_clicked_and_the_turn_tried_without_changing_anything(moth):
     moth.find(f'[aria-label="{SHIN}"]').click()
     moth.click("Pivot")
     shin = part(moth, SHIN)
-    right = [shin["place"][0] + shin["size"][0] - 20, middle(shin)[1]]
+    right = [shin["drawing"]["place"][0] + shin["drawing"]["size"][0] - 20, middle(shin)[1]]
     moth.changed(lambda: moth.click_at(moth.to_window(right)))
-    assert part(moth, SHIN)["pivot"] == pytest.approx(right, abs=3)
+    assert part(moth, SHIN)["drawing"]["pivot"] == pytest.approx(right, abs=3)
     revision, rest = moth.revision(), moth.vertices()
     moth.click("Try the turn")
-    start = moth.to_window([shin["place"][0] + 30, middle(shin)[1]])
+    start = moth.to_window([shin["drawing"]["place"][0] + 30, middle(shin)[1]])
     moth.press(start)
     moth.drag_on(start, (start[0] + 20, start[1] + 60))
     until(lambda: moth.vertices() != rest, "the part turns under the hand")
@@ -74,10 +74,10 @@ def test_parts_are_moved_locked_tinted_merged_and_viewed_alone(moth):
     moth.find('[aria-label="spots"]').click()
     moth.click("Move")
     spots = part(moth, "spots")
-    start = moth.to_window([spots["place"][0] + 20, middle(spots)[1]])
+    start = moth.to_window([spots["drawing"]["place"][0] + 20, middle(spots)[1]])
     moth.press(start)
     moth.changed(lambda: (moth.drag_on(start, (start[0] + 30, start[1] + 10)), moth.let_go()))
-    assert part(moth, "spots")["place"][0] > spots["place"][0] + 30
+    assert part(moth, "spots")["drawing"]["place"][0] > spots["drawing"]["place"][0] + 30
     moth.changed(lambda: moth.keys(Keys.ARROW_RIGHT))
     moth.changed(lambda: moth.click("Lock"))
     moth.keys(Keys.ARROW_RIGHT)
@@ -103,9 +103,9 @@ def test_ink_is_picked_on_the_picture_and_lifted_off(moth):
     moth.find('[aria-label="body"]').click()
     body = part(moth, "body")
     moth.click("Pick an ink")
-    edge = [body["place"][0] + 4, middle(body)[1]]
+    edge = [body["drawing"]["place"][0] + 4, middle(body)[1]]
     moth.changed(lambda: moth.click_at(moth.to_window(edge)))
-    assert [ink["colour"] for ink in part(moth, "body")["inks"]] == ["#2b2a33"]
+    assert [ink["colour"] for ink in part(moth, "body")["drawing"]["inks"]] == ["#2b2a33"]
     moth.click("Ink lifted")
     until(
         lambda: moth.script("const s = kunstgriff.engine.stage; return s.instead && Object.keys(s.instead).length"),
@@ -146,7 +146,7 @@ def test_an_svg_is_imported_at_twice_its_size_and_read_again_at_once(hand):
     until(lambda: "/bench/" in hand.driver.current_url, "the drawing opens on the bench", 40)
     hand.wait_for_bench()
     assert (hand.state()["name"], hand.state()["sheet"]["width"]) == ("Moth by lamplight", 1800)
-    assert part(hand, "body")["split"], "strokes and fills came apart"
+    assert part(hand, "body")["drawing"]["split"], "strokes and fills came apart"
     hand.click("Artwork")
     hand.choose("#sheet-scale", "1 ×")
     until(lambda: "/renewal/" in hand.driver.current_url, "the matches are shown", 40)

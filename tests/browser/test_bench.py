@@ -228,7 +228,7 @@ def test_arrow_presses_are_one_move_and_one_step_to_undo(hand):
     hand.find('[aria-label="satchel"]').click()
 
     def place():
-        return next(one["place"] for one in hand.state()["parts"] if one["name"] == "satchel")
+        return next(one["drawing"]["place"] for one in hand.state()["parts"] if one["name"] == "satchel")
 
     before = place()
     hand.script("document.activeElement.blur()")
@@ -318,7 +318,7 @@ def test_the_artwork_is_arranged_on_the_sheet(hand):
     hand.changed(lambda: hand.fill("#part-group", "spare"))
     hand.changed(lambda: hand.fill('[aria-label="Place x"]', "120"))
     copy = next(part for part in hand.state()["parts"] if part["name"] == "far hand 2")
-    assert copy["place"][0] == 120
+    assert copy["drawing"]["place"][0] == 120
     hand.click("Standing point")
     joint = hand.state()["bones"][0]["joint"]
     hand.changed(lambda: hand.click_at(hand.to_window([40, -10])))

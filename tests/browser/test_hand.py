@@ -81,7 +81,7 @@ def test_boxes_beneath_and_the_tree_by_keys_select(hand):
     hand.open_bench()
     hand.click("Artwork")
     eye = next(one for one in hand.state()["parts"] if one["name"] == "pupil")
-    middle = hand.to_window(list(np.add(eye["place"], np.divide(eye["size"], 2))))
+    middle = hand.to_window(list(np.add(eye["drawing"]["place"], np.divide(eye["drawing"]["size"], 2))))
     hand.click_at(middle)
     until(lambda: selected(hand)[1] == ["pupil"], "the part in front")
     hand.click_at(middle)
@@ -130,7 +130,7 @@ def test_the_view_is_turned_and_mirrored_and_the_hand_finds_what_it_sees(hand):
         const box = document.getElementById('sheet').getBoundingClientRect();
         const [dx, dy] = [lx - c.width / 2, ly - c.height / 2]; const [k, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
         return [box.left + box.width / 2 - (k * dx - s * dy), box.top + box.height / 2 + s * dx + k * dy];""",
-        list(np.add(satchel["place"], np.divide(satchel["size"], 2))),
+        list(np.add(satchel["drawing"]["place"], np.divide(satchel["drawing"]["size"], 2))),
     )
     hand.click_at((round(x), round(y)))
     until(lambda: selected(hand)[1] == ["satchel"], "a click in the turned and mirrored view")
@@ -216,8 +216,10 @@ def test_a_joint_off_the_limb_is_moved_as_proposed_and_a_part_is_cut_turned_and_
     whole = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)
     hand.changed(lambda: hand.fill("#drawn-turn", "20"))
     part = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)
-    turned = part["remade"][-1]  # its handles are turned with it: a corner pulled away from the pivot scales it evenly
-    drawn_at = np.add(part["place"], turned["offset"])
+    turned = part["drawing"]["remade"][
+        -1
+    ]  # its handles are turned with it: a corner pulled away from the pivot scales it evenly
+    drawn_at = np.add(part["drawing"]["place"], turned["offset"])
     about = drawn_at + turned["about"]
     c, s = np.cos(np.radians(20)), np.sin(np.radians(20))
     from_pivot = np.array([[c, -s], [s, c]]) @ (drawn_at + turned["size"] - about)
@@ -225,14 +227,17 @@ def test_a_joint_off_the_limb_is_moved_as_proposed_and_a_part_is_cut_turned_and_
     hand.changed(
         lambda: hand.drag(hand.to_window(list(about + from_pivot)), hand.to_window(list(about + 1.25 * from_pivot)))
     )
-    (pulled,) = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["remade"]
+    (pulled,) = next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["drawing"]["remade"]
     assert pulled["turn"] == 20
     assert np.allclose(pulled["scale"], 1.25, atol=0.06)
     hand.changed(lambda: hand.click("As drawn"))
-    assert next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["picture"] == whole["picture"]
+    assert (
+        next(part for part in hand.state()["parts"] if part["name"] == joint.lower)["drawing"]["picture"]
+        == whole["drawing"]["picture"]
+    )
     hand.click("Cut in two")
-    middle = np.add(whole["place"], np.divide(whole["size"], 2))
-    reach = np.hypot(*whole["size"]) / 2
+    middle = np.add(whole["drawing"]["place"], np.divide(whole["drawing"]["size"], 2))
+    reach = np.hypot(*whole["drawing"]["size"]) / 2
     across = off / np.hypot(*off) * reach
     hand.changed(
         lambda: hand.drag(hand.to_window(list(middle - across)), hand.to_window(list(middle + across)), steps=12)

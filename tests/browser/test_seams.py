@@ -130,8 +130,8 @@ def test_outlines_are_opened_and_gussets_cut_by_strokes_and_numbers_typed(hand):
     hand.find('[aria-label="far thigh"]').click()
     hand.click("Open outline")
     part = next(one for one in hand.state()["parts"] if one["name"] == "far thigh")
-    left, top = part["place"]
-    width, height = part["size"]
+    left, top = part["drawing"]["place"]
+    width, height = part["drawing"]["size"]
     stroke = [left + 2, top + 0.35 * height], [left + 2, top + 0.6 * height]
     hand.changed(lambda: hand.drag(*(hand.to_window(list(spot)) for spot in stroke)))
     opened = next(one for one in hand.state()["treatments"] if one["kind"] == "opening")

@@ -106,7 +106,7 @@ def test_a_picture_dropped_on_a_set_becomes_its_drawing_and_is_set_up_like_the_o
     Image.fromarray(painted).save(picture)
     hand.changed(lambda: hand.find("#new-drawing").send_keys(str(picture)), "the drawing is added")
     part = chosen(hand, "mouth whistling")
-    assert part["size"] == [60, 30]
+    assert part["drawing"]["size"] == [60, 30]
     assert "mouth whistling" not in shown(hand)
     assert chosen(hand, "mouth whistling")["binding"] == chosen(hand, "mouth smile")["binding"]
     until(lambda: hand.script("return document.querySelectorAll('.drawing').length") == 4, "four drawings are shown")

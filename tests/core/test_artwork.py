@@ -167,8 +167,8 @@ def test_the_sheet_leaves_as_it_came_and_keeps_where_the_figure_stands(pell, tmp
     sheet = read_artwork(target)
     again = figure_from_sheet(sheet, "Pell", MemoryStores())
     assert again.sheet == figure.sheet
-    assert [(part.name, part.picture, part.place) for part in again.parts] == [
-        (part.name, part.picture, part.place) for part in figure.parts
+    assert [(part.name, part.drawing.picture, part.drawing.place) for part in again.parts] == [
+        (part.name, part.drawing.picture, part.drawing.place) for part in figure.parts
     ]
     names = {group.id: group.name for group in (*figure.groups, *again.groups)}
     assert [names.get(part.group or "") for part in again.parts] == [
@@ -223,7 +223,7 @@ def test_a_mirrored_copy_is_independent_and_lies_on_the_other_side():
     )  # fmt: skip
     near, far = figure.parts[:2]
     assert far.name == "far arm"
-    assert far.place[0] == pytest.approx(-(near.place[0] - 5) - near.size[0])
+    assert far.drawing.place[0] == pytest.approx(-(near.drawing.place[0] - 5) - near.drawing.size[0])
     assert near.group == far.group
     assert len(figure.groups) == 1
     figure = apply_edit({"kind": "delete_parts", "parts": ["near arm"]}, figure, stores)

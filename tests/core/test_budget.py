@@ -120,7 +120,7 @@ def test_edits_that_ask_for_much_are_refused():
     layers = {name: drawn(capsule((100, 200), (300, 200), 20, 4)) for name in ("arm", "leg")}
     figure, stores = figure_of(layers)
     arm, leg = figure.parts
-    far = figure.replace(parts=(arm, leg.model_copy(update={"place": (90_000.0, 90_000.0)})))
+    far = figure.replace(parts=(arm, leg.with_drawing(place=(90_000.0, 90_000.0))))
     for edit in (
         {"kind": "join_ink_and_fill", "ink": "arm", "fill": "leg"},
         {"kind": "merge_parts", "parts": ["arm", "leg"]},

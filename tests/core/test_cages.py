@@ -28,7 +28,7 @@ def test_a_cage_is_laid_around_the_art_with_no_more_corners_than_asked_for():
         (cage,) = figure.warps
         assert 3 <= len(cage.laid) <= count
         part = figure.parts[0]
-        outline = Outline(np.array(cage.laid) - part.place)
+        outline = Outline(np.array(cage.laid) - part.drawing.place)
         assert outline.is_valid
         assert outline.contains(part_outline(part, stores))
 

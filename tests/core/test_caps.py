@@ -98,10 +98,10 @@ def test_an_end_is_made_round_about_the_joint_and_given_back(end):
     after = edited(figure, stores, {"kind": "lay_cap", "bone": "arm 2"})
     part = need_part(after, "fore")
     assert [one.kind for one in after.treatments] == ["cap"]
-    outline = np.array(part_solid(part, stores).geoms[0].exterior.coords) + part.place - bone.joint
+    outline = np.array(part_solid(part, stores).geoms[0].exterior.coords) + part.drawing.place - bone.joint
     behind = outline[outline[:, 0] < -2]
     assert np.abs(np.hypot(*behind.T) - (RADIUS + STROKE / 2)).max() < 1.2  # a circle about the joint, line and all
-    assert part.picture != need_part(figure, "fore").picture
+    assert part.drawing.picture != need_part(figure, "fore").drawing.picture
     lifted = edited(after, stores, {"kind": "lift_treatment", "treatment": after.treatments[0].id})
     assert need_part(lifted, "fore") == need_part(figure, "fore")
     with pytest.raises(EditRefused, match="round about it already"):
@@ -133,15 +133,13 @@ def test_a_new_drawing_gets_the_cap_anew():
     first = figure.treatments[0]
     rgba = stores.get_pixels(first.picture).copy()
     rgba[..., 1] //= 2  # the same shape in another colour
-    drawing = part.model_copy(
-        update={"picture": stores.put_picture(encode_png(rgba)), "place": first.place, "size": first.size}
-    )
-    after = redrawn(figure, drawing, stores)
+    tinted = part.with_drawing(picture=stores.put_picture(encode_png(rgba)), place=first.place, size=first.size)
+    after = redrawn(figure, tinted, stores)
     now, cap = need_part(after, "fore"), after.treatments[0]
-    assert cap.picture == drawing.picture
-    assert now.picture == cap.made != drawing.picture
-    assert now.size == part.size
-    assert now.picture == with_cap(drawing, need_bone(after, "arm 2").joint, None, stores).picture
+    assert cap.picture == tinted.drawing.picture
+    assert now.drawing.picture == cap.made != tinted.drawing.picture
+    assert now.drawing.size == part.drawing.size
+    assert now.drawing.picture == with_cap(tinted, need_bone(after, "arm 2").joint, None, stores).drawing.picture
 
 
 def test_a_joint_is_treated_with_round_ends_in_one_step_and_as_drawn_again():
@@ -195,9 +193,11 @@ def test_pieces_of_two_widths_are_blended_into_one_limb(upper, fore):
     for item in (figure, after):
         part = need_part(item, narrow)
         sheets.append(np.zeros((400, 400, 4), np.uint8))
-        x, y = (round(place) for place in np.add(part.place, item.sheet.standing_point))
-        pixels = stores.get_pixels(part.picture)
-        sheets[-1][y : y + part.size[1], x : x + part.size[0]] = np.where(pixels[..., 3:] > 0, pixels, 0)
+        x, y = (round(place) for place in np.add(part.drawing.place, item.sheet.standing_point))
+        pixels = stores.get_pixels(part.drawing.picture)
+        sheets[-1][y : y + part.drawing.size[1], x : x + part.drawing.size[0]] = np.where(
+            pixels[..., 3:] > 0, pixels, 0
+        )
     assert np.array_equal(sheets[0][:, far], sheets[1][:, far])  # beyond what widens nothing is painted anew
     lifted = edited(after, stores, {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "nothing"}]})
     assert need_part(lifted, narrow) == need_part(figure, narrow)
@@ -217,8 +217,8 @@ def test_a_new_drawing_and_another_scale_are_widened_anew():
     (cap,) = after.treated("cap")
     tinted, others = two_widths(60, 40, "#9aa5c4")
     part = need_part(tinted, "fore")
-    picture = stores.put_picture(others.get_picture(part.picture))
-    anew = need_part(after, "fore").model_copy(update={"picture": picture, "place": part.place, "size": part.size})
+    picture = stores.put_picture(others.get_picture(part.drawing.picture))
+    anew = need_part(after, "fore").with_drawing(picture=picture, place=part.drawing.place, size=part.drawing.size)
     renewed = redrawn(after, anew, stores)
     solids = [part_solid(need_part(one, "fore"), stores) for one in (after, renewed)]
     assert solids[0].symmetric_difference(solids[1]).area < 0.002 * solids[0].area
@@ -245,13 +245,13 @@ def test_a_line_that_a_round_end_left_inside_the_limb_is_seen():
     bone = need_bone(figure, "arm 2")
     assert not read_seam(figure, stores, bone, painter(), 30).misses
     part = need_part(figure, "fore")
-    x, y = (round(one) for one in np.subtract(bone.joint, part.place))
-    pixels = stores.get_pixels(part.picture).copy()
+    x, y = (round(one) for one in np.subtract(bone.joint, part.drawing.place))
+    pixels = stores.get_pixels(part.drawing.picture).copy()
     pixels[y - 18 : y + 18, x - 2 : x + 3, :3] = (0x2B, 0x2A, 0x33)
     marked = stores.put_picture(encode_png(pixels))
     (cap,) = figure.treated("cap")
     barred = figure.replace(
-        parts=tuple(one.model_copy(update={"picture": marked}) if one.id == part.id else one for one in figure.parts),
+        parts=tuple(one.with_drawing(picture=marked) if one.id == part.id else one for one in figure.parts),
         treatments=tuple(
             one.model_copy(update={"made": marked}) if one.id == cap.id else one for one in figure.treatments
         ),

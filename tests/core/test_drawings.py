@@ -51,9 +51,9 @@ def painted_over(figure, stores, pixels, pose):
     """What an illustrator draws over the posed figure: the drawing where the part's own would be painted."""
     part = figure.part("p1")
     drawn_as = edited(figure, stores, {"kind": "take_from_set", "drawing": "arm bare"})
-    left, top = (round(one) for one in np.add(part.place, figure.sheet.standing_point))
-    cut = np.ascontiguousarray(pixels[top : top + part.size[1], left : left + part.size[0]])
-    other = part.model_copy(update={"picture": stores.put_picture(encode_png(cut))})
+    left, top = (round(one) for one in np.add(part.drawing.place, figure.sheet.standing_point))
+    cut = np.ascontiguousarray(pixels[top : top + part.drawing.size[1], left : left + part.drawing.size[0]])
+    other = part.with_drawing(picture=stores.put_picture(encode_png(cut)))
     shown = drawn_as.replace(parts=tuple(other if one.id == "p1" else one.model_copy(update={"visible": False}) for one in drawn_as.parts))  # fmt: skip
     rig = compile_rig(shown, stores)
     return painter().paint(rig, rig.evaluate(pose), sheet_view(figure), stores)
@@ -71,8 +71,10 @@ def test_what_is_drawn_over_a_pose_comes_back_where_it_lies_at_rest(weighted, po
     )
     part = next(one for one in after.parts if one.name == "arm dots")
     whole = np.zeros_like(other)
-    left, top = (round(one) for one in np.add(part.place, figure.sheet.standing_point))
-    whole[top : top + part.size[1], left : left + part.size[0]] = stores.get_pixels(part.picture)
+    left, top = (round(one) for one in np.add(part.drawing.place, figure.sheet.standing_point))
+    whole[top : top + part.drawing.size[1], left : left + part.drawing.size[0]] = stores.get_pixels(
+        part.drawing.picture
+    )
     unlike = np.abs(whole[..., 3].astype(int) - other[..., 3]) > 100
     assert unlike.sum() < 0.012 * (other[..., 3] > 128).sum()
     red = [(one[..., 0] > 150) & (one[..., 1] < 110) & (one[..., 3] > 128) for one in (whole, other)]
@@ -211,9 +213,9 @@ def test_a_set_is_taken_over_from_another_figure_and_lies_about_the_bone_of_its_
     assert [part.name for part in after.parts[-2:]] == ["arm plain 2", "arm bare"]
     was, now = figure.part("p1"), after.parts[-2]
     scale = 60 / 120  # of the bones' lengths
-    assert now.size[0] == pytest.approx(was.size[0] * scale, abs=3)
+    assert now.drawing.size[0] == pytest.approx(was.drawing.size[0] * scale, abs=3)
     joint, there = figure.bones[1].joint, target.bones[1].joint
-    assert np.subtract(now.place, there) == pytest.approx(np.subtract(was.place, joint) * scale, abs=2)
+    assert np.subtract(now.drawing.place, there) == pytest.approx(np.subtract(was.drawing.place, joint) * scale, abs=2)
     # it moves with that bone
     rig = compile_rig(after, stores)
     block = rig.program.blocks[now.id]
@@ -233,6 +235,6 @@ def test_a_set_of_another_figure_that_is_none_or_lacks_its_drawings_is_refused()
     with pytest.raises(EditRefused, match="no drawing p999"):
         apply_edit(edit, figure, stores)
     edit = taken_from(figure, "arm", figure).model_dump(mode="json")
-    edit["parts"][0]["picture"] = "0" * 64
+    edit["parts"][0]["drawing"]["picture"] = "0" * 64
     with pytest.raises(EditRefused, match="not there"):
         apply_edit(edit, figure, stores)

@@ -91,12 +91,12 @@ def test_what_is_done_on_one_facing_is_seen_on_that_one_only_and_by_those_it_len
     figure, stores = owl
     before = turned(figure, stores)
     after = edited(before, stores, in_facing(2, **moved("body", (7, 0))))
-    place = {n: turned_to(after, n).parts[2].place for n in (1, 2, 3)}
-    assert place[1] == figure.parts[2].place
+    place = {n: turned_to(after, n).parts[2].drawing.place for n in (1, 2, 3)}
+    assert place[1] == figure.parts[2].drawing.place
     assert place[2][0] == place[1][0] + 7
     assert place[3] == place[2]  # the back has none of its own, and the side is nearer to it than the front
     later = edited(after, stores, moved("body", (0, 5)), in_facing(3, **moved("beak", (1, 1))))
-    assert turned_to(later, 2).parts[2].place == place[2]
+    assert turned_to(later, 2).parts[2].drawing.place == place[2]
     assert "p3" not in {part.id for part in later.turnaround.facing(3).parts}
 
 
@@ -107,7 +107,7 @@ def test_what_is_on_loan_moves_with_the_bone_that_carries_it(owl):
     assert there.bones[2].joint == (10, -120)
     assert after.bones[2] == bone
     wing, was = there.parts[0], figure.parts[0]
-    assert np.subtract(wing.place, was.place) == pytest.approx(np.subtract((10, -120), bone.joint))
+    assert np.subtract(wing.drawing.place, was.drawing.place) == pytest.approx(np.subtract((10, -120), bone.joint))
     assert {wing.id, "p4"} <= on_loan(there)
 
 
@@ -164,7 +164,9 @@ def test_deleting_a_bone_or_a_part_on_one_facing_leaves_drawings_of_the_others(o
     gone = edited(after, stores, in_facing(3, kind="delete_bones", bones=["left wing"]))
     assert all(bone.name != "left wing" for n in (1, 2, 3) for bone in turned_to(gone, n).bones)
     wing = turned_to(gone, 2).part("p1")
-    assert wing.place == turned_to(after, 2).part("p1").place  # its own drawing on the side is still there
+    assert (
+        wing.drawing.place == turned_to(after, 2).part("p1").drawing.place
+    )  # its own drawing on the side is still there
     assert wing.binding == turned_to(gone, 1).part("p1").binding
     less = edited(after, stores, in_facing(2, kind="delete_parts", parts=["beak"]))
     assert all(turned_to(less, n).part("p4") is None for n in (1, 2, 3))
@@ -182,7 +184,9 @@ def test_every_facing_is_kept_in_an_archive_and_rescaled_with_the_figure(owl, tm
         compile_rig(turned_to(after, 2), stores).evaluate(parse_pose({"left wing.turn": 30}).by_id(there)).vertices,
     )
     larger = edited(after, stores, {"kind": "renew_sheet", "scale": 2.0})
-    assert turned_to(larger, 2).part("p1").size[0] == pytest.approx(2 * figure.part("p1").size[0], abs=1)
+    assert turned_to(larger, 2).part("p1").drawing.size[0] == pytest.approx(
+        2 * figure.part("p1").drawing.size[0], abs=1
+    )
     assert turned_to(larger, 2).bones[2].tip[1] == pytest.approx(2 * figure.bones[2].tip[1])
 
 
@@ -299,9 +303,9 @@ def test_parts_named_as_facings_of_others_become_their_drawings_there():
     assert [part.name for part in after.parts] == ["head", "body"]
     side = turned_to(after, 2)
     assert side.turnaround.facing(2).angle == 90
-    assert side.parts[0].picture == figure.parts[1].picture
+    assert side.parts[0].drawing.picture == figure.parts[1].drawing.picture
     assert side.parts[0].visible
-    assert after.parts[0].picture == figure.parts[0].picture
+    assert after.parts[0].drawing.picture == figure.parts[0].drawing.picture
 
 
 def around(figure, stores, radius=60.0):
@@ -348,7 +352,7 @@ def test_a_new_side_gets_its_bones_from_the_others_by_the_circle_each_joint_goes
     placed = edited(after, stores, {"kind": "line_up", "facing": 5, "without_art": True})
     joints = {bone.name: bone.joint for bone in turned_to(placed, 5).bones}
     assert joints["right wing"] == pytest.approx((60 * np.cos(np.radians(135)), -150), abs=0.02)
-    assert turned_to(placed, 5).parts[0].picture == figure.parts[0].picture
+    assert turned_to(placed, 5).parts[0].drawing.picture == figure.parts[0].drawing.picture
 
 
 def test_a_part_that_is_much_taller_on_one_side_is_told_and_one_that_follows_nothing_there(owl):
@@ -375,7 +379,7 @@ def test_a_facing_drawn_beside_where_the_figure_stands_is_lined_up_at_once(owl):
     )  # fmt: skip
     lined = edited(off, stores, {"kind": "line_up", "facing": 2})
     there, was = turned_to(lined, 2), turned_to(around(figure, stores), 2)
-    assert there.part("p1").place == pytest.approx(was.part("p1").place, abs=3)
+    assert there.part("p1").drawing.place == pytest.approx(was.part("p1").drawing.place, abs=3)
     assert lined.parts == off.parts  # the front stays
 
 
@@ -457,5 +461,5 @@ def test_a_limb_is_lined_up_with_what_rides_on_it_and_the_rest_stays(owl):
     lined = edited(off, stores, {"kind": "line_up", "facing": 2, "bones": ["left wing"]})
     was, now = turned_to(off, 2), turned_to(lined, 2)
     for ref, by in (("p1", -40), ("p4", -40), ("p2", 0), ("p3", 0)):
-        assert now.part(ref).place[1] - was.part(ref).place[1] == pytest.approx(by, abs=0.5), ref
+        assert now.part(ref).drawing.place[1] - was.part(ref).drawing.place[1] == pytest.approx(by, abs=0.5), ref
     assert lined.parts == off.parts

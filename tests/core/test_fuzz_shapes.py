@@ -154,7 +154,7 @@ def test_every_edit_with_hostile_values():
     part, bone = arm.parts[1].name, arm.bones[1].name
     arm = edited(
         arm, stores, {"kind": "lay_curve", "parts": [part], "name": "line", "handles": 3},
-        {"kind": "set_tack", "part": part, "name": "tack", "at": [arm.parts[1].place[k] + arm.parts[1].size[k] / 2 for k in (0, 1)]},
+        {"kind": "set_tack", "part": part, "name": "tack", "at": [arm.parts[1].drawing.place[k] + arm.parts[1].drawing.size[k] / 2 for k in (0, 1)]},
     )  # fmt: skip
     handles = [["line 2"], [f"{part} tack"]]
     sound = [

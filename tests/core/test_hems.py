@@ -139,8 +139,8 @@ def test_two_panels_are_cut_to_one_line_that_changes_nothing_at_rest():
     clips = figure.treated("clip")
     assert {one.part for one in clips} == set(hem.panels)
     assert all(one.unseen and one.by == mask.id for one in clips)
-    lowest = max(figure.part(ref).place[1] + figure.part(ref).size[1] for ref in hem.panels)
-    assert mask.place[1] + mask.size[1] >= lowest - 2
+    lowest = max(figure.part(ref).drawing.place[1] + figure.part(ref).drawing.size[1] for ref in hem.panels)
+    assert mask.drawing.place[1] + mask.drawing.size[1] >= lowest - 2
     single, _ = laid(panels=1)
     assert single.treatments == ()
 

@@ -231,8 +231,8 @@ def test_a_pose_taken_as_the_rest_draws_what_the_lattice_did_and_evens_it():
     assert np.abs(shape_of(lattice, Grid.of(lattice))).max() < 1e-9
     rotated = np.subtract(lattice.corners[1], lattice.corners[0])
     assert np.degrees(np.arctan2(rotated[1], rotated[0])) == pytest.approx(25, abs=0.01)
-    alpha = stores.get_pixels(taken.parts[0].picture)[..., 3]
-    assert (alpha > 128).sum() > 0.9 * (stores.get_pixels(figure.parts[0].picture)[..., 3] > 128).sum()
+    alpha = stores.get_pixels(taken.parts[0].drawing.picture)[..., 3]
+    assert (alpha > 128).sum() > 0.9 * (stores.get_pixels(figure.parts[0].drawing.picture)[..., 3] > 128).sum()
 
 
 def test_another_scale_and_a_redrawing_take_the_lattice_along():
@@ -242,9 +242,9 @@ def test_another_scale_and_a_redrawing_take_the_lattice_along():
         [one.place for one in double.warps[0].handles], 2 * np.array([one.place for one in figure.warps[0].handles])
     )
     part = figure.parts[0]
-    picture = stores.get_pixels(part.picture).copy()
+    picture = stores.get_pixels(part.drawing.picture).copy()
     picture[:, :20] = 0
-    again = redrawn(figure, part.model_copy(update={"picture": stores.put_picture(encode_png(picture))}), stores)
+    again = redrawn(figure, part.with_drawing(picture=stores.put_picture(encode_png(picture))), stores)
     assert again.warps == figure.warps
     assert again.parts[0].mesh != part.mesh
 

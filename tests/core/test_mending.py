@@ -50,10 +50,10 @@ def test_layers_named_ink_and_fill_become_one_part_that_knows_both():
     sheet = ArtSheet((400, 400), [Layer.of("fill of arm", lifted(body, split)), Layer.of("Ink of arm", ink)])
     figure = figure_from_sheet(sheet, "arm", stores)
     (part,) = figure.parts
-    assert (part.name, part.split is not None, sheet.notices) == ("arm", True, [])
+    assert (part.name, part.drawing.split is not None, sheet.notices) == ("arm", True, [])
     again = part_ink(part, stores)
     assert np.abs(again.coverage - (ink[..., 3] / np.maximum(body[..., 3], 1))).mean() < 0.02
-    assert difference(stores.get_pixels(part.picture), body) < 1
+    assert difference(stores.get_pixels(part.drawing.picture), body) < 1
 
 
 @pytest.mark.parametrize(
@@ -102,7 +102,10 @@ def test_a_locked_part_keeps_its_drawing_and_place_but_may_be_bound():
     bound = edited(locked, stores, {"kind": "bind_rigid", "parts": ["forearm"], "bone": "arm 2"})
     assert bound.parts[0].binding.kind == "rigid"
     free = edited(bound, stores, {"kind": "lock_parts", "parts": ["forearm"], "locked": False})
-    assert edited(free, stores, {"kind": "move_parts", "parts": ["forearm"], "by": [1, 0]}).parts[0].place != (0, 0)
+    assert edited(free, stores, {"kind": "move_parts", "parts": ["forearm"], "by": [1, 0]}).parts[0].drawing.place != (
+        0,
+        0,
+    )
 
 
 def test_a_multiplied_part_is_flattened_onto_the_one_below_as_it_was_painted():
@@ -125,7 +128,7 @@ def test_merging_keeps_binding_and_covers_of_the_hindmost():
     part = dot[0].parts[0]
     stores.pictures |= dot[1].pictures
     place = tuple(np.subtract((291, 191), figure.sheet.standing_point))
-    figure = figure.replace(parts=(*figure.parts, part.model_copy(update={"id": "p99", "place": place})))
+    figure = figure.replace(parts=(*figure.parts, part.with_drawing(place=place).model_copy(update={"id": "p99"})))
     figure = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"})
     merged = edited(figure, stores, {"kind": "merge_parts", "parts": ["forearm", "dot"]})
     assert merged.parts[0].binding.kind == "weighted"
@@ -162,8 +165,8 @@ def test_a_straightened_lock_looks_as_drawn_bends_by_rows_and_comes_back_exactly
     posed = pose_picture(bound, stores, parse_pose({"turn": {"lock 2": -20}}).by_id(bound))
     assert posed[..., 3].mean() == pytest.approx(picture(bound, stores)[..., 3].mean(), rel=0.1)
     curved = edited(bound, stores, {"kind": "leave_curved", "parts": ["lock"]})
-    assert curved.parts[0].picture == figure.parts[0].picture
-    assert curved.parts[0].strip is None
+    assert curved.parts[0].drawing.picture == figure.parts[0].drawing.picture
+    assert curved.parts[0].drawing.strip is None
     assert curved.parts[0].binding.influences == bound.parts[0].binding.influences
 
 
@@ -174,10 +177,12 @@ def test_a_line_of_ones_own_is_still_ones_own_at_another_scale():
     line = [list(spot) for spot in at(figure, *(tuple(spot) for spot in curve.tolist()))]
     straight = edited(figure, stores, {"kind": "straighten", "parts": ["lock"], "line": line})
     (was,), (now,) = straight.parts, rescaled(straight, 2, stores).parts
-    assert was.strip.own
-    assert now.strip.own
-    assert np.allclose(now.strip.line, 2 * np.array(was.strip.line))
-    assert (now.strip.half_width, now.strip.end) == pytest.approx((2 * was.strip.half_width, 2 * was.strip.end))
+    assert was.drawing.strip.own
+    assert now.drawing.strip.own
+    assert np.allclose(now.drawing.strip.line, 2 * np.array(was.drawing.strip.line))
+    assert (now.drawing.strip.half_width, now.drawing.strip.end) == pytest.approx(
+        (2 * was.drawing.strip.half_width, 2 * was.drawing.strip.end)
+    )
 
 
 def test_a_blob_cannot_be_straightened_and_says_why():
@@ -196,9 +201,9 @@ def test_several_inks_are_lifted_each_on_or_off():
     (edge,) = at(figure, (200, 138))
     picked = edited(figure, stores, {"kind": "pick_ink", "part": "coat", "at": list(edge)},
                     {"kind": "pick_ink", "part": "coat", "at": list(spot)})  # fmt: skip
-    assert [ink.colour for ink in picked.parts[0].inks] == [INK, red]
+    assert [ink.colour for ink in picked.parts[0].drawing.inks] == [INK, red]
     assert part_ink(picked.parts[0], stores).coverage[:, 150].sum() > 20
-    bare = lifted(stores.get_pixels(part.picture), part_ink(picked.parts[0], stores))
+    bare = lifted(stores.get_pixels(part.drawing.picture), part_ink(picked.parts[0], stores))
     inside = bare[20:110, 60:240, :3].reshape(-1, 3).astype(int)
     assert np.abs(inside - (0xD8, 0xC3, 0xA4)).max(1).mean() < 3, "no halo is left"
     off = [{"colour": INK, "on": True}, {"colour": red, "on": False}]
@@ -219,7 +224,7 @@ def test_pivots_are_suggested_where_limbs_overlap_and_move_along():
     placed = edited(bare, stores, {"kind": "suggest_pivots", "parts": [lone.name]},
                     {"kind": "move_parts", "parts": [lone.name], "by": [5, -3]},
                     {"kind": "set_standing_point", "to": [10, 10]})  # fmt: skip
-    moved = placed.part(lone.id).pivot
+    moved = placed.part(lone.id).drawing.pivot
     assert moved == pytest.approx((elbow[0] - 5, elbow[1] - 13), abs=3)
 
 
@@ -302,7 +307,7 @@ def test_an_svg_read_again_at_twice_the_scale_keeps_everything_made_on_it():
     assert (larger.sheet.width, larger.sheet.scale) == (800, 2)
     assert larger.bones[1].joint == tuple(2 * one for one in figure.bones[1].joint)
     assert larger.springs[0].gravity == 2 * figure.springs[0].gravity
-    assert larger.parts[0].picture == stores.put_picture(double.layers[0].png), "drawn anew, not blown up"
+    assert larger.parts[0].drawing.picture == stores.put_picture(double.layers[0].png), "drawn anew, not blown up"
     pose = {"turn": {"arm 2": 50}}
     small = pose_picture(figure, stores, parse_pose(pose).by_id(figure), (400, 400))
     large = pose_picture(larger, stores, parse_pose(pose).by_id(larger), (400, 400))
@@ -314,7 +319,7 @@ def test_everything_a_part_knows_survives_the_archive():
     figure = edited(
         figure, stores, {"kind": "straighten", "parts": ["lock"]}, {"kind": "lock_parts", "parts": ["lock"]},
         {"kind": "set_pivot", "part": "arm", "to": [3, 4]}, {"kind": "accept_finding", "key": "a"},
-        {"kind": "set_reference", "reference": {"picture": figure.parts[0].picture, "place": [0, 0]}},
+        {"kind": "set_reference", "reference": {"picture": figure.parts[0].drawing.picture, "place": [0, 0]}},
     )  # fmt: skip
     buffer = io.BytesIO()
     write_archive(buffer, figure, stores)
@@ -329,7 +334,7 @@ def test_a_reference_picture_is_never_delivered():
     plain = picture(figure, stores)
     edit = {
         "kind": "set_reference",
-        "reference": {"picture": figure.parts[0].picture, "place": [-50, -50], "above": True},
+        "reference": {"picture": figure.parts[0].drawing.picture, "place": [-50, -50], "above": True},
     }
     assert np.array_equal(picture(edited(figure, stores, edit), stores), plain)
 
@@ -339,10 +344,13 @@ def test_ink_and_fill_joined_by_hand_are_laid_over_one_another():
                                 "line": drawn('<circle cx="200" cy="200" r="60" fill="none" stroke="#222" stroke-width="8"/>')})  # fmt: skip
     joined = edited(figure, stores, {"kind": "join_ink_and_fill", "ink": "line", "fill": "colour"})
     (part,) = joined.parts
-    assert part.split is not None
+    assert part.drawing.split is not None
     assert difference(picture(joined, stores), picture(figure, stores)) < 0.3
-    halves = [premultiplied(stores.get_pixels(one)) for one in (part.split.fill_picture, part.split.ink_picture)]
-    assert difference(straightened(laid("normal", *halves)), stores.get_pixels(part.picture)) < 0.5
+    halves = [
+        premultiplied(stores.get_pixels(one))
+        for one in (part.drawing.split.fill_picture, part.drawing.split.ink_picture)
+    ]
+    assert difference(straightened(laid("normal", *halves)), stores.get_pixels(part.drawing.picture)) < 0.5
 
 
 def test_a_file_written_with_blended_groups_reads_the_same():
@@ -382,7 +390,7 @@ def test_the_layer_of_findings_is_for_the_illustrator_and_no_part_when_it_comes_
 
 def test_a_reference_picture_stays_where_it_lies_when_the_standing_point_moves():
     figure, stores = two_piece_arm()
-    lain = {"kind": "set_reference", "reference": {"picture": figure.parts[0].picture, "place": [-50, -30]}}
+    lain = {"kind": "set_reference", "reference": {"picture": figure.parts[0].drawing.picture, "place": [-50, -30]}}
     moved = edited(figure, stores, lain, {"kind": "set_standing_point", "to": [12, 5]})
     on_sheet = np.add(moved.reference.place, moved.sheet.standing_point)
     assert tuple(on_sheet) == tuple(np.add((-50, -30), figure.sheet.standing_point))

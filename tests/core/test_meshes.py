@@ -34,7 +34,7 @@ def assert_whole(net: Net) -> None:
 
 def test_joint_rows_lie_across_the_limb_alike_on_both_sides():
     figure, stores = one_piece_arm(300, rows=3, spacing=0.25)
-    joint = np.array(at(figure, (200, 200))[0]) - figure.parts[0].place
+    joint = np.array(at(figure, (200, 200))[0]) - figure.parts[0].drawing.place
     points = mesh(figure, stores).vertices - joint
     for off in (-20, 0, 20):
         row = points[np.abs(points[:, 0] - off) < 0.6]
@@ -47,7 +47,7 @@ def test_joint_rows_lie_across_the_limb_alike_on_both_sides():
 def test_a_mesh_is_finer_at_its_joint():
     figure, stores = one_piece_arm(400)
     net = mesh(figure, stores)
-    joint = np.array(at(figure, (200, 200))[0]) - figure.parts[0].place
+    joint = np.array(at(figure, (200, 200))[0]) - figure.parts[0].drawing.place
     corners = net.vertices[net.triangles]
     size = np.sqrt(shapely.area(shapely.polygons(corners)))
     away = np.hypot(*(corners.mean(1) - joint).T)
@@ -75,7 +75,7 @@ def big_figure():
 def test_a_mesh_reaches_past_the_art_by_its_margin(margin):
     figure, stores = one_piece_arm()
     figure = edited(figure, stores, {"kind": "bind_weighted", "parts": ["arm"], "margin": margin})
-    top = at(figure, (0, 160))[0][1] - figure.parts[0].place[1]  # the capsule's own upper edge
+    top = at(figure, (0, 160))[0][1] - figure.parts[0].drawing.place[1]  # the capsule's own upper edge
     assert top - mesh(figure, stores).vertices[:, 1].min() == pytest.approx(margin, abs=5)
     again = edited(figure, stores, {"kind": "remesh", "parts": ["arm"], "count": 90})
     assert again.parts[0].binding.margin == margin
@@ -128,7 +128,7 @@ def test_a_mesh_laid_anew_keeps_what_was_weighted_by_hand(lay):
     brush = {"mode": "set", "radius": 40, "strength": 1, "fall_off": 0}
     stroke = {"kind": "paint_weights", "part": "arm", "bone": "arm 2", "brush": brush, "spots": at(figure, (130, 200))}
     net = mesh(edited(figure, stores, stroke, lay), stores)
-    spot = np.array(at(figure, (130, 200))[0]) - figure.parts[0].place
+    spot = np.array(at(figure, (130, 200))[0]) - figure.parts[0].drawing.place
     painted = np.hypot(*(net.vertices - spot).T) < 20
     assert painted.sum() > 3
     assert net.manual[painted].all()

@@ -54,7 +54,7 @@ def test_a_figure_made_from_a_sheet_stands_on_its_lowest_edge():
     sheet = ArtSheet((100, 100), [Layer.of("leg", block(10, 30, (9, 9, 9, 255)), (40, 50))])
     figure = figure_from_sheet(sheet, "leg", MemoryStores())
     assert figure.sheet.standing_point == (45, 80)
-    assert figure.parts[0].place == (-5, -30)
+    assert figure.parts[0].drawing.place == (-5, -30)
 
 
 def test_writing_and_reading_again_keeps_every_pixel():

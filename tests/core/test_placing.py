@@ -82,7 +82,7 @@ def test_a_part_is_posed_in_the_frame_of_what_carries_it():
     pose = parse_pose({**MOUTH, "head.turn": 70.0, "head.move.x": 9.0}).by_id(figure)
     rest = block(rig, rig.program.rest, mouth)
     bone = shift(9, 0) @ about(head.joint, turn(70))
-    expected = taken(bone @ about(mouth.pivot, own(pose.channels, mouth.id)), rest)
+    expected = taken(bone @ about(mouth.drawing.pivot, own(pose.channels, mouth.id)), rest)
     seen = block(rig, rig.evaluate(pose).vertices, mouth)
     assert np.abs(seen - expected).max() < 1e-3
     at_rest = block(rig, rig.evaluate(Pose()).vertices, mouth)
@@ -95,7 +95,7 @@ def test_a_group_poses_all_in_it_after_each_of_them_and_what_rides_goes_along_on
     mouth, tooth, face_group = named(figure, "mouth"), named(figure, "tooth"), named(figure, "face")
     pose = parse_pose({**MOUTH, "face.turn": -30.0, "face.size.y": 0.7, "face.move.y": 20.0}).by_id(figure)
     whole = about(face_group.pivot, own(pose.channels, face_group.id))
-    inner = about(mouth.pivot, own(pose.channels, mouth.id))
+    inner = about(mouth.drawing.pivot, own(pose.channels, mouth.id))
     frame = rig.evaluate(pose)
     expected = taken(whole @ inner, block(rig, rig.program.rest, mouth))
     assert np.abs(block(rig, frame.vertices, mouth) - expected).max() < 1e-3
@@ -163,7 +163,7 @@ def test_a_rider_follows_one_that_rides_itself_in_whatever_order_they_are_drawn(
 
 def test_parts_that_would_ride_each_other_in_a_circle_are_refused_by_name():
     figure, stores = FACE
-    spot = list(named(figure, "head").place)
+    spot = list(named(figure, "head").drawing.place)
     figure = edited(figure, stores, {"kind": "bind_rider", "parts": ["head"], "carrier": "tooth", "spot": spot})
     with pytest.raises(EditRefused, match="“mouth” on “head” on “tooth” on “mouth”"):
         edited(figure, stores, {"kind": "bind_rider", "parts": ["mouth"], "carrier": "head", "spot": spot})

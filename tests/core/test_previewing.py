@@ -34,7 +34,7 @@ def test_before_after_and_the_difference_stand_side_by_side():
     assert marked.sum() == pytest.approx(np.pi * (15 * scale) ** 2, rel=0.15)  # the hole and nothing else
     assert stores.pictures == kept, "nothing is kept of what was only tried"
     done = apply_edit({"kind": "fill_holes", "parts": ["disc"]}, figure, stores)
-    assert done.parts[0].picture not in kept
+    assert done.parts[0].drawing.picture not in kept
 
 
 def test_what_repaints_nothing_or_cannot_be_is_said():

@@ -25,7 +25,7 @@ from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.figure.values import ArrayDigest, BoneRef, Name
 from kunstgriff.paint.painter import View
 from kunstgriff.reading.seams import read_seam
-from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1, version_2
+from tests.art import at, capsule, drawn, edited, figure_of, two_piece_arm, version_1, version_2, version_3
 
 ARCHIVES = Path(__file__).parent.parent / "archives"
 SAYS_NOTHING = (str, bool, Name)
@@ -83,7 +83,7 @@ def test_a_new_kind_of_array_goes_into_archives_by_its_type_alone():
     assert mentions(renamed(one, {"b3": "b7"})) == [("bone", "b7")]
 
 
-@pytest.mark.parametrize("name", ["first", "version-1", "version-2"])
+@pytest.mark.parametrize("name", ["first", "version-1", "version-2", "version-3"])
 def test_archives_of_old_open_and_look_the_same(name, tmp_path):
     figure, stores = read_archive(ARCHIVES / f"{name}.zip")
     then = np.asarray(Image.open(ARCHIVES / f"{name}.png")).astype(int)
@@ -99,8 +99,16 @@ def test_what_version_2_said_of_smoothing_hand_weights_and_ink_is_said_today():
     assert smoothed.deformers == (DeltaMush(rounds=6, amount=0.8),)
     assert smoothed.binding.manual_mask is not None
     split = InkFillSplit(ink_picture="a" * 64, fill_picture="b" * 64)
-    changed = figure.replace(parts=(figure.parts[0].model_copy(update={"split": split}), *figure.parts[1:]))
+    changed = figure.replace(parts=(figure.parts[0].with_drawing(split=split), *figure.parts[1:]))
     assert Figure.model_validate(version_2(changed)) == changed
+
+
+def test_what_version_3_said_of_a_part_is_said_of_its_drawing_today_on_every_facing():
+    figure, _ = read_archive(ARCHIVES / "version-3.zip")
+    facings = figure.turnaround.facings
+    assert sum(bool(one.parts) for one in facings) >= 3
+    assert all(part.drawing.picture for one in facings for part in one.parts)
+    assert Figure.model_validate(version_3(figure)) == figure
 
 
 def pictures(figure: Figure, stores: MemoryStores) -> np.ndarray:
@@ -240,8 +248,8 @@ def test_what_was_accepted_in_words_of_old_stays_accepted():
     figure, stores = two_piece_arm()
     bone = need_bone(figure, "arm 2")
     miss = next(one for one in read_seam(figure, stores, bone, painter()).misses if one.kind == "ink")
-    marks = ".".join(sorted(part.picture[:8] for part in figure.parts))
-    old = figure.model_dump(mode="json") | {"format": "kunstgriff.figure/1"}
+    marks = ".".join(sorted(part.drawing.picture[:8] for part in figure.parts))
+    old = version_1(figure)
     old["accepted"] = [f"seam:{bone.id}:shows-a-line-across:{marks}", "ink:p1"]
     read = Figure.model_validate(old)
     assert read.accepted == (f"seam:{bone.id}:ink:{marks}", "ink:p1")

@@ -45,21 +45,21 @@ def test_a_part_cut_at_a_joint_looks_as_drawn_at_rest_and_bends_like_one_limb():
     assert not any(part.shifted for part in after.parts)  # nothing is to be bound anew
     joined = edited(after, stores, {"kind": "join_again", "part": "fore"})
     assert [part.name for part in joined.parts] == ["upper", "hat"]
-    assert need_part(joined, "upper").picture == need_part(made, "arm").picture
+    assert need_part(joined, "upper").drawing.picture == need_part(made, "arm").drawing.picture
     assert not joined.treatments
 
 
 def test_a_part_is_cut_along_a_line_and_its_pieces_overlap_by_a_round_end_each():
     made, stores = figure()
     after = cut(made, stores, line=at(made, (190, 120), (210, 280)))
-    upper, fore = sorted((need_part(after, name) for name in ("upper", "fore")), key=lambda part: part.place[0])
-    overlap = upper.place[0] + upper.size[0] - fore.place[0]
+    upper, fore = sorted((need_part(after, name) for name in ("upper", "fore")), key=lambda part: part.drawing.place[0])
+    overlap = upper.drawing.place[0] + upper.drawing.size[0] - fore.drawing.place[0]
     assert overlap == pytest.approx(2 * 44, abs=4)  # a radius, line and all, to each side
-    alphas = [stores.get_pixels(part.picture)[..., 3] for part in (upper, fore)]
+    alphas = [stores.get_pixels(part.drawing.picture)[..., 3] for part in (upper, fore)]
     assert all((alpha > 127).sum() > 9_000 for alpha in alphas)
     flat = cut(made, stores, line=at(made, (200, 120), (200, 280)), radius=0)
-    widths = [need_part(flat, name).size[0] for name in ("upper", "fore")]
-    assert sum(widths) == pytest.approx(need_part(made, "arm").size[0], abs=4)
+    widths = [need_part(flat, name).drawing.size[0] for name in ("upper", "fore")]
+    assert sum(widths) == pytest.approx(need_part(made, "arm").drawing.size[0], abs=4)
 
 
 def test_a_new_drawing_is_cut_and_turned_alike_and_nobody_misses_the_other_piece():
@@ -77,12 +77,12 @@ def test_a_new_drawing_is_cut_and_turned_alike_and_nobody_misses_the_other_piece
     assert {need_part(after, ref).name for ref, _ in matching.changed} == {"upper", "hat"}
     renewed = edited(after, stores, renewal(after, sheet, matching, stores))
     upper, fore, hat = (need_part(renewed, name) for name in ("upper", "fore", "hat"))
-    assert upper.size[1] == fore.size[1] == 100  # the new limb's width
-    assert upper.place[0] == need_part(after, "upper").place[0] - 26
+    assert upper.drawing.size[1] == fore.drawing.size[1] == 100  # the new limb's width
+    assert upper.drawing.place[0] == need_part(after, "upper").drawing.place[0] - 26
     assert fore.binding == need_part(after, "fore").binding
-    green = stores.get_pixels(hat.picture)
+    green = stores.get_pixels(hat.drawing.picture)
     assert green[green[..., 3] > 250][:, 1].max() > 150
-    assert hat.size == need_part(after, "hat").size
+    assert hat.drawing.size == need_part(after, "hat").drawing.size
     same = match_sheet(renewed, sheet, stores)
     assert len(same.same) == 2
     assert not same.changed
@@ -100,8 +100,8 @@ def test_a_new_drawing_is_cut_and_turned_alike_and_nobody_misses_the_other_piece
 def test_quarter_turns_and_flips_move_pixels_and_change_none(turn, scale, exact):
     made, stores = figure()
     after = edited(made, stores, {"kind": "turn_part", "part": "hat", "turn": turn, "scale": scale})
-    before = stores.get_pixels(need_part(made, "hat").picture)
-    assert np.abs(stores.get_pixels(need_part(after, "hat").picture).astype(int) - exact(before)).max() <= 1
+    before = stores.get_pixels(need_part(made, "hat").drawing.picture)
+    assert np.abs(stores.get_pixels(need_part(after, "hat").drawing.picture).astype(int) - exact(before)).max() <= 1
 
 
 def test_a_part_turned_often_is_resampled_once_from_the_original():
@@ -111,10 +111,10 @@ def test_a_part_turned_often_is_resampled_once_from_the_original():
     ]
     often, once = edited(made, stores, *steps), edited(made, stores, steps[-1])
     assert need_part(often, "hat") == need_part(once, "hat")
-    assert drawing_of(need_part(often, "hat")).picture == need_part(made, "hat").picture
+    assert drawing_of(need_part(often, "hat")).drawing.picture == need_part(made, "hat").drawing.picture
     assert need_part(edited(often, stores, {"kind": "turn_part", "part": "hat"}), "hat") == need_part(made, "hat")
-    alpha = stores.get_pixels(need_part(once, "hat").picture)[..., 3] / 255
-    drawn_area = (stores.get_pixels(need_part(made, "hat").picture)[..., 3] / 255).sum()
+    alpha = stores.get_pixels(need_part(once, "hat").drawing.picture)[..., 3] / 255
+    drawn_area = (stores.get_pixels(need_part(made, "hat").drawing.picture)[..., 3] / 255).sum()
     assert alpha.sum() == pytest.approx(drawn_area * (1 + 35 / 90), rel=0.01)  # determinants of areas
 
 
@@ -128,16 +128,16 @@ def test_what_was_done_to_drawings_goes_with_caps_moves_new_scales_and_archives(
     for name, original in (("upper", "arm"), ("fore", "arm"), ("hat", "hat")):
         there = drawing_of(need_part(after, name))
         was = need_part(made, original)
-        assert there.picture == was.picture
-        assert there.place == pytest.approx((was.place[0] + 7, was.place[1] - 5))
+        assert there.drawing.picture == was.drawing.picture
+        assert there.drawing.place == pytest.approx((was.drawing.place[0] + 7, was.drawing.place[1] - 5))
     write_archive(tmp_path / "arm.zip", after, stores)
     again, known = read_archive(tmp_path / "arm.zip")
     assert again == after
     double = rescaled(again, 2, known)
     for name in ("upper", "fore", "hat"):
         there, was = drawing_of(need_part(double, name)), drawing_of(need_part(again, name))
-        assert there.size == (2 * was.size[0], 2 * was.size[1])
-        assert there.place == pytest.approx((2 * was.place[0], 2 * was.place[1]))
+        assert there.drawing.size == (2 * was.drawing.size[0], 2 * was.drawing.size[1])
+        assert there.drawing.place == pytest.approx((2 * was.drawing.place[0], 2 * was.drawing.place[1]))
 
 
 def test_what_becomes_a_drawing_of_its_own_forgets_the_one_it_came_from():
@@ -149,7 +149,7 @@ def test_what_becomes_a_drawing_of_its_own_forgets_the_one_it_came_from():
     ):
         after = edited(turned, stores, own)
         last = after.parts[-1]
-        assert not last.remade
+        assert not last.drawing.remade
         assert drawing_of(last) == last
 
 
@@ -180,7 +180,7 @@ def test_a_half_is_read_and_bound_without_the_other_one_beside_it():
     made, stores = two_piece_arm()
     line = at(made, (300, 120), (300, 280))
     halved = edited(made, stores, {"kind": "cut_part", "part": "forearm", "line": line})
-    halves = [part for part in halved.parts if part.remade]
+    halves = [part for part in halved.parts if part.drawing.remade]
     assert len(halves) == 2
     for half in halves:
         alone = figure_around(halved, (half, half), (5_000.0, 5_000.0), 5.0)

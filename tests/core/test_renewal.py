@@ -80,7 +80,7 @@ def test_a_recoloured_part_keeps_its_mesh():
     blue = drawn(capsule((200, 200), (340, 200), 40, 8, fill="#5577aa"))
     _, after = taken_over(figure, stores, redrawn(figure, stores, forearm=blue))
     assert after.parts[0].binding == figure.parts[0].binding
-    assert after.parts[0].picture != figure.parts[0].picture
+    assert after.parts[0].drawing.picture != figure.parts[0].drawing.picture
 
 
 def test_a_layer_with_another_name_is_known_by_its_looks_and_place():
@@ -122,7 +122,7 @@ def test_the_same_from_the_shell(tmp_path, monkeypatch):
     assert "1 changed: forearm." in result.output
     after, _ = read_archive(tmp_path / "arm2.zip")
     assert after.covers
-    assert after.parts[0].size != figure.parts[0].size
+    assert after.parts[0].drawing.size != figure.parts[0].drawing.size
 
 
 def test_what_moved_beyond_the_mesh_is_a_finding_until_it_is_bound_anew():

@@ -101,10 +101,10 @@ def test_a_redrawn_arm_keeps_its_corrective_and_a_part_that_goes_takes_its_own_a
     figure = apply_edit(pull, bare, stores)
     most = departures(figure, bare, stores, BENT).max()
     other, held = figure_of({"arm": drawn(capsule((60, 200), (340, 200), 37, 6))})  # a little stouter
-    drawing = {name: getattr(other.parts[0], name) for name in ("picture", "place", "size")}
-    assert drawing["size"] != figure.parts[0].size
-    stores.put_picture(held.get_picture(drawing["picture"]))
-    anew, plain = (redrawn(one, one.parts[0].model_copy(update=drawing), stores) for one in (figure, bare))
+    drawing = other.parts[0].drawing
+    assert drawing.size != figure.parts[0].drawing.size
+    stores.put_picture(held.get_picture(drawing.picture))
+    anew, plain = (redrawn(one, one.parts[0].model_copy(update={"drawing": drawing}), stores) for one in (figure, bare))
     assert departures(anew, plain, stores, BENT).max() == pytest.approx(most, rel=0.12)
     gone = figure.without([figure.parts[0].id])
     assert not any(sample.sculpts for one in gone.correctives for sample in one.samples)

@@ -24,7 +24,7 @@ def reworded(figure: Figure) -> Figure:
         accepted=("anything",),
         groups=tuple(one.model_copy(update={"name": f"g{k}"}) for k, one in enumerate(figure.groups)),
         parts=tuple(
-            one.model_copy(update={"name": f"p{k}", "locked": not one.locked, "shelved": (), "remade": ()})
+            one.with_drawing(remade=()).model_copy(update={"name": f"p{k}", "locked": not one.locked, "shelved": ()})
             for k, one in enumerate(figure.parts)
         ),
         levers=tuple(

@@ -157,7 +157,7 @@ def test_on_a_part_bound_by_weights_tacks_reach_only_so_far():
     name = figure.parts[0].name
     rows = block(figure, stores, name)
     (warp,) = figure.warps
-    assert warp.reach == pytest.approx(max(figure.parts[0].size) / 3)
+    assert warp.reach == pytest.approx(max(figure.parts[0].drawing.size) / 3)
     pull = {f"{warp.handles[0].id}.shift.y": 40.0}
     moved = np.hypot(*(seen(figure, stores, pull)[rows] - seen(figure, stores)[rows]).T)
     away = np.hypot(*(seen(figure, stores)[rows] - spot).T)
@@ -283,7 +283,7 @@ def test_tacks_go_through_an_archive_another_scale_a_redrawing_and_a_pose_taken_
     assert np.abs(larger.max(0) - 2 * pose[rows].max(0)).max() < 3
     wider = drawn(CLOTH.replace("L420 500 H80", "L440 510 H60"), SIZE)
     part = figure.parts[2]
-    renewed = redrawn(figure, part.model_copy(update={"picture": stores.put_picture(encode_png(wider))}), stores)
+    renewed = redrawn(figure, part.with_drawing(picture=stores.put_picture(encode_png(wider))), stores)
     assert renewed.warps == figure.warps
     assert np.isfinite(seen(renewed, stores, STEP)).all()
     taken = edited(figure, stores, {"kind": "take_pose", "pose": STEP})

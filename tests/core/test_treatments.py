@@ -24,7 +24,7 @@ from kunstgriff.reading.seams import read_seam, read_seams, seam_angles
 from kunstgriff.reading.sentences import seam_findings
 from kunstgriff.seam.drawn import drawn
 from kunstgriff.seam.joints import melts_at, need_meeting
-from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm
+from tests.art import INK, at, capsule, edited, figure_of, two_piece_arm, version_2
 from tests.art import drawn as svg
 
 ELBOW = {"bone": "arm 2"}
@@ -65,7 +65,7 @@ def test_every_treatment_survives_the_archive_a_redrawing_and_a_new_scale_and_go
 
 def test_documents_from_before_there_were_treatments_keep_their_covers():
     figure, stores = two_piece_arm()
-    document = edited(figure, stores, EVERY[0]).model_dump(mode="json")
+    document = version_2(edited(figure, stores, EVERY[0]))
     cover = {
         key: value for key, value in document.pop("treatments")[0].items() if key not in ("kind", "half_line", "inks")
     }
@@ -86,7 +86,7 @@ def test_an_open_outline_has_no_ink_along_its_stretch_and_all_of_it_elsewhere():
         lost = (before.at_edge - after.at_edge).clip(0)
         lost *= part_alpha(part, stores) > 0
         rows, columns = np.nonzero(lost > 0.5)
-        spots = np.stack([columns, rows], 1) + part.place - (x + 44, y)
+        spots = np.stack([columns, rows], 1) + part.drawing.place - (x + 44, y)
         assert len(spots) > 200
         assert np.hypot(*spots.T).max() < 46  # nothing but the end
         assert lost[:, 90:].max() < 0.01
@@ -136,7 +136,7 @@ def test_a_stand_in_that_lies_elsewhere_is_read_as_a_jump_and_one_that_was_made_
     mended = edited(moved, stores, finding.remedies[0].edit)
     assert not [miss for miss in read_seam(mended, stores, bone, painter()).misses if "jump" in miss.what]
     longer = edited(whole, stores, {"kind": "redraw_line", "part": "forearm", "width": 14})
-    assert longer.parts[-1].picture != whole.parts[-1].picture
+    assert longer.parts[-1].drawing.picture != whole.parts[-1].drawing.picture
     assert not [miss for miss in read_seam(longer, stores, bone, painter()).misses if "jump" in miss.what]
     assert not match_sheet(whole, sheet_of(figure, stores, Pose()), stores).missing  # no illustrator draws it
 

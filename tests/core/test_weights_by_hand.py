@@ -16,7 +16,7 @@ def table(figure, stores, part=0):
 
 def places(figure, stores, part=0):
     one = figure.parts[part]
-    return stores.get_array(one.binding.mesh.vertices) + np.asarray(one.place)
+    return stores.get_array(one.binding.mesh.vertices) + np.asarray(one.drawing.place)
 
 
 def near(figure, stores, spot, radius):

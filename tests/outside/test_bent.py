@@ -55,7 +55,7 @@ def with_weights(change):
     """A drawn limb as bound, its weights of the forearm changed by `change(x, share)`, its solved shapes left out."""
     figure, stores = bound(LIMBS["6:1"]())
     part = figure.parts[0]
-    x = stores.get_array(part.binding.mesh.vertices)[:, 0] + part.place[0] - figure.bones[1].joint[0]
+    x = stores.get_array(part.binding.mesh.vertices)[:, 0] + part.drawing.place[0] - figure.bones[1].joint[0]
     share = change(x, stores.get_array(part.binding.weights)[:, 1].astype(np.float64)).clip(0, 1)
     table = stores.put_array(np.column_stack([1 - share, share]).astype(np.float32))
     binding = part.binding.model_copy(update={"weights": table, "zones": ()})
@@ -83,7 +83,7 @@ def test_ripples_in_the_weights_are_seen_as_waves():
     part = figure.parts[0]
     clean = next(JointReader(figure, stores, figure.bones[1], painter()).read([60.0]))[0]
     vertices = stores.get_array(part.binding.mesh.vertices)
-    x = vertices[:, 0] + part.place[0] - figure.bones[1].joint[0]
+    x = vertices[:, 0] + part.drawing.place[0] - figure.bones[1].joint[0]
     share = stores.get_array(part.binding.weights)[:, 1] + 0.03 * np.sin(x / 6) * (np.abs(x) > 90) * (np.abs(x) < 170)
     table = stores.put_array(np.column_stack([1 - share, share]).astype(np.float32))
     rippled = part.model_copy(update={"binding": part.binding.model_copy(update={"weights": table})})

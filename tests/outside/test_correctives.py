@@ -171,7 +171,7 @@ def test_where_a_bend_misses_a_corrective_is_proposed_that_reads_better_and_a_go
     with pytest.raises(EditRefused, match="misses nothing"):
         proposed_corrective(good, stores, elbow, painter(), [90])
     part = good.parts[0]
-    spots = stores.get_array(part.binding.mesh.vertices) + np.array(part.place)
+    spots = stores.get_array(part.binding.mesh.vertices) + np.array(part.drawing.place)
     beyond = np.flatnonzero((spots[:, 0] > elbow.joint[0] + 20) & (spots[:, 0] < elbow.joint[0] + 70))
     spoilt = edited(
         good,

@@ -107,11 +107,11 @@ def test_a_cap_is_the_half_disc_about_the_pivot_and_closes_the_gap():
     # from the pivot on, the half disc of half the limb's outer width takes the place of the flat end
     outer = 44
     expected = (344 - 200) * 88 + np.pi * outer**2 / 2
-    painted = stores.get_pixels(after.picture)[..., 3].sum() / 255
+    painted = stores.get_pixels(after.drawing.picture)[..., 3].sum() / 255
     assert painted == pytest.approx(expected, rel=0.005)
     widths = facts_of(after, stores)
     assert (widths.line_width, widths.inked) == (pytest.approx(8, abs=0.4), 1.0), "the line runs around the cap"
-    assert after.pivot == (round(pivot[0], 1), round(pivot[1], 1))
+    assert after.drawing.pivot == (round(pivot[0], 1), round(pivot[1], 1))
 
 
 def test_strokes_and_fills_of_the_demo_laid_together_are_the_whole(pell_drawing):

@@ -58,8 +58,11 @@ def test_grain_keeps_its_scale_where_a_part_is_carried_on():
     part = figure.parts[0]
     ended = cut_off(part, stores, 200)
     capped = with_cap(ended, (200 - figure.sheet.standing_point[0], 200 - figure.sheet.standing_point[1]), 70.0, stores)
-    rgba = stores.get_pixels(capped.picture)
-    x0, y0 = capped.place[0] + figure.sheet.standing_point[0], capped.place[1] + figure.sheet.standing_point[1]
+    rgba = stores.get_pixels(capped.drawing.picture)
+    x0, y0 = (
+        capped.drawing.place[0] + figure.sheet.standing_point[0],
+        capped.drawing.place[1] + figure.sheet.standing_point[1],
+    )
     patch = rgba[int(175 - y0) : int(225 - y0), int(205 - x0) : int(250 - x0)]
     assert (patch[..., 3] == 255).all()
     grey = patch[..., :3].astype(float).mean(2)
@@ -70,8 +73,8 @@ def test_grain_keeps_its_scale_where_a_part_is_carried_on():
 
 def cut_off(part: Part, stores: MemoryStores, x: int) -> Part:
     """The part's left half: a flat end at so many px of the sheet."""
-    rgba = stores.get_pixels(part.picture)
+    rgba = stores.get_pixels(part.drawing.picture)
     left = x - (400 - rgba.shape[1]) // 2
     kept = np.ascontiguousarray(rgba[:, :left])
     size = (kept.shape[1], kept.shape[0])
-    return part.model_copy(update={"picture": stores.put_picture(encode_png(kept)), "size": size})
+    return part.with_drawing(picture=stores.put_picture(encode_png(kept)), size=size)

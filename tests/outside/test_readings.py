@@ -55,7 +55,7 @@ def one_piece_arm(weights) -> tuple[Figure, MemoryStores]:
         {"kind": "bind_weighted", "parts": ["arm"], "influences": ["arm", "arm 2"], "count": 1500},
     )  # fmt: skip
     part = figure.parts[0]
-    vertices = stores.get_array(part.binding.mesh.vertices) + np.array(part.place) + figure.sheet.standing_point
+    vertices = stores.get_array(part.binding.mesh.vertices) + np.array(part.drawing.place) + figure.sheet.standing_point
     share = weights(vertices[:, 0])
     table = stores.put_array(np.column_stack([1 - share, share]).astype(np.float32))
     binding = part.binding.model_copy(update={"weights": table, "zones": ()})

@@ -88,7 +88,7 @@ def test_a_bent_net_folds_nowhere_the_art_is_seen():
     part = figure.parts[0]
     triangles = stores.get_array(part.binding.mesh.triangles)
     vertices = stores.get_array(part.binding.mesh.vertices)
-    art = shapely.buffer(affinity.translate(limb.shape, -part.place[0], -part.place[1]), 4)
+    art = shapely.buffer(affinity.translate(limb.shape, -part.drawing.place[0], -part.drawing.place[1]), 4)
     x, y = figure.sheet.standing_point
     art = affinity.translate(art, -x, -y)
     seen = shapely.intersects(shapely.polygons(vertices[triangles]), art)

@@ -31,9 +31,9 @@ def ends_of(one: Stranger, figure: Figure, stores: MemoryStores) -> Iterator[tup
         for part in (names.get(name) for name in (joint.upper, joint.lower) if joint.two_piece):
             if part is None:
                 continue
-            at = np.array(joint.at) - figure.sheet.standing_point - part.place
+            at = np.array(joint.at) - figure.sheet.standing_point - part.drawing.place
             outline = part_solid(part, stores)
-            if not (0 <= at[0] < part.size[0] and 0 <= at[1] < part.size[1]) or len(outline.geoms) > 1:
+            if not (0 <= at[0] < part.drawing.size[0] and 0 <= at[1] < part.drawing.size[1]) or len(outline.geoms) > 1:
                 continue
             end = RoundEnd.of(outline, (float(at[0]), float(at[1])))
             if end.half < 10 or end_of(outline, end) is None:
@@ -43,8 +43,8 @@ def ends_of(one: Stranger, figure: Figure, stores: MemoryStores) -> Iterator[tup
 
 def around(part: Part, stores: MemoryStores, spot: np.ndarray, radius: int) -> np.ndarray:
     """The square of a part's picture around a spot of figure space (2 r, 2 r, 4), see-through beyond the picture."""
-    x, y = (round(float(v)) for v in spot - part.place)
-    padded = np.pad(stores.get_pixels(part.picture), ((radius, radius), (radius, radius), (0, 0)))
+    x, y = (round(float(v)) for v in spot - part.drawing.place)
+    padded = np.pad(stores.get_pixels(part.drawing.picture), ((radius, radius), (radius, radius), (0, 0)))
     return padded[max(y, 0) : y + 2 * radius, max(x, 0) : x + 2 * radius]
 
 
@@ -70,7 +70,7 @@ def test_a_round_end_has_no_barbs_and_its_line_is_as_wide_as_the_limb_s(seed):
     assert len(tried) == MOST
     for part, end in tried:
         for off in OFF:
-            pivot = np.array(end.middle) + part.place + off * end.half * np.array([-end.axis[1], end.axis[0]])
+            pivot = np.array(end.middle) + part.drawing.place + off * end.half * np.array([-end.axis[1], end.axis[0]])
             after = with_cap(part, (float(pivot[0]), float(pivot[1])), None, stores)
             old, new = (around(drawing, stores, pivot, int(2.2 * end.half)) for drawing in (part, after))
             near_old = cv2.dilate(narrower(old, BLUNT * end.half).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
@@ -79,14 +79,14 @@ def test_a_round_end_has_no_barbs_and_its_line_is_as_wide_as_the_limb_s(seed):
                 barbs.append((part.name, off, area))
             split = part_ink(after, stores)
             if split.line_width > 0 and one.fill != "grain":  # nothing is left of the line across the old end
-                x, y = np.array(pivot) - after.place
-                rows, columns = np.ogrid[: after.size[1], : after.size[0]]
+                x, y = np.array(pivot) - after.drawing.place
+                rows, columns = np.ogrid[: after.drawing.size[1], : after.drawing.size[0]]
                 near = (np.hypot(columns - x, rows - y) < 0.8 * end.half) & (split.depth > 1.5 * split.line_width + 3)
-                dark = np.abs(stores.get_pixels(after.picture)[..., :3] - np.array(one.ink)).sum(-1) < 60
+                dark = np.abs(stores.get_pixels(after.drawing.picture)[..., :3] - np.array(one.ink)).sum(-1) < 60
                 if (near & dark).sum() > 0.01 * end.half**2:
                     across.append((part.name, off))
             if part_ink(part, stores).line_width >= 3 and one.fill != "grain":
-                usual, now = width_seen(stores.get_pixels(part.picture), 0.5), width_seen(new, 0.75)
+                usual, now = width_seen(stores.get_pixels(part.drawing.picture), 0.5), width_seen(new, 0.75)
                 if abs(now - usual) > max(0.1 * usual, 0.5):
                     lines.append((part.name, off, usual, now))
     assert not across

@@ -56,7 +56,9 @@ def test_bones_of_parts_turn_and_hang_as_the_stranger_was_drawn(seed):
 def test_a_template_lies_on_the_art_and_its_spine_on_the_trunk_s_middle(seed, template, least):
     figure, stores = imported(stranger(seed))
     made = apply_edit({"kind": "fit_template", "template": template}, figure, stores)
-    shapes = {part.name: affinity.translate(part_outline(part, stores).buffer(0), *part.place) for part in made.parts}
+    shapes = {
+        part.name: affinity.translate(part_outline(part, stores).buffer(0), *part.drawing.place) for part in made.parts
+    }
     art = union_all(list(shapes.values()))
     bones = {bone.name: bone for bone in made.bones}
     assert len(bones) >= least

@@ -44,7 +44,7 @@ def state(client, figure, facing=0):
 
 
 def places(told):
-    return {part["name"]: part["place"] for part in told["figure"]["parts"]}
+    return {part["name"]: part["drawing"]["place"] for part in told["figure"]["parts"]}
 
 
 def test_one_revision_is_told_as_it_is_seen_from_each_side(client, turned):

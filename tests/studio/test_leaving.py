@@ -39,10 +39,10 @@ def later(days: float) -> None:
 
 
 def test_a_deleted_figure_takes_its_deliveries_at_once_and_its_pictures_after_some_days(client, ada, arm, settings):
-    own = {part.picture for part in value_of(arm.head).parts}
+    own = {part.drawing.picture for part in value_of(arm.head).parts}
     other, memory = figure_of({"leg": drawn(capsule((60, 200), (200, 200), 30, 6))})
     shared = memory.put_picture(DatabaseStores().get_picture(next(iter(own))))
-    other = other.replace(parts=(other.parts[0].model_copy(update={"picture": shared}),))
+    other = other.replace(parts=(other.parts[0].with_drawing(picture=shared),))
     tasks.keep(memory, no_progress)
     create_figure(ada, other, "uses one of the pictures, too")
     job = Job.objects.get(pk=post(client, f"/jobs/deliver/{arm.pk}/", ending="png", size=[32, 32]).json()["id"])
@@ -63,7 +63,7 @@ def test_a_deleted_figure_takes_its_deliveries_at_once_and_its_pictures_after_so
 
 
 def test_what_is_stored_again_meanwhile_stays(arm, settings):
-    picture = value_of(arm.head).parts[0].picture
+    picture = value_of(arm.head).parts[0].drawing.picture
     png = DatabaseStores().get_picture(picture)
     delete_figure(arm)
     later(days=settings.SWEEP_AFTER_DAYS + 1)

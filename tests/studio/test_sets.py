@@ -44,8 +44,8 @@ def test_an_svg_comes_to_a_set_as_one_drawing_and_a_hostile_one_is_refused(clien
     edit = {"kind": "add_drawing", "set": "mouth", "picture": answer.json()["picture"], "name": "wide"}
     assert post(client, f"/bench/{moth.pk}/edit/", base=moth.head_id, edit=edit).status_code == 200
     moth.refresh_from_db()
-    assert value_of(moth.head).parts[-1].size == (60, 40) or any(
-        one.size == (60, 40) for one in value_of(moth.head).parts
+    assert value_of(moth.head).parts[-1].drawing.size == (60, 40) or any(
+        one.drawing.size == (60, 40) for one in value_of(moth.head).parts
     )
     for data in (
         b"no svg",

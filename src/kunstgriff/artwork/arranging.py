@@ -23,16 +23,19 @@ def moved(point: Point, by: Point) -> Point:
     return point[0] + by[0], point[1] + by[1]
 
 
-def _at(part: Part, place: Point) -> dict[str, object]:
-    """What changes when a part is put elsewhere; its pivot goes along."""
-    by = (place[0] - part.place[0], place[1] - part.place[1])
-    return {"place": place, "pivot": moved(part.pivot, by) if part.pivot else None}
+def _at(part: Part, place: Point) -> Part:
+    """A part put elsewhere; its pivot goes along."""
+    lay, pivot = part.drawing.place, part.drawing.pivot
+    return part.with_drawing(place=place, pivot=pivot and moved(pivot, (place[0] - lay[0], place[1] - lay[1])))
 
 
 def _put(figure: Figure, places: dict[str, Point]) -> Figure:
     """The figure with parts put elsewhere, and the warps along that have nothing but such parts, all moved alike."""
     parts = {part.id: part for part in figure.parts if part.id in places}
-    by = {ref: (places[ref][0] - part.place[0], places[ref][1] - part.place[1]) for ref, part in parts.items()}
+    by = {
+        ref: (places[ref][0] - part.drawing.place[0], places[ref][1] - part.drawing.place[1])
+        for ref, part in parts.items()
+    }
     warps = []
     for warp in figure.warps:
         under = {part.id for ref in warp.of for part in parts_of_drawing(figure, ref)}
@@ -40,7 +43,7 @@ def _put(figure: Figure, places: dict[str, Point]) -> Figure:
         if under <= by.keys() and len(moves) == 1:
             warp = carried(warp, partial(moved, by=moves.pop()))
         warps.append(warp)
-    there = {ref: part.model_copy(update=_at(part, places[ref])) for ref, part in parts.items()}
+    there = {ref: _at(part, places[ref]) for ref, part in parts.items()}
     return with_parts(figure.replace(warps=tuple(warps)), there)
 
 
@@ -53,7 +56,7 @@ class MoveParts(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         chosen = [need_part(figure, key) for key in self.parts]
-        return _put(figure, {part.id: moved(part.place, self.by) for part in chosen})
+        return _put(figure, {part.id: moved(part.drawing.place, self.by) for part in chosen})
 
     def describe(self, figure: Figure) -> str:
         return f"move {these(figure, self.parts)}"
@@ -173,7 +176,7 @@ class CopyParts(Edit):
                 "shelved": (),
                 "group": groups.get(part.group, part.group),
             }
-            parts.append(part.model_copy(update={**update, **(self._mirrored(part, stores) if self.mirror else {})}))
+            parts.append((self._mirrored(part, stores) if self.mirror else part).model_copy(update=update))
             next_id += 1
         return figure.replace(parts=tuple(parts), next_id=next_id)
 
@@ -196,24 +199,25 @@ class CopyParts(Edit):
             copies[group.id] = taken[name]
         return figure, copies
 
-    def _mirrored(self, part: Part, stores: Stores) -> dict[str, object]:
+    def _mirrored(self, part: Part, stores: Stores) -> Part:
         def flipped(digest: str) -> str:
             pixels = stores.get_pixels(digest)
             return stores.put_picture(encode_png(np.ascontiguousarray(pixels[:, ::-1])))
 
+        was = part.drawing
         changes: dict[str, object] = {
-            "picture": flipped(part.picture),
+            "picture": flipped(was.picture),
             "remade": (),
-            "place": (2 * self.axis - part.place[0] - part.size[0], part.place[1]),
+            "place": (2 * self.axis - was.place[0] - was.size[0], was.place[1]),
             "strip": None,
         }
-        if part.split:
+        if was.split:
             changes["split"] = InkFillSplit(
-                ink_picture=flipped(part.split.ink_picture), fill_picture=flipped(part.split.fill_picture)
+                ink_picture=flipped(was.split.ink_picture), fill_picture=flipped(was.split.fill_picture)
             )
-        if part.pivot:
-            changes["pivot"] = (2 * self.axis - part.pivot[0], part.pivot[1])
-        return changes
+        if was.pivot:
+            changes["pivot"] = (2 * self.axis - was.pivot[0], was.pivot[1])
+        return part.with_drawing(**changes)
 
     def describe(self, figure: Figure) -> str:
         how = "mirror" if self.mirror else "copy"

@@ -53,7 +53,7 @@ def suggested_name(figure: Figure, part: Part) -> str:
 
 
 def _middle(part: Part) -> tuple[float, float]:
-    return part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2
+    return part.drawing.place[0] + part.drawing.size[0] / 2, part.drawing.place[1] + part.drawing.size[1] / 2
 
 
 def sides_not_told_apart(figure: Figure, stores: Stores) -> Iterator[Finding]:
@@ -99,16 +99,16 @@ def _lone_sides(figure: Figure) -> Iterator[Finding]:
 def off_the_sheet(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Parts that lie wholly beside the sheet, where no picture shows them."""
     for part in figure.parts:
-        x, y = np.add(part.place, figure.sheet.standing_point)
-        right, bottom = figure.sheet.width - part.size[0], figure.sheet.height - part.size[1]
-        if -part.size[0] < x < figure.sheet.width and -part.size[1] < y < figure.sheet.height:
+        x, y = np.add(part.drawing.place, figure.sheet.standing_point)
+        right, bottom = figure.sheet.width - part.drawing.size[0], figure.sheet.height - part.drawing.size[1]
+        if -part.drawing.size[0] < x < figure.sheet.width and -part.drawing.size[1] < y < figure.sheet.height:
             continue
         to = np.subtract((np.clip(x, 0, max(right, 0)), np.clip(y, 0, max(bottom, 0))), figure.sheet.standing_point)
         back = Remedy(
             word="Bring it onto the sheet",
             edit={"kind": "place_part", "part": part.id, "to": [float(to[0]), float(to[1])]},
         )
-        yield about(part, f"off {part.place}", f"{part.name} lies 100 % off the sheet", 0.5, back)
+        yield about(part, f"off {part.drawing.place}", f"{part.name} lies 100 % off the sheet", 0.5, back)
 
 
 def odd_layers(figure: Figure, stores: Stores) -> Iterator[Finding]:
@@ -124,7 +124,7 @@ def odd_layers(figure: Figure, stores: Stores) -> Iterator[Finding]:
             return Remedy(word=word, edit={"kind": kind, "parts": [ref]})
 
         if read.is_plain_block:
-            size = f"{part.size[0]} × {part.size[1]} px"
+            size = f"{part.drawing.size[0]} × {part.drawing.size[1]} px"
             yield about(
                 part, "block", f"{part.name} is {size} of one colour", 0.45, mend("Leave it out", "leave_out_parts")
             )
@@ -153,9 +153,9 @@ def curved_strips(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Locks and strips drawn so curved that they bend better from a straight picture."""
     for part in figure.parts:
         bound = isinstance(part.binding, Weighted) and len(part.binding.influences) > 1
-        if part.strip is not None or bound or not part.is_shown:
+        if part.drawing.strip is not None or bound or not part.is_shown:
             continue
-        if max(part.size) < LONG_ENOUGH * figure.sheet.height:
+        if max(part.drawing.size) < LONG_ENOUGH * figure.sheet.height:
             continue
         bend = bend_of(part, stores)
         if bend is not None and bend > BENT:

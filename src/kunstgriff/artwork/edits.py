@@ -28,6 +28,12 @@ def with_all(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure
     return with_parts(figure, {part.id: part.model_copy(update=changes) for part in parts})
 
 
+def with_all_drawings(figure: Figure, keys: tuple[str, ...], **changes: object) -> Figure:
+    """The figure with the same fields changed of every named part's drawing. Raises EditRefused likewise."""
+    parts = [need_part(figure, key) for key in keys]
+    return with_parts(figure, {part.id: part.with_drawing(**changes) for part in parts})
+
+
 def each_part(
     figure: Figure, keys: tuple[str, ...], change: Callable[[Figure, Part, Stores], Figure], stores: Stores
 ) -> Figure:

@@ -47,7 +47,7 @@ class PartFacts:
 
 def facts_of(part: Part, stores: Stores) -> PartFacts:
     """The readings of a part."""
-    return _facts(part.drawing, Beside((part, stores)))
+    return _facts(part.drawing.looks, Beside((part, stores)))
 
 
 def facts_of_all(figure: Figure, stores: Stores) -> dict[str, PartFacts]:
@@ -61,7 +61,7 @@ def facts_of_all(figure: Figure, stores: Stores) -> dict[str, PartFacts]:
 @lru_cache(maxsize=4096)
 def _facts(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> PartFacts:
     part, stores = beside.value
-    rgba = stores.get_pixels(part.picture)
+    rgba = stores.get_pixels(part.drawing.picture)
     split = part_ink(part, stores)
     widths = line_widths(rgba, split)
     inked = widths[widths > 0]

@@ -47,17 +47,17 @@ class InkSplit:
 
 def part_ink(part: Part, stores: Stores) -> InkSplit:
     """Ink and fill of a part: as they came apart, or found in its picture by its own ink colours."""
-    return _split(part.drawing, Beside((part, stores)))
+    return _split(part.drawing.looks, Beside((part, stores)))
 
 
 @lru_cache(maxsize=8)  # 11 bytes a pixel each
 def _split(_drawing: object, beside: Beside[tuple[Part, Stores]]) -> InkSplit:
     part, stores = beside.value
-    rgba = stores.get_pixels(part.picture)
-    if part.split is not None and part.inks is None:
-        halves = (part.split.ink_picture, part.split.fill_picture)
+    rgba = stores.get_pixels(part.drawing.picture)
+    if part.drawing.split is not None and part.drawing.inks is None:
+        halves = (part.drawing.split.ink_picture, part.drawing.split.fill_picture)
         return drawn_split(rgba, *(stores.get_pixels(one) for one in halves))
-    return split_ink(rgba, part.inks)
+    return split_ink(rgba, part.drawing.inks)
 
 
 def drawn_split(rgba: Pixels, ink: Pixels, fill: Pixels) -> InkSplit:

@@ -39,7 +39,7 @@ def limbs(figure: Figure, stores: Stores) -> Iterator[tuple[Meeting, Reading]]:
     """Meetings where one limb goes on in another, with their readings."""
     for meeting in meetings(figure, stores):
         reading = read_meeting(meeting, stores)
-        sure = meeting.bone is not None or meeting.child.pivot is not None
+        sure = meeting.bone is not None or meeting.child.drawing.pivot is not None
         if reading.alike >= SAME_LIMB and reading.slender >= (SLENDER if sure else GUESSED_SLENDER):
             yield meeting, reading
 
@@ -103,9 +103,11 @@ def cut_away(figure: Figure, stores: Stores) -> Iterator[Finding]:
         for lower in shown[:place]:
             if frozenset((lower.id, upper.id)) in joined or not boxes_touch(lower, upper, CUT_ALONG):
                 continue
-            offset = (upper.place[0] - lower.place[0], upper.place[1] - lower.place[1])
+            offset = (upper.drawing.place[0] - lower.drawing.place[0], upper.drawing.place[1] - lower.drawing.place[1])
             band = max(CUT_ALONG, 1.2 * max(facts[part.id].line_width for part in (lower, upper)))
-            length = _cut_length(lower.picture, upper.picture, offset, band, Beside((lower, upper, stores)))
+            length = _cut_length(
+                lower.drawing.picture, upper.drawing.picture, offset, band, Beside((lower, upper, stores))
+            )
             if length > max(CUT_LENGTH, CUT_SHARE * part_outline(lower, stores).length):
                 sentence = f"{lower.name} is cut along {upper.name} for {length:.0f} px and not painted underneath"
                 grow = Remedy(
@@ -126,7 +128,7 @@ def _cut_length(
     """
     lower, upper, stores = beside.value
     rings = [np.array(ring.coords) for one in part_outline(lower, stores).geoms for ring in rings_of(one)]
-    depth, slope = _depth(upper.picture, Beside((upper, stores)))
+    depth, slope = _depth(upper.drawing.picture, Beside((upper, stores)))
     alpha = part_alpha(lower, stores)
     total = 0.0
     for ring in rings:

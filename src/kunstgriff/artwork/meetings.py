@@ -76,7 +76,7 @@ def meetings(figure: Figure, stores: Stores) -> list[Meeting]:
 
 def suggested_pivot(figure: Figure, part: Part, stores: Stores) -> Point | None:
     """Where a part should turn, by its bone's joint or by its overlaps; None where nothing says so."""
-    free = part.model_copy(update={"pivot": None})
+    free = part.with_drawing(pivot=None)
     bones = [bone for bone in figure.bones if bone.id in part.followed]
     for meeting in _at_bones(bones, [one for one in figure.parts if one.is_shown], stores):
         if meeting.child.id == part.id:
@@ -99,8 +99,8 @@ def _deepest_at(point: Point, parts: list[Part], stores: Stores) -> Part | None:
     """The part whose outline holds a point of figure space deepest, or comes within `TOUCH` of it."""
     best: tuple[float, Part] | None = None
     for part in parts:
-        x, y = np.subtract(point, part.place)
-        if not (-TOUCH <= x <= part.size[0] + TOUCH and -TOUCH <= y <= part.size[1] + TOUCH):
+        x, y = np.subtract(point, part.drawing.place)
+        if not (-TOUCH <= x <= part.drawing.size[0] + TOUCH and -TOUCH <= y <= part.drawing.size[1] + TOUCH):
             continue
         outline, spot = part_outline(part, stores), Spot(x, y)
         depth = float(outline.boundary.distance(spot)) * (1 if outline.contains(spot) else -1)
@@ -115,11 +115,11 @@ def _by_overlap(figure: Figure, part: Part, shown: list[Part], stores: Stores) -
     for other in shown:
         if other.id == part.id or not boxes_touch(part, other, TOUCH) or not _kin(figure, part, other):
             continue
-        offset = (other.place[0] - part.place[0], other.place[1] - part.place[1])
-        spot = _joint_of(part.picture, other.picture, offset, Beside((part, other, stores)))
+        offset = (other.drawing.place[0] - part.drawing.place[0], other.drawing.place[1] - part.drawing.place[1])
+        spot = _joint_of(part.drawing.picture, other.drawing.picture, offset, Beside((part, other, stores)))
         if spot is None:
             continue
-        pivot = part.pivot or (part.place[0] + spot[0], part.place[1] + spot[1])
+        pivot = part.drawing.pivot or (part.drawing.place[0] + spot[0], part.drawing.place[1] + spot[1])
         found.append((spot[2], other, pivot))
     for _, other, pivot in sorted(found, key=lambda one: -one[0]):
         yield other, pivot
@@ -170,8 +170,8 @@ def _joint_of(_picture: str, _other: str, offset: Point, beside: _Both) -> tuple
 def boxes_touch(part: Part, other: Part, within: float) -> bool:
     """Whether the pictures of two parts come within so many px of one another."""
     return all(
-        part.place[axis] - within < other.place[axis] + other.size[axis]
-        and other.place[axis] - within < part.place[axis] + part.size[axis]
+        part.drawing.place[axis] - within < other.drawing.place[axis] + other.drawing.size[axis]
+        and other.drawing.place[axis] - within < part.drawing.place[axis] + part.drawing.size[axis]
         for axis in (0, 1)
     )
 
@@ -179,8 +179,8 @@ def boxes_touch(part: Part, other: Part, within: float) -> bool:
 def read_meeting(meeting: Meeting, stores: Stores) -> Reading:
     """The readings of a meeting, kept as long as neither picture nor place changes."""
     child, parent = meeting.child, meeting.parent
-    at = [(meeting.pivot[0] - one.place[0], meeting.pivot[1] - one.place[1]) for one in (child, parent)]
-    return _reading(child.picture, parent.picture, at[0], at[1], Beside((child, parent, stores)))
+    at = [(meeting.pivot[0] - one.drawing.place[0], meeting.pivot[1] - one.drawing.place[1]) for one in (child, parent)]
+    return _reading(child.drawing.picture, parent.drawing.picture, at[0], at[1], Beside((child, parent, stores)))
 
 
 @lru_cache(maxsize=4096)

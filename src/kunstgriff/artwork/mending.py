@@ -55,12 +55,12 @@ def with_cap(
     line; left out, they have it where the old end had. Raises EditRefused where the pivot lies outside the part.
     """
     outline = part_solid(part, stores)
-    at = (pivot[0] - part.place[0], pivot[1] - part.place[1])
+    at = (pivot[0] - part.drawing.place[0], pivot[1] - part.drawing.place[1])
     if (radius or half_width(outline, at)) < 2:
         raise EditRefused(f"The pivot of “{part.name}” lies outside of what is painted.")
     end = RoundEnd.of(outline, at, radius, turns, widens)
     widest = max(end.left, end.right)
-    room = int(np.ceil(max(-at[0], -at[1], at[0] - part.size[0], at[1] - part.size[1], 0) + widest)) + 2
+    room = int(np.ceil(max(-at[0], -at[1], at[0] - part.drawing.size[0], at[1] - part.drawing.size[1], 0) + widest)) + 2
     easel = Easel.of(part, stores, room)
     along, aside = end.local(*easel.grid)
     off = np.hypot(along, aside - np.float32((end.left - end.right) / 2))
@@ -88,11 +88,11 @@ class MakeCap(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
-        pivot = self.pivot or part.pivot or suggested_pivot(figure, part, stores)
+        pivot = self.pivot or part.drawing.pivot or suggested_pivot(figure, part, stores)
         if pivot is None:
             raise EditRefused(f"Say where “{part.name}” turns first: set its pivot.")
         capped = with_cap(part, pivot, self.radius, stores)
-        return redrawn(figure, capped.model_copy(update={"pivot": (round(pivot[0], 1), round(pivot[1], 1))}), stores)
+        return redrawn(figure, capped.with_drawing(pivot=(round(pivot[0], 1), round(pivot[1], 1))), stores)
 
     def describe(self, figure: Figure) -> str:
         return f"make the cap of {need_part(figure, self.part).name}"
@@ -132,7 +132,7 @@ class GrowUnder(Edit):
 def _laid_into(easel: Easel, part: Part, neighbour: Part, stores: Stores) -> Pixels:
     """The neighbour's alpha where it lies on the easel (h, w)."""
     alpha = part_alpha(neighbour, stores)
-    shift = np.subtract(neighbour.place, part.place) + easel.room
+    shift = np.subtract(neighbour.drawing.place, part.drawing.place) + easel.room
     height, width = easel.rgba.shape[:2]
     moved = np.array([[1, 0, shift[0]], [0, 1, shift[1]]], np.float32)
     return np.asarray(cv2.warpAffine(alpha, moved, (width, height)), np.uint8)
@@ -178,7 +178,7 @@ class EraseStrays(Edit):
         main = max(outline.geoms, key=lambda one: one.area)
         kept = [one for one in outline.geoms if one is main or not is_stray(one, main, outline.area)]
         near = cv2.dilate(_mask(kept, part), np.ones((7, 7), np.uint8)) > 0
-        pixels = stores.get_pixels(part.picture).copy()
+        pixels = stores.get_pixels(part.drawing.picture).copy()
         if near[pixels[..., 3] > 0].all():
             raise EditRefused(f"“{part.name}” has no stray pixels.")
         pixels[~near] = 0
@@ -198,7 +198,7 @@ class HardenEdges(Edit):
         return each_part(figure, self.parts, self._hardened, stores)
 
     def _hardened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
-        pixels = stores.get_pixels(part.picture).copy()
+        pixels = stores.get_pixels(part.drawing.picture).copy()
         steeper = max(facts_of(part, stores).softness, 1.0)
         alpha = np.clip((pixels[..., 3] / 255 - 0.5) * steeper * 2 + 0.5, 0, 1)
         pixels[..., 3] = np.rint(alpha * 255)
@@ -254,15 +254,14 @@ class SplitIslands(Edit):
             cv2.distanceTransform(1 - _mask([one], part), cv2.DIST_L2, 5) for one in pieces
         ]  # every speck goes with the piece it lies nearest to
         owner = np.argmin(away, axis=0)
-        pixels = stores.get_pixels(part.picture)
+        pixels = stores.get_pixels(part.drawing.picture)
         names = {one.name for one in figure.parts}
         place = figure.parts.index(part) + 1
         for number in range(1, len(pieces)):
             name = free_name(part.name[:76], names)
             names.add(name)
-            copy = part.model_copy(
-                update={"id": f"p{figure.next_id}", "name": name, "binding": Unbound(), "pivot": None, "strip": None}
-            )
+            copy = part.with_drawing(pivot=None, strip=None)
+            copy = copy.model_copy(update={"id": f"p{figure.next_id}", "name": name, "binding": Unbound()})
             parts = list(figure.parts)
             parts.insert(place, copy)
             figure = figure.replace(parts=tuple(parts), next_id=figure.next_id + 1)
@@ -275,7 +274,7 @@ class SplitIslands(Edit):
 
 def _mask(shapes: list[Polygon], part: Part) -> Pixels:
     """1 inside the shapes (px of the part's picture), else 0 (h, w)."""
-    mask = np.zeros((part.size[1], part.size[0]), np.uint8)
+    mask = np.zeros((part.drawing.size[1], part.drawing.size[0]), np.uint8)
     for shape in shapes:
         cv2.fillPoly(mask, [np.rint(np.array(shape.exterior.coords) - 0.5).astype(np.int32)], 1)
         for ring in shape.interiors:

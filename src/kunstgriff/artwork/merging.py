@@ -31,8 +31,10 @@ class MergeParts(Edit):
         if len(merged) < 2:
             raise EditRefused("Choose at least 2 parts to merge.")
         lowest = merged[0]
-        left, top = (int(np.floor(min(part.place[axis] for part in merged))) for axis in (0, 1))
-        right, bottom = (int(np.ceil(max(part.place[axis] + part.size[axis] for part in merged))) for axis in (0, 1))
+        left, top = (int(np.floor(min(part.drawing.place[axis] for part in merged))) for axis in (0, 1))
+        right, bottom = (
+            int(np.ceil(max(part.drawing.place[axis] + part.drawing.size[axis] for part in merged))) for axis in (0, 1)
+        )
         layers = [_layer(part, (left, top), stores) for part in merged]
         # the lowest keeps its own opacity and blending, so it is laid down fully
         layers[0] = _layer(lowest.model_copy(update={"opacity": 1.0, "blend": "normal"}), (left, top), stores)
@@ -56,7 +58,10 @@ class JoinInkAndFill(Edit):
         ink, fill = need_part(figure, self.ink), need_part(figure, self.fill)
         if ink.id == fill.id:
             raise EditRefused("Ink and fill are two parts.")
-        corner = (int(np.floor(min(ink.place[0], fill.place[0]))), int(np.floor(min(ink.place[1], fill.place[1]))))
+        corner = (
+            int(np.floor(min(ink.drawing.place[0], fill.drawing.place[0]))),
+            int(np.floor(min(ink.drawing.place[1], fill.drawing.place[1]))),
+        )
         whole = ink_over_fill(_layer(ink, corner, stores), _layer(fill, corner, stores), fill.name)
         return _as_one(figure, fill, [ink], whole, corner, None, stores)
 
@@ -79,15 +84,11 @@ def _as_one(
 ) -> Figure:
     figure = without_parts(figure, {part.id for part in others})
     before = need_part(figure, kept.id)
-    after = before.model_copy(
-        update={
-            "name": name or before.name,
-            "picture": stores.put_picture(whole.png),
-            "remade": (),
-            "place": (corner[0] + whole.offset[0], corner[1] + whole.offset[1]),
-            "size": whole.size,
-            "split": split_of(whole, stores),
-            "tint": None,
-        }
+    after = before.with_drawing(
+        picture=stores.put_picture(whole.png),
+        place=(corner[0] + whole.offset[0], corner[1] + whole.offset[1]),
+        size=whole.size,
+        split=split_of(whole, stores),
+        remade=(),
     )
-    return redrawn(figure, after, stores)
+    return redrawn(figure, after.model_copy(update={"name": name or before.name, "tint": None}), stores)

@@ -111,7 +111,7 @@ def total_bend(line: Floats) -> float:
 
 def bend_of(part: Part, stores: Stores) -> float | None:
     """How far a long part bends along its middle line, degrees; None for one that is not long."""
-    return _bend(part.picture, Beside((part, stores)))
+    return _bend(part.drawing.picture, Beside((part, stores)))
 
 
 @lru_cache(maxsize=4096)

@@ -25,17 +25,17 @@ def _outline(digest: str, picture: bytes, level: int) -> MultiPolygon:
 
 def part_outline(part: Part, stores: Stores) -> MultiPolygon:
     """The part's outline in px of its own picture: around everything painted, however faintly."""
-    return _outline(part.picture, stores.get_picture(part.picture), 1)
+    return _outline(part.drawing.picture, stores.get_picture(part.drawing.picture), 1)
 
 
 def part_solid(part: Part, stores: Stores) -> MultiPolygon:
     """The outline at half opacity, px of the picture: a brush's soft edge does not close what is seen to be open."""
-    return _outline(part.picture, stores.get_picture(part.picture), SOLID)
+    return _outline(part.drawing.picture, stores.get_picture(part.drawing.picture), SOLID)
 
 
 def part_alpha(part: Part, stores: Stores) -> NDArray[np.uint8]:
     """The alpha of the part's picture (h, w)."""
-    return _alpha(part.picture, stores.get_picture(part.picture))
+    return _alpha(part.drawing.picture, stores.get_picture(part.drawing.picture))
 
 
 @lru_cache(maxsize=64)

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from kunstgriff.artwork.edits import with_all, with_group, with_parts
+from kunstgriff.artwork.edits import with_all_drawings, with_group, with_parts
 from kunstgriff.artwork.ink import rgb_of
 from kunstgriff.artwork.meetings import suggested_pivot
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, need_group, need_part, these
@@ -24,7 +24,7 @@ class SetPivot(Edit):
     to: Point | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, (self.part,), pivot=self.to)
+        return with_all_drawings(figure, (self.part,), pivot=self.to)
 
     def describe(self, figure: Figure) -> str:
         return f"pivot of {need_part(figure, self.part).name}"
@@ -61,7 +61,7 @@ class SuggestPivots(Edit):
             pivot = suggested_pivot(figure, part, stores)
             if pivot is not None:
                 to = (round(pivot[0], 1), round(pivot[1], 1))
-                found[part.id] = part.model_copy(update={"pivot": to})
+                found[part.id] = part.with_drawing(pivot=to)
         if not found:
             raise EditRefused(f"No overlap says where {these(figure, self.parts)} would turn; click the pivot.")
         return with_parts(figure, found)
@@ -78,7 +78,7 @@ class SetInks(Edit):
     inks: tuple[Ink, ...] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        return with_all(figure, self.parts, inks=self.inks)
+        return with_all_drawings(figure, self.parts, inks=self.inks)
 
     def describe(self, figure: Figure) -> str:
         return f"ink colours of {these(figure, self.parts)}"
@@ -93,18 +93,18 @@ class PickInk(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
-        pixels = stores.get_pixels(part.picture)
-        x, y = (int(np.floor(self.at[axis] - part.place[axis])) for axis in (0, 1))
-        if not (0 <= x < part.size[0] and 0 <= y < part.size[1]) or pixels[y, x, 3] < 128:
+        pixels = stores.get_pixels(part.drawing.picture)
+        x, y = (int(np.floor(self.at[axis] - part.drawing.place[axis])) for axis in (0, 1))
+        if not (0 <= x < part.drawing.size[0] and 0 <= y < part.drawing.size[1]) or pixels[y, x, 3] < 128:
             raise EditRefused(f"“{part.name}” has nothing painted there.")
         around = pixels[max(y - 1, 0) : y + 2, max(x - 1, 0) : x + 2].reshape(-1, 4)
         colour = np.median(around[around[:, 3] >= 128][:, :3], axis=0)
-        known = part.inks or ()
+        known = part.drawing.inks or ()
         for ink in known:
             if np.linalg.norm(rgb_of(ink.colour) - colour) < SAME_INK:
                 raise EditRefused(f"That colour is among the inks of “{part.name}” already.")
         red, green, blue = (int(value) for value in colour)
-        return with_all(figure, (part.id,), inks=(*known, Ink(colour=f"#{red:02x}{green:02x}{blue:02x}")))
+        return with_all_drawings(figure, (part.id,), inks=(*known, Ink(colour=f"#{red:02x}{green:02x}{blue:02x}")))
 
     def describe(self, figure: Figure) -> str:
         return f"pick an ink of {need_part(figure, self.part).name}"

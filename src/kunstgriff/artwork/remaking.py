@@ -31,48 +31,50 @@ Pixels = NDArray[np.uint8]
 
 def drawing_of(part: Part) -> Part:
     """The part as it was drawn, before anything was done to its drawing."""
-    for step in reversed(part.remade):
+    for step in reversed(part.drawing.remade):
         part = before(part, step)
-    return part.model_copy(update={"remade": ()})
+    return part.with_drawing(remade=())
 
 
 def before(part: Part, step: Remaking) -> Part:
     """The part before its last step."""
-    place = (part.place[0] + step.offset[0], part.place[1] + step.offset[1])
-    earlier = part.model_copy(update={"remade": part.remade[:-1], "place": place})
-    return earlier.model_copy(update={"picture": step.picture, "size": step.size, "split": None})
+    place = (part.drawing.place[0] + step.offset[0], part.drawing.place[1] + step.offset[1])
+    remade = part.drawing.remade[:-1]
+    return part.with_drawing(picture=step.picture, place=place, size=step.size, split=None, remade=remade)
 
 
 def with_step(part: Part, step: Remaking, stores: Stores) -> Part:
     """The part with one more thing done to it as it is now; the step's drawing becomes what the part is now. Raises
     EditRefused where nothing would be left of it."""
     after = _turned(part, step, stores) if isinstance(step, Turned) else _severed(part, step, stores)
-    offset = (part.place[0] - after.place[0], part.place[1] - after.place[1])
-    kept = step.model_copy(update={"picture": part.picture, "size": part.size, "offset": offset})
-    return after.model_copy(update={"remade": (*part.remade, kept), "split": None})
+    offset = (part.drawing.place[0] - after.drawing.place[0], part.drawing.place[1] - after.drawing.place[1])
+    kept = step.model_copy(update={"picture": part.drawing.picture, "size": part.drawing.size, "offset": offset})
+    return after.with_drawing(remade=(*part.drawing.remade, kept), split=None)
 
 
 def remade_anew(figure: Figure, drawn: Part, stores: Stores) -> list[Part]:
     """What becomes of a part that has a new drawing, `drawn`: itself first, then those that were cut off it."""
     was = need_part(figure, drawn.id)
-    now, others = drawn.model_copy(update={"remade": ()}), []
+    now, others = drawn.with_drawing(remade=()), []
     stages = [was]
-    for step in reversed(was.remade):
+    for step in reversed(was.drawing.remade):
         stages.append(before(stages[-1], step))
-    for step, old in zip(was.remade, reversed(stages[1:]), strict=True):
-        shift = (old.place[0] - now.place[0], old.place[1] - now.place[1])
+    for step, old in zip(was.drawing.remade, reversed(stages[1:]), strict=True):
+        shift = (old.drawing.place[0] - now.drawing.place[0], old.drawing.place[1] - now.drawing.place[1])
         moved = _shifted(step, shift)
         if isinstance(moved, Severed) and moved.of is None:
             for other in figure.parts:
-                first = other.remade[0] if other.remade else None
+                first = other.drawing.remade[0] if other.drawing.remade else None
                 if isinstance(first, Severed) and first.of == drawn.id and first.picture == step.picture:
-                    half = now.model_copy(update={"id": other.id, "name": other.name, "remade": ()})
+                    half = now.with_drawing(remade=()).model_copy(update={"id": other.id, "name": other.name})
                     half = with_step(half, _shifted(first, shift), stores)
                     for later, was_then in _after_first(other):
-                        off = (was_then.place[0] - half.place[0], was_then.place[1] - half.place[1])
+                        lay, lies = was_then.drawing.place, half.drawing.place
+                        off = (lay[0] - lies[0], lay[1] - lies[1])
                         half = with_step(half, _shifted(later, off), stores)
-                    looks = {name: getattr(half, name) for name in ("picture", "place", "size", "remade", "split")}
-                    others.append(other.model_copy(update=looks))
+                    kept = {name: getattr(other.drawing, name) for name in ("pivot", "inks", "strip")}
+                    drawing = half.drawing.model_copy(update=kept)
+                    others.append(other.model_copy(update={"drawing": drawing}))
         now = with_step(now, moved, stores)
     return [now, *others]
 
@@ -80,7 +82,7 @@ def remade_anew(figure: Figure, drawn: Part, stores: Stores) -> list[Part]:
 def _after_first(part: Part) -> list[tuple[Remaking, Part]]:
     """The steps of a part after its first, each with the part as it was before it."""
     found = []
-    for step in reversed(part.remade[1:]):
+    for step in reversed(part.drawing.remade[1:]):
         part = before(part, step)
         found.append((step, part))
     return found[::-1]
@@ -102,12 +104,12 @@ def _matrix(step: Turned) -> NDArray[np.float64]:
 def _turned(part: Part, step: Turned, stores: Stores) -> Part:
     matrix = _matrix(step)
     about = np.array(step.about)
-    width, height = part.size
+    width, height = part.drawing.size
     corners = (np.array([(0, 0), (width, 0), (0, height), (width, height)]) - about) @ matrix.T + about
     low, high = np.floor(corners.min(0)) - 1, np.ceil(corners.max(0)) + 1
     size = (int(high[0] - low[0]), int(high[1] - low[1]))
     budget().need(*size, WORKED, f"“{part.name}”")
-    rgba = premultiplied(stores.get_pixels(part.picture))
+    rgba = premultiplied(stores.get_pixels(part.drawing.picture))
     smaller = min(abs(one) for one in step.scale)
     if smaller < 0.5:  # the kernel would miss pixels between its samples
         rgba = cv2.blur(rgba, (max(round(1 / smaller), 1),) * 2)
@@ -117,15 +119,16 @@ def _turned(part: Part, step: Turned, stores: Stores) -> Part:
         rgba, np.column_stack([matrix, offset]), size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT
     )
     pixels = straightened(turned.clip(0, 1))
-    moved = part.model_copy(update={"place": (part.place[0] + float(low[0]), part.place[1] + float(low[1]))})
-    if part.pivot is not None:
-        pivot = matrix @ (np.subtract(part.pivot, part.place) - about) + about + part.place
-        moved = moved.model_copy(update={"pivot": (round(float(pivot[0]), 1), round(float(pivot[1]), 1))})
+    place, pivot = part.drawing.place, part.drawing.pivot
+    moved = part.with_drawing(place=(place[0] + float(low[0]), place[1] + float(low[1])))
+    if pivot is not None:
+        x, y = (matrix @ (np.subtract(pivot, place) - about) + about + place).tolist()
+        moved = moved.with_drawing(pivot=(round(x, 1), round(y, 1)))
     return repainted(moved, pixels, 0, stores)
 
 
 def _severed(part: Part, step: Severed, stores: Stores) -> Part:
-    pixels = stores.get_pixels(part.picture).copy()
+    pixels = stores.get_pixels(part.drawing.picture).copy()
     kept = side_of_line(pixels.shape[:2], step.line, step.left, UNDER if step.radius != 0 else 0.0)
     pixels[..., 3] = np.rint(pixels[..., 3] * (kept / np.float32(255)))
     if (pixels[..., 3] > 127).sum() < 16:
@@ -133,8 +136,8 @@ def _severed(part: Part, step: Severed, stores: Stores) -> Part:
     half = repainted(part, pixels, 0, stores)
     if step.radius == 0:
         return half
-    x, y = crossing(stores.get_pixels(part.picture)[..., 3], step.line)
-    return with_cap(half, (part.place[0] + x, part.place[1] + y), step.radius, stores, closed=True)
+    x, y = crossing(stores.get_pixels(part.drawing.picture)[..., 3], step.line)
+    return with_cap(half, (part.drawing.place[0] + x, part.drawing.place[1] + y), step.radius, stores, closed=True)
 
 
 def side_of_line(shape: tuple[int, int], line: tuple[Point, ...], left: bool, beyond: float) -> Pixels:
@@ -191,22 +194,29 @@ class TurnPart(Edit):
         part = need_part(figure, self.part)
         if min(abs(one) for one in self.scale) < LEAST:
             raise EditRefused(f"A part is scaled by {LEAST:g} times at least.")
-        last = part.remade[-1] if part.remade else None
+        last = part.drawing.remade[-1] if part.drawing.remade else None
         about = self.about
         if isinstance(last, Turned):
             drawn = before(part, last)
-            spot = last.about if about is None else (about[0] - drawn.place[0], about[1] - drawn.place[1])
-            drawn = drawn.model_copy(update={"pivot": _pivot_before(part, last, drawn)})
+            spot = (
+                last.about if about is None else (about[0] - drawn.drawing.place[0], about[1] - drawn.drawing.place[1])
+            )
+            drawn = drawn.with_drawing(pivot=_pivot_before(part, last, drawn))
         else:
             drawn = part
-            x, y = about or part.pivot or _middle(part)
-            spot = (x - part.place[0], y - part.place[1])
+            x, y = about or part.drawing.pivot or _middle(part)
+            spot = (x - part.drawing.place[0], y - part.drawing.place[1])
         if self.turn % 360 == 0 and self.scale == (1.0, 1.0):
             if last is None or not isinstance(last, Turned):
                 raise EditRefused(f"“{part.name}” lies as it was drawn.")
             return _taken_over(figure, drawn, stores)
         step = Turned(
-            picture=drawn.picture, size=drawn.size, offset=(0, 0), about=spot, turn=self.turn, scale=self.scale
+            picture=drawn.drawing.picture,
+            size=drawn.drawing.size,
+            offset=(0, 0),
+            about=spot,
+            turn=self.turn,
+            scale=self.scale,
         )
         return _taken_over(figure, with_step(drawn, step, stores), stores)
 
@@ -221,14 +231,14 @@ def _taken_over(figure: Figure, after: Part, stores: Stores) -> Figure:
 
 
 def _middle(part: Part) -> Point:
-    return part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2
+    return part.drawing.place[0] + part.drawing.size[0] / 2, part.drawing.place[1] + part.drawing.size[1] / 2
 
 
 def _pivot_before(part: Part, step: Turned, drawn: Part) -> Point | None:
     """Where a part's pivot lay before a step turned it."""
-    if part.pivot is None:
+    if part.drawing.pivot is None:
         return None
     matrix = _matrix(step)
-    about = np.add(step.about, drawn.place)
-    pivot = np.linalg.solve(matrix, np.subtract(part.pivot, about)) + about
+    about = np.add(step.about, drawn.drawing.place)
+    pivot = np.linalg.solve(matrix, np.subtract(part.drawing.pivot, about)) + about
     return round(float(pivot[0]), 1), round(float(pivot[1]), 1)

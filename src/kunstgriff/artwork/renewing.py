@@ -20,7 +20,20 @@ from kunstgriff.artwork.rescaling import rescaled
 from kunstgriff.artwork.sets import AddToSet, common_words
 from kunstgriff.artwork.sheet import ArtSheet, Piece, pieces_of, split_of
 from kunstgriff.figure.edit import Edit, free_name, need_part
-from kunstgriff.figure.model import Blend, Digest, Figure, Group, InkFillSplit, Name, Part, Point, Severed, Share, Value
+from kunstgriff.figure.model import (
+    Blend,
+    Digest,
+    Drawing,
+    Figure,
+    Group,
+    InkFillSplit,
+    Name,
+    Part,
+    Point,
+    Severed,
+    Share,
+    Value,
+)
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores, digest_of
 from kunstgriff.figure.turning import in_order
@@ -74,14 +87,7 @@ class RenewSheet(Edit):
         for look in self.looks:
             before = need_part(figure, look.part)
             height, width = stores.get_pixels(look.picture).shape[:2]
-            after = before.model_copy(
-                update={
-                    "picture": look.picture,
-                    "place": look.place,
-                    "size": (width, height),
-                    "split": look.split,
-                }
-            )
+            after = before.with_drawing(picture=look.picture, place=look.place, size=(width, height), split=look.split)
             for part in remade_anew(figure, after, stores):
                 figure = redrawn(figure, part, stores)
         for item in self.new:
@@ -104,14 +110,11 @@ class RenewSheet(Edit):
             id=f"p{figure.next_id}",
             name=free_name(one.name[:76], {part.name for part in figure.parts}),
             group=group.id if group else None,
-            picture=one.picture,
-            place=one.place,
-            size=(width, height),
+            drawing=Drawing(picture=one.picture, place=one.place, size=(width, height), split=one.split),
             opacity=one.opacity,
             visible=one.visible,
             blend=one.blend,
             left_out=one.left_out,
-            split=one.split,
         )
         growing = _set_called(figure, part.name)
         parts = list(figure.parts)
@@ -204,7 +207,9 @@ def match_sheet(
         cuts.append(Cut(number, piece, (float(x), float(y))))
     settled = settled or {}
     made = {one.part for one in figure.treated("stand_in") if one.made}
-    made |= {part.id for part in figure.parts if any(isinstance(step, Severed) and step.of for step in part.remade)}
+    made |= {
+        part.id for part in figure.parts if any(isinstance(step, Severed) and step.of for step in part.drawing.remade)
+    }
     left = {part.id: drawing_of(part) for part in figure.parts if part.id not in made}  # no illustrator draws those
     pairs = [(ref, cut) for cut in cuts if (ref := settled.get(cut.number)) in left]
     for ref, _ in pairs:
@@ -220,7 +225,7 @@ def match_sheet(
                 del left[best.id]
 
     settle(lambda part, cut: float(part.name.casefold() == cut.name.casefold()))
-    settle(lambda part, cut: float(part.picture == cut.digest))
+    settle(lambda part, cut: float(part.drawing.picture == cut.digest))
     settle(lambda part, cut: max(_likeness(part, cut, stores) - ALIKE, 0.0))
     parts = {part.id: drawing_of(part) for part in figure.parts}
     same = [(ref, cut) for ref, cut in pairs if _is_same(parts[ref], cut, stores)]
@@ -232,21 +237,25 @@ def match_sheet(
 
 def _is_same(part: Part, cut: Cut, stores: Stores) -> bool:
     layer = cut.piece.layer
-    if part.place != cut.place or part.size != layer.size or (part.split is None) != (layer.split is None):
+    if (
+        part.drawing.place != cut.place
+        or part.drawing.size != layer.size
+        or (part.drawing.split is None) != (layer.split is None)
+    ):
         return False
-    return part.picture == cut.digest or np.array_equal(stores.get_pixels(part.picture), layer.pixels)
+    return part.drawing.picture == cut.digest or np.array_equal(stores.get_pixels(part.drawing.picture), layer.pixels)
 
 
 def _likeness(part: Part, cut: Cut, stores: Stores) -> float:
     """Overlap of the two boxes over their union, times how alike their colours are (histogram intersection)."""
     width, height = cut.piece.layer.size
-    (ax, ay), (aw, ah), (bx, by) = part.place, part.size, cut.place
+    (ax, ay), (aw, ah), (bx, by) = part.drawing.place, part.drawing.size, cut.place
     across = min(ax + aw, bx + width) - max(ax, bx)
     down = min(ay + ah, by + height) - max(ay, by)
     if across <= 0 or down <= 0:
         return 0.0
     overlap = across * down / (aw * ah + width * height - across * down)
-    mine, theirs = (_colours(one) for one in (stores.get_pixels(part.picture), cut.piece.layer.pixels))
+    mine, theirs = (_colours(one) for one in (stores.get_pixels(part.drawing.picture), cut.piece.layer.pixels))
     return float(overlap * cv2.compareHist(mine, theirs, cv2.HISTCMP_INTERSECT))
 
 

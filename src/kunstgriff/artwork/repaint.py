@@ -30,8 +30,8 @@ class Easel:
 
     @staticmethod
     def of(part: Part, stores: Stores, room: int = 0) -> Easel:
-        budget().need(part.size[0] + 2 * room, part.size[1] + 2 * room, WORKED, f"“{part.name}”")
-        rgba = stores.get_pixels(part.picture)
+        budget().need(part.drawing.size[0] + 2 * room, part.drawing.size[1] + 2 * room, WORKED, f"“{part.name}”")
+        rgba = stores.get_pixels(part.drawing.picture)
         split = part_ink(part, stores)
         edge = ((room, room), (room, room))
         wide = InkSplit(
@@ -126,17 +126,17 @@ def repainted(part: Part, pixels: Pixels, room: int, stores: Stores) -> Part:
     return looking(
         part,
         stores.put_picture(encode_png(pixels[cut])),
-        (part.place[0] + columns.start - room, part.place[1] + rows.start - room),
+        (part.drawing.place[0] + columns.start - room, part.drawing.place[1] + rows.start - room),
         (columns.stop - columns.start, rows.stop - rows.start),
     )
 
 
 def looking(part: Part, picture: str, place: Point, size: tuple[int, int]) -> Part:
     """A part with another picture at another place; the drawing that it was remade from stays where it lay."""
-    remade = part.remade
+    remade = part.drawing.remade
     if remade:
         x, y = remade[-1].offset
-        last = remade[-1].model_copy(update={"offset": (x + part.place[0] - place[0], y + part.place[1] - place[1])})
+        lay = part.drawing.place
+        last = remade[-1].model_copy(update={"offset": (x + lay[0] - place[0], y + lay[1] - place[1])})
         remade = (*remade[:-1], last)
-    changes = {"picture": picture, "place": place, "size": size, "split": None, "remade": remade}
-    return part.model_copy(update=changes)
+    return part.with_drawing(picture=picture, place=place, size=size, split=None, remade=remade)

@@ -20,7 +20,7 @@ def rescaled(figure: Figure, by: float, stores: Stores) -> Figure:
         return figure
     if not LEAST <= by <= MOST:
         raise EditRefused(f"A figure is rescaled by {LEAST:g} to {MOST:g} times.")
-    if any(part.size[0] * part.size[1] * by * by > PICTURE_PIXELS_LIMIT for part in figure.parts):
+    if any(part.drawing.size[0] * part.drawing.size[1] * by * by > PICTURE_PIXELS_LIMIT for part in figure.parts):
         raise EditRefused("At that scale a picture would be larger than Kunstgriff takes.")
 
     def pixels(count: int) -> int:

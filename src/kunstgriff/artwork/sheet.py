@@ -14,7 +14,7 @@ from kunstgriff.artwork.looks import tinted
 from kunstgriff.artwork.sets import set_from_kin
 from kunstgriff.figure.budget import Budget, budget, drawing_on
 from kunstgriff.figure.edit import free_name
-from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend, Figure, Group, InkFillSplit, Part, Sheet
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Blend, Drawing, Figure, Group, InkFillSplit, Part, Sheet
 from kunstgriff.figure.refusal import Refusal
 from kunstgriff.figure.stores import Stores, decode_png, encode_png
 
@@ -259,14 +259,16 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
                 id=f"p{next_id}",
                 name=part_name,
                 group=groups[layer.groups].id if layer.groups else None,
-                picture=stores.put_picture(layer.png),
-                place=(layer.offset[0] - standing_point[0], layer.offset[1] - standing_point[1]),
-                size=layer.size,
+                drawing=Drawing(
+                    picture=stores.put_picture(layer.png),
+                    place=(layer.offset[0] - standing_point[0], layer.offset[1] - standing_point[1]),
+                    size=layer.size,
+                    split=split_of(layer, stores),
+                ),
                 opacity=layer.opacity,
                 visible=layer.visible and not piece.hints.stands_for,
                 blend=layer.blend,
                 left_out=piece.hints.leave_out,
-                split=split_of(layer, stores),
             )
         )
         next_id += 1
@@ -282,11 +284,11 @@ def figure_from_sheet(sheet: ArtSheet, name: str, stores: Stores, progress: Prog
 
 def layer_of_part(part: Part, corner: tuple[float, float], stores: Stores) -> Layer:
     """A part as a layer of a sheet whose top left is `corner` (figure space): its very picture, its tint painted in."""
-    png = stores.get_picture(part.picture)
+    png = stores.get_picture(part.drawing.picture)
     if part.tint is not None:
         png = encode_png(tinted(decode_png(png), part.tint))
-    offset = (round(part.place[0] - corner[0]), round(part.place[1] - corner[1]))
-    return Layer(part.name, png, part.size, offset, (), part.opacity, part.visible, part.blend)
+    offset = (round(part.drawing.place[0] - corner[0]), round(part.drawing.place[1] - corner[1]))
+    return Layer(part.name, png, part.drawing.size, offset, (), part.opacity, part.visible, part.blend)
 
 
 def split_of(layer: Layer, stores: Stores) -> InkFillSplit | None:

@@ -62,10 +62,10 @@ class Straighten(Edit):
     def _straightened(self, figure: Figure, part: Part, stores: Stores) -> Figure:
         own = None
         if self.line is not None:
-            drawn = np.subtract(self.line, part.place)
+            drawn = np.subtract(self.line, part.drawing.place)
             budget().line(float(runs_along(drawn)[-1]), "The line")
             own = smoothed(drawn, OWN_SMOOTH)
-        return redrawn(figure, part.model_copy(update={"strip": strip_of(part, stores, own)}), stores)
+        return redrawn(figure, part.with_drawing(strip=strip_of(part, stores, own)), stores)
 
     def describe(self, figure: Figure) -> str:
         return f"straighten {these(figure, self.parts)}"
@@ -82,9 +82,9 @@ class LeaveCurved(Edit):
 
     @staticmethod
     def _as_drawn(figure: Figure, part: Part, stores: Stores) -> Figure:
-        if part.strip is None:
+        if part.drawing.strip is None:
             raise EditRefused(f"“{part.name}” is not straightened.")
-        return redrawn(figure, part.model_copy(update={"strip": None}), stores)
+        return redrawn(figure, part.with_drawing(strip=None), stores)
 
     def describe(self, figure: Figure) -> str:
         return f"leave {these(figure, self.parts)} curved"
@@ -93,14 +93,18 @@ class LeaveCurved(Edit):
 def straighten_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """A straightened part that was redrawn is straightened anew, or left curved where that cannot be done."""
     part = figure.part(ref)
-    if part is None or part.strip is None or part.picture == before.picture:
+    if part is None or part.drawing.strip is None or part.drawing.picture == before.drawing.picture:
         return figure
-    own = np.array(part.strip.line) + before.place - part.place if part.strip.own else None
+    own = (
+        np.array(part.drawing.strip.line) + before.drawing.place - part.drawing.place
+        if part.drawing.strip.own
+        else None
+    )
     try:
         strip = strip_of(part, stores, own)
     except EditRefused:
         strip = None
-    return with_parts(figure, {ref: part.model_copy(update={"strip": strip})})
+    return with_parts(figure, {ref: part.with_drawing(strip=strip)})
 
 
 @dataclass(frozen=True)
@@ -132,7 +136,7 @@ def _course(part: Part, alpha: NDArray[np.uint8], own: Floats | None = None) -> 
 
 def can_straighten(part: Part, stores: Stores) -> bool:
     """Whether a part can be straightened; kept by its picture."""
-    return _can(part.picture, Beside((part, stores)))
+    return _can(part.drawing.picture, Beside((part, stores)))
 
 
 @lru_cache(maxsize=4096)
@@ -149,7 +153,7 @@ def strip_of(part: Part, stores: Stores, own: Floats | None = None) -> Strip:
 
     Raises EditRefused where the part cannot be straightened.
     """
-    rgba = stores.get_pixels(part.picture)
+    rgba = stores.get_pixels(part.drawing.picture)
     course = _course(part, rgba[..., 3], own)
     line, half_width, end = course.line, course.half_width, course.end
     length = runs_along(line)[-1]

@@ -111,8 +111,8 @@ def lay_mesh(
     outline = part_outline(part, stores)
     segments = _segments(part, bones, stores)
     edge = options.edge or float(np.sqrt(outline.area * 2 / np.sqrt(3) / options.count))
-    if part.strip is not None:
-        edge = max(edge, part.strip.half_width)
+    if part.drawing.strip is not None:
+        edge = max(edge, part.drawing.strip.half_width)
     fine = tuple(_fine(part, joint_frame, zone) for joint_frame, zone in zones.values())
     finest = min((max(ROUND * joint_frame.half_width, SMALLEST) for joint_frame, _ in zones.values()), default=edge)
     count = options.count
@@ -133,13 +133,13 @@ def _segments(part: Part, bones: list[Bone], stores: Stores) -> list[tuple[tuple
 
 def _placed(part: Part, bones: list[Bone]) -> list[tuple[tuple[float, float], tuple[float, float]]]:
     """Joints and tips in the part's own space."""
-    x, y = part.place
+    x, y = part.drawing.place
     return [((b.joint[0] - x, b.joint[1] - y), (b.tip[0] - x, b.tip[1] - y)) for b in bones]
 
 
 def _fine(part: Part, joint_frame: JointFrame, zone: Zone) -> Fine:
     """Where the mesh of a part is finer for a zone, with its joint rows, in the part's own space."""
-    at = np.subtract(joint_frame.at, part.place)
+    at = np.subtract(joint_frame.at, part.drawing.place)
     sector = (joint_frame.back - joint_frame.ahead) % (2 * math.pi)
     rows = []
     for number in range(zone.rows):
@@ -169,7 +169,7 @@ def automatic(
     linked = linked_bones(_placed(part, bones))
     found = automatic_weights(mesh, _segments(part, bones, stores), edge, options.way, linked)
     weights = found.astype(np.float64)
-    points = mesh.vertices + np.asarray(part.place)
+    points = mesh.vertices + np.asarray(part.drawing.place)
     return strongest(passed_over(figure, weights, bones, zones, points, mesh.triangles), options.most)
 
 

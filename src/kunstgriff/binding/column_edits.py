@@ -74,7 +74,11 @@ class MirrorWeights(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         table = Table(figure, self.part, stores)
         part = table.part
-        x = self.x if self.x is not None else (part.pivot[0] if part.pivot else part.place[0] + part.size[0] / 2)
+        x = (
+            self.x
+            if self.x is not None
+            else (part.drawing.pivot[0] if part.drawing.pivot else part.drawing.place[0] + part.drawing.size[0] / 2)
+        )
         target = table.points[:, 0] < x if self.to == "left" else table.points[:, 0] > x
         if not target.any():
             raise EditRefused(f"“{part.name}” has no vertex on the {self.to} of that line.")

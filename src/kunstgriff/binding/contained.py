@@ -54,7 +54,7 @@ def nearest_binding(figure: Figure, part: Part, stores: Stores) -> Binding:
 
 def _placed(part: Part, stores: Stores) -> MultiPolygon:
     """A part's outline in figure space."""
-    return affinity.translate(part_solid(part, stores), *part.place)
+    return affinity.translate(part_solid(part, stores), *part.drawing.place)
 
 
 def _as_around(figure: Figure, part: Part, stores: Stores, within: float = WITHIN) -> Binding | None:
@@ -90,7 +90,7 @@ def _at(carrier: Part, spot: tuple[float, float], stores: Stores) -> Binding:
     """How to go along with a bound part at a spot of it."""
     binding = carrier.binding
     if isinstance(binding, Weighted):
-        vertices = stores.get_array(binding.mesh.vertices) + np.asarray(carrier.place)
+        vertices = stores.get_array(binding.mesh.vertices) + np.asarray(carrier.drawing.place)
         nearest = int(np.argmin([math.dist(one, spot) for one in vertices]))
         weights = stores.get_array(binding.weights)[nearest]
         if weights.max() >= ALONE:

@@ -185,7 +185,7 @@ def similarity(figure: Figure, part: Part, target: Part, stores: Stores) -> Simi
     along, there = (far - at, far_there - to) if abs(far - at) > 1e-6 else (complex(1), complex(1))
     ways = [Similarity(at, along, to, there, mirrored) for mirrored in (False, True)]
     try:
-        outline, other = (translate(part_outline(one, stores), *one.place) for one in (part, target))
+        outline, other = (translate(part_outline(one, stores), *one.drawing.place) for one in (part, target))
     except ValueError:  # nothing is painted
         return ways[0]
     off = [shapely.make_valid(_taken(outline, way.take)).symmetric_difference(other).area / other.area for way in ways]
@@ -200,9 +200,13 @@ def _taken(outline: BaseGeometry, take: Callable[[Point], Point]) -> BaseGeometr
 def _axis(figure: Figure, part: Part, stores: Stores) -> tuple[complex, complex]:
     """Where a part turns and the far end of its middle line."""
     line = middle_of(part, stores)
-    centre = complex(part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2)
-    ends = [complex(*line[0]), complex(*line[-1])] if line is not None else [centre, centre - 1j * part.size[1] / 2]
-    pivot = part.pivot or suggested_pivot(figure, part, stores)
+    centre = complex(part.drawing.place[0] + part.drawing.size[0] / 2, part.drawing.place[1] + part.drawing.size[1] / 2)
+    ends = (
+        [complex(*line[0]), complex(*line[-1])]
+        if line is not None
+        else [centre, centre - 1j * part.drawing.size[1] / 2]
+    )
+    pivot = part.drawing.pivot or suggested_pivot(figure, part, stores)
     at = complex(*pivot) if pivot is not None else min(ends, key=lambda end: end.imag)
     return at, max(ends, key=lambda end: abs(end - at))
 

@@ -16,7 +16,7 @@ from kunstgriff.binding.unposing import unposed
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_group, need_part
 from kunstgriff.figure.findings import Finding, Remedy, meant
-from kunstgriff.figure.model import Digest, Figure, Group, Name, Part, Rider, Unbound
+from kunstgriff.figure.model import Digest, Drawing, Figure, Group, Name, Part, Rider, Unbound
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stores import Missing, Stores, encode_png
@@ -54,9 +54,9 @@ class AddDrawing(Edit):
             id=f"p{figure.next_id}",
             name=free_name(self.name, {part.name for part in figure.parts}),
             group=group.id,
-            picture=stores.put_picture(encode_png(cut)),
-            place=place,
-            size=(cut.shape[1], cut.shape[0]),
+            drawing=Drawing(
+                picture=stores.put_picture(encode_png(cut)), place=place, size=(cut.shape[1], cut.shape[0])
+            ),
         )
         at = 1 + max(figure.parts.index(part) for part in first)
         figure = figure.replace(parts=(*figure.parts[:at], part, *figure.parts[at:]), next_id=figure.next_id + 1)
@@ -87,8 +87,8 @@ class AddDrawing(Edit):
         place = np.array([columns.start, rows.start]) + corner
         if not of_sheet:
             size = (columns.stop - columns.start, rows.stop - rows.start)
-            low = np.min([part.place for part in first], 0)
-            high = np.max([np.add(part.place, part.size) for part in first], 0)
+            low = np.min([part.drawing.place for part in first], 0)
+            high = np.max([np.add(part.drawing.place, part.drawing.size) for part in first], 0)
             place = np.round((low + high - size) / 2)
         return np.ascontiguousarray(pixels[box]), (float(place[0]), float(place[1]))
 
@@ -162,13 +162,13 @@ def _middle(figure: Figure, group: Group, place: int, stores: Stores) -> tuple[t
     boxes = []
     for part in parts_of_drawing(figure, group.drawings[place].of):
         try:
-            box = painted_box(stores.get_pixels(part.picture))
+            box = painted_box(stores.get_pixels(part.drawing.picture))
         except Missing:
             box = None
         if box is not None:
             rows, columns = box
-            boxes.append((part.place[0] + columns.start, part.place[1] + rows.start,
-                          part.place[0] + columns.stop, part.place[1] + rows.stop))  # fmt: skip
+            boxes.append((part.drawing.place[0] + columns.start, part.drawing.place[1] + rows.start,
+                          part.drawing.place[0] + columns.stop, part.drawing.place[1] + rows.stop))  # fmt: skip
     if not boxes:
         return None
     (left, top), (right, bottom) = np.min(boxes, 0)[:2], np.max(boxes, 0)[2:]

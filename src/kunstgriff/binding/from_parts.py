@@ -119,14 +119,14 @@ def _by_touch(start: str, refs: list[str], shapes: Shapes) -> dict[str, str]:
 
 def _outline(part: Part, stores: Stores) -> BaseGeometry:
     """A part's outline in figure space, none finer than is needed to see what touches what."""
-    return affinity.translate(part_outline(part, stores).simplify(0.7).buffer(0), *part.place)
+    return affinity.translate(part_outline(part, stores).simplify(0.7).buffer(0), *part.drawing.place)
 
 
 def _joint(part: Part, above: dict[str, str], shapes: Shapes, stores: Stores) -> Point:
     """Where a piece turns: its pivot, the middle of its overlap with what it hangs on, or its end away from what hangs
     on it."""
-    if part.pivot is not None:
-        return part.pivot
+    if part.drawing.pivot is not None:
+        return part.drawing.pivot
     own, over = shapes[part.id], shapes.get(above.get(part.id, ""))
     found = own.centroid
     if over is not None:
@@ -155,7 +155,7 @@ def _tip(part: Part, joints: dict[str, Point], above: dict[str, str], stores: St
     """The joint of the piece that goes on from this one, else near its far end."""
     joint = np.array(joints[part.id])
     outline = part_outline(part, stores)
-    local = (float(joint[0] - part.place[0]), float(joint[1] - part.place[1]))
+    local = (float(joint[0] - part.drawing.place[0]), float(joint[1] - part.drawing.place[1]))
     axis = limb_axis(outline, local)
     below = [np.array(joints[ref]) - joint for ref, over in above.items() if over == part.id]
     onward = [one for one in below if math.hypot(*one) > SHORTEST_BONE and one @ axis > AHEAD * math.hypot(*one)]

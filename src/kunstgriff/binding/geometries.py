@@ -17,16 +17,16 @@ from kunstgriff.figure.stores import Stores
 def _still(part: Part, stores: Stores) -> Geometry:
     """Two triangles over the picture, 1 px wider, standing still; a mesh of its own, or a straightened part's net."""
     uv = None
-    if part.strip is not None:
-        net = strip_net(part.strip)
+    if part.drawing.strip is not None:
+        net = strip_net(part.drawing.strip)
         own, triangles, uv = net.vertices, net.triangles, net.uv
     elif part.mesh is not None:
         own, triangles = stores.get_array(part.mesh.vertices), stores.get_array(part.mesh.triangles)
     else:
-        w, h = part.size
+        w, h = part.drawing.size
         own = np.array([[-1, -1], [w + 1, -1], [w + 1, h + 1], [-1, h + 1]], np.float64)
         triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
-    vertices, count = (own + np.asarray(part.place)).astype(np.float32), len(own)
+    vertices, count = (own + np.asarray(part.drawing.place)).astype(np.float32), len(own)
     bones, weights = np.zeros((count, 4), np.int32), np.zeros((count, 4), np.float32)
     return Geometry(vertices, triangles.astype(np.int32), bones, weights, uv)
 
@@ -76,7 +76,7 @@ def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], st
     bones, weights = strongest_first(stores.get_array(binding.weights), influences)
     points = points_of(part, binding, stores)
     triangles = stacked(stores.get_array(binding.mesh.triangles), bones, weights, ranks_of(figure, binding.stacked))
-    uv = strip_coordinates(part.strip, points - part.place) if part.strip is not None else None
+    uv = strip_coordinates(part.drawing.strip, points - part.drawing.place) if part.drawing.strip is not None else None
     rigidity = rigidity_of(figure, part, points).astype(np.float32)
     return Geometry(points.astype(np.float32), triangles.astype(np.int32), bones, weights, uv, rigidity)
 

@@ -203,7 +203,9 @@ def _alike(bone: Bone, part: Part) -> int:
 def _fits(figure: Figure, part: Part, stores: Stores) -> dict[str, _Fit]:
     """How each bone that runs through a part lies in it, by the bone's id."""
     art = Beside(part_solid(part, stores))
-    found = {bone.id: _fit(bone.joint, bone.tip, part.place, part.picture, art) for bone in figure.bones}
+    found = {
+        bone.id: _fit(bone.joint, bone.tip, part.drawing.place, part.drawing.picture, art) for bone in figure.bones
+    }
     return {ref: fit for ref, fit in found.items() if fit is not None}
 
 

@@ -334,9 +334,9 @@ def smallest_angles(mesh: PartMesh) -> Floats:
 
 def strip_mesh(part: Part) -> PartMesh | None:
     """The net of a straightened part as its mesh, so that it bends by even rows; None for other parts."""
-    if part.strip is None:
+    if part.drawing.strip is None:
         return None
-    net = strip_net(part.strip)
+    net = strip_net(part.drawing.strip)
     return PartMesh(net.vertices, net.triangles)
 
 

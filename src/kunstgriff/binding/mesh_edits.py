@@ -24,7 +24,7 @@ from kunstgriff.figure.stores import Stores
 
 def _curved(figure: Figure, key: str) -> tuple[Part, Weighted]:
     part, binding = need_weighted(figure, key)
-    if part.strip is not None:
+    if part.drawing.strip is not None:
         raise EditRefused(f"“{part.name}” is straightened; its mesh follows its middle line. Leave it curved first.")
     return part, binding
 
@@ -69,7 +69,7 @@ class AddVertex(Edit):
         part, net = _opened(figure, self.part, stores)
         if len(net.vertices) >= COUNT_LIMIT:
             raise EditRefused(f"A mesh may have {COUNT_LIMIT} vertices at most.")
-        at = np.subtract(self.at, part.place)
+        at = np.subtract(self.at, part.drawing.place)
         added = net.with_points(at[None])
         if not shapely.contains_xy(net.shape(), *at):
             lines = shapely.linestrings(net.vertices[net.border])
@@ -140,7 +140,7 @@ class RemeshRegion(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part, net = _opened(figure, self.part, stores)
-        at = np.subtract(self.at, part.place)
+        at = np.subtract(self.at, part.drawing.place)
         fixed = np.zeros(len(net.vertices), bool)
         fixed[np.unique(np.concatenate([net.border, net.kept]))] = True
         gone = ~fixed & (np.hypot(*(net.vertices - at).T) < self.radius)

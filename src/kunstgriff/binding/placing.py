@@ -113,12 +113,12 @@ def rows_of(figure: Figure) -> dict[str, int]:
 def pivot_of(figure: Figure, part: Part) -> tuple[float, float]:
     """Where a part turns by itself: its pivot, else the joint of the bone it follows where that lies on its picture,
     else the middle of its picture."""
-    if part.pivot is not None:
-        return part.pivot
+    if part.drawing.pivot is not None:
+        return part.drawing.pivot
     if isinstance(part.binding, Rider):
         return part.binding.pivot or part.binding.spot
     bone = figure.bone(part.binding.bone) if isinstance(part.binding, Rigid) else None
-    (x, y), (w, h) = part.place, part.size
+    (x, y), (w, h) = part.drawing.place, part.drawing.size
     if bone is not None and x <= bone.joint[0] <= x + w and y <= bone.joint[1] <= y + h:
         return bone.joint
     return x + w / 2, y + h / 2
@@ -134,8 +134,8 @@ def group_pivot(figure: Figure, group: Group) -> tuple[float, float]:
     inside = parts_of_drawing(figure, group.id)
     if not inside:
         return 0.0, 0.0
-    low = np.min([part.place for part in inside], 0)
-    high = np.max([np.add(part.place, part.size) for part in inside], 0)
+    low = np.min([part.drawing.place for part in inside], 0)
+    high = np.max([np.add(part.drawing.place, part.drawing.size) for part in inside], 0)
     return float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
 
 

@@ -38,8 +38,8 @@ def rebind(figure: Figure, became: Became, stores: Stores) -> Figure:
 
 def _rebound(figure: Figure, part: Part, binding: Binding, became: Became, stores: Stores) -> Binding:
     if isinstance(binding, Rigid) and binding.bone in became:
-        middle = (part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2)
-        return Rigid(bone=_nearest(figure, became[binding.bone], part.pivot or middle))
+        middle = (part.drawing.place[0] + part.drawing.size[0] / 2, part.drawing.place[1] + part.drawing.size[1] / 2)
+        return Rigid(bone=_nearest(figure, became[binding.bone], part.drawing.pivot or middle))
     if isinstance(binding, Rider) and binding.carrier in became:
         return binding.model_copy(update={"carrier": _nearest(figure, became[binding.carrier], binding.spot)})
     if not isinstance(binding, Weighted) or not set(became) & set(binding.influences):

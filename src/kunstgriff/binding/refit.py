@@ -30,10 +30,10 @@ Ints = NDArray[np.int32]
 def note_shift(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """Note how far a bound part's outline moved, where that is beyond the margin a mesh has."""
     part = figure.part(ref)
-    if part is None or isinstance(part.binding, Unbound) or part.picture == before.picture:
+    if part is None or isinstance(part.binding, Unbound) or part.drawing.picture == before.drawing.picture:
         return figure
-    old = translate(part_outline(before, stores), *before.place)
-    new = translate(part_outline(part, stores), *part.place)
+    old = translate(part_outline(before, stores), *before.drawing.place)
+    new = translate(part_outline(part, stores), *part.drawing.place)
     moved = float(shapely.hausdorff_distance(old.boundary, new.boundary))
     shifted = max(part.shifted, round(moved, 1)) if moved > SHIFT else part.shifted
     return with_parts(figure, {ref: part.model_copy(update={"shifted": shifted})})
@@ -52,13 +52,15 @@ def refit(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
 def _refitted(figure: Figure, part: Part, before: Part, binding: Binding, stores: Stores) -> Binding:
     if not isinstance(binding, Weighted):
         return binding
-    moved = (before.place[0] - part.place[0], before.place[1] - part.place[1])
+    moved = (before.drawing.place[0] - part.drawing.place[0], before.drawing.place[1] - part.drawing.place[1])
     vertices = stores.get_array(binding.mesh.vertices) + moved
     triangles = stores.get_array(binding.mesh.triangles)
     outline = part_outline(part, stores)
     net = shapely.union_all(shapely.polygons(vertices[triangles]))
     fits = net.contains(outline.buffer(0.5)) and net.area < ROOMY * outline.area
-    if part.strip == before.strip and (fits or (part.strip is not None and part.picture == before.picture)):
+    if part.drawing.strip == before.drawing.strip and (
+        fits or (part.drawing.strip is not None and part.drawing.picture == before.drawing.picture)
+    ):
         mesh = binding.mesh.model_copy(update={"vertices": stores.put_array(vertices)})
         return binding.model_copy(update={"mesh": mesh})
     return relaid(figure, part, binding, BindingOptions.as_bound(binding), stores, moved=moved)

@@ -52,7 +52,7 @@ class TakePose(Edit):
         changed = {part.id: self._redrawn(figure, rig, part, stores) for part in figure.parts}
         after = with_parts(_counted_anew(figure, rig, pose), changed)
         for part in after.parts:
-            if isinstance(part.binding, Weighted) and part.strip is None:
+            if isinstance(part.binding, Weighted) and part.drawing.strip is None:
                 after = with_parts(after, {part.id: Net.of(part.binding, stores).bound(after, part, stores)})
         return set_at_rest(figure, after, stores)
 
@@ -63,7 +63,7 @@ class TakePose(Edit):
         drawn = rig.program.nets.drawn[rows].astype(np.float64)
         if np.allclose(drawn, now, atol=1e-3):
             return part
-        if part.strip is not None:
+        if part.drawing.strip is not None:
             raise EditRefused(f"“{part.name}” is straightened and cannot be redrawn as posed; leave it curved first.")
         faces = block.triangles - block.start
         low, high = np.floor(now.min(0)) - 1, np.ceil(now.max(0)) + 1
@@ -71,7 +71,7 @@ class TakePose(Edit):
         if size[0] * size[1] > PICTURE_PIXELS_LIMIT:
             raise EditRefused(f"“{part.name}” would become larger than a picture may be.")
         source = np.full((size[1], size[0], 2), -10.0, np.float32)
-        _trace(now - low, drawn - part.place, faces.astype(np.int32), source)
+        _trace(now - low, drawn - part.drawing.place, faces.astype(np.int32), source)
 
         def redrawn(digest: str) -> str:
             pixels = premultiplied(stores.get_pixels(digest))
@@ -80,17 +80,18 @@ class TakePose(Edit):
             )
             return stores.put_picture(encode_png(straightened(moved.clip(0, 1))))
 
-        changes: dict[str, Any] = {"picture": redrawn(part.picture), "place": _point(low), "size": size, "remade": ()}
-        if part.split is not None:
-            changes["split"] = InkFillSplit(
-                ink_picture=redrawn(part.split.ink_picture), fill_picture=redrawn(part.split.fill_picture)
+        was = part.drawing
+        drawing: dict[str, Any] = {"picture": redrawn(was.picture), "place": _point(low), "size": size, "remade": ()}
+        if was.split is not None:
+            drawing["split"] = InkFillSplit(
+                ink_picture=redrawn(was.split.ink_picture), fill_picture=redrawn(was.split.fill_picture)
             )
-        if part.pivot is not None:
-            changes["pivot"] = _carried(before, now, faces, part.pivot)
+        if was.pivot is not None:
+            drawing["pivot"] = _carried(before, now, faces, was.pivot)
+        changes: dict[str, Any] = {"drawing": was.model_copy(update=drawing), "shelved": ()}
         if part.mesh is not None:
             changes["mesh"] = part.mesh.model_copy(update={"vertices": stores.put_array(now - low)})
         changes["binding"] = self._taken(rig, part, part.binding, now - low, stores)
-        changes["shelved"] = ()
         return part.model_copy(update=changes)
 
     def _taken(self, rig: RigState, part: Part, binding: Any, own: Floats, stores: Stores) -> Any:

@@ -87,20 +87,20 @@ class TakeSet(Edit):
     def _laid(self, part: Part, to: Point | None, stores: Stores) -> Part:
         """A drawing as it is laid on this figure, bound to nothing by itself."""
         bare: dict[str, Any] = {
-            "binding": Unbound(), "mesh": None, "shelved": (), "deformers": (), "strip": None, "remade": (),
+            "binding": Unbound(), "mesh": None, "shelved": (), "deformers": (),
             "alternate_of": None, "facing_of": None, "shifted": 0.0, "locked": False, "visible": True,
         }  # fmt: skip
-        part = part.model_copy(update=bare)
-        height, width = stores.get_pixels(part.picture).shape[:2]
-        if (width, height) != part.size:
+        part = part.with_drawing(strip=None, remade=()).model_copy(update=bare)
+        height, width = stores.get_pixels(part.drawing.picture).shape[:2]
+        if (width, height) != part.drawing.size:
             raise EditRefused(f"The picture of “{part.name}” has another size than the set says.")
         if self.joint is not None and to is not None:
             dx, dy = to[0] - self.joint[0], to[1] - self.joint[1]
             part = carried(part, lambda at: (at[0] + dx, at[1] + dy))
             if abs(self.scale - 1) > SAME_SIZE:
-                about = (to[0] - part.place[0], to[1] - part.place[1])
+                about = (to[0] - part.drawing.place[0], to[1] - part.drawing.place[1])
                 step = Turned(
-                    picture=part.picture, size=part.size, offset=(0.0, 0.0), about=about,
+                    picture=part.drawing.picture, size=part.drawing.size, offset=(0.0, 0.0), about=about,
                     scale=(self.scale, self.scale),
                 )  # fmt: skip
                 part = with_step(part, step, stores)

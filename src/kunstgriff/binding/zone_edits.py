@@ -148,7 +148,7 @@ class SetZone(Edit):
                 fields["solved"] = UNSOLVED.model_dump() if self.solve else None
             zone = Zone.model_validate(fields)
             zones = (*(one for one in binding.zones if one.bone != bone.id), zone)
-            rowed = (zone.rows, zone.spacing) != (before.rows, before.spacing) and part.strip is None
+            rowed = (zone.rows, zone.spacing) != (before.rows, before.spacing) and part.drawing.strip is None
             made = with_rows if rowed else rezoned
             changed[part.id] = made(figure, part, zones, stores)
         if not changed:

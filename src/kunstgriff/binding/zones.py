@@ -98,7 +98,7 @@ def influences_of(figure: Figure, binding: Weighted) -> list[Bone]:
 
 def points_of(part: Part, binding: Weighted, stores: Stores) -> Floats:
     """The vertices (n, 2) of a part's mesh in figure space."""
-    return np.asarray(stores.get_array(binding.mesh.vertices) + np.asarray(part.place))
+    return np.asarray(stores.get_array(binding.mesh.vertices) + np.asarray(part.drawing.place))
 
 
 def joint_frame_of(
@@ -137,7 +137,7 @@ def joint_frames(figure: Figure, part: Part, bones: list[Bone], stores: Stores) 
     for bone in bones:
         if bone.parent not in known:
             continue
-        joint_frame = joint_frame_of(figure, bone, outline, part.place, known)
+        joint_frame = joint_frame_of(figure, bone, outline, part.drawing.place, known)
         rivals = [other for other in bones if other.parent == bone.parent and other.id != bone.id]
         if joint_frame and all(
             math.dist(one.joint, bone.joint) > joint_frame.reach(Zone(bone=bone.id)) for one in rivals

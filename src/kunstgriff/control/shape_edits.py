@@ -69,12 +69,14 @@ def sculpted(part: Part, offsets: Floats, stores: Stores) -> Sculpt:
     """How its mesh as it is now is pulled, by offsets (n, 2)."""
     mesh = mesh_of(part)
     stored = stores.put_array(offsets.astype(np.float32))
-    return Sculpt(part=part.id, place=part.place, vertices=mesh.vertices, triangles=mesh.triangles, offsets=stored)
+    return Sculpt(
+        part=part.id, place=part.drawing.place, vertices=mesh.vertices, triangles=mesh.triangles, offsets=stored
+    )
 
 
 def points_of(part: Part, stores: Stores) -> Floats:
     """The vertices (n, 2) of its mesh on the figure at rest."""
-    return np.asarray(stores.get_array(mesh_of(part).vertices).astype(np.float64) + part.place)
+    return np.asarray(stores.get_array(mesh_of(part).vertices).astype(np.float64) + part.drawing.place)
 
 
 def offsets_of(sculpts: Iterable[Sculpt], part: Part, stores: Stores) -> Floats:

@@ -151,10 +151,10 @@ def findings_picture(figure: Figure, found: Sequence[Finding]) -> Pixels:
             part = figure.part(ref)
             if part is None:
                 continue
-            x, y = np.add(part.place, figure.sheet.standing_point)
+            x, y = np.add(part.drawing.place, figure.sheet.standing_point)
             left, top = (int(np.clip(at, 2, side - 2)) for at, side in zip((x, y), size, strict=True))
-            right = int(np.clip(x + part.size[0], left + 2, size[0] - 1))
-            bottom = int(np.clip(y + part.size[1], top + 2, size[1] - 1))
+            right = int(np.clip(x + part.drawing.size[0], left + 2, size[0] - 1))
+            bottom = int(np.clip(y + part.drawing.size[1], top + 2, size[1] - 1))
             pen.rectangle((left, top, right, bottom), outline=PLUM, width=max(letter // 6, 2))
             pen.text(
                 (left + letter // 2, top + letter // 4), str(number), PLUM, font, stroke_width=2, stroke_fill=PAPER

@@ -40,7 +40,11 @@ def even_view(figure: Figure, scale: float = 1.0) -> View:
 
 def art_view(figure: Figure, width: int) -> View:
     """A view so wide of all that is drawn on any facing, as wide to both sides of where the figure stands."""
-    boxes = [(*part.place, *np.add(part.place, part.size)) for part in figure.drawn_parts if part.is_shown]
+    boxes = [
+        (*part.drawing.place, *np.add(part.drawing.place, part.drawing.size))
+        for part in figure.drawn_parts
+        if part.is_shown
+    ]
     if not boxes:
         return even_view(figure, width / even_view(figure).size[0])
     low, high = np.min(boxes, 0)[:2], np.max(boxes, 0)[2:]

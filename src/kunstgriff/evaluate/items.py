@@ -59,7 +59,7 @@ def item_of(figure: Figure, part: Part, /, **changes: Any) -> DrawItem:
     item = DrawItem(
         id=part.id,
         part=part.id,
-        picture=part.strip.picture if part.strip else part.picture,
+        picture=part.drawing.strip.picture if part.drawing.strip else part.drawing.picture,
         variant="full",
         opacity=part.opacity,
         block=part.id,

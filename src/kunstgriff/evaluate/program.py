@@ -206,7 +206,9 @@ class Nets:
             blocks[ref] = Block(part, len(blocks), start, len(shape.vertices), shape.triangles + start)
             start += len(shape.vertices)
         uv = [
-            (shape.vertices - np.array(part.place)) / np.array(part.size) if shape.uv is None else shape.uv
+            (shape.vertices - np.array(part.drawing.place)) / np.array(part.drawing.size)
+            if shape.uv is None
+            else shape.uv
             for _, part, shape in shaped
         ]
         rigidity = [

@@ -23,7 +23,7 @@ _UNSEEN: Final[dict[str, Any]] = {
     "reference": True,
     "accepted": True,
     "groups": {"__all__": {"name"}},
-    "parts": {"__all__": {"name", "locked", "shelved", "remade"}},
+    "parts": {"__all__": {"name": True, "locked": True, "shelved": True, "drawing": {"remade"}}},
     "bones": {"__all__": {"name", "locked"}},
     "reaches": {"__all__": {"name", "hue"}},
     "levers": {"__all__": {"name", "place", "hangs_on", "hue"}},

@@ -24,7 +24,11 @@ def height_of(figure: Figure) -> float:
     shown = [part for part in figure.parts if part.is_shown] or list(figure.parts)
     if not shown:
         return 1.0
-    return max(max(part.place[1] + part.size[1] for part in shown) - min(part.place[1] for part in shown), 1.0)
+    return max(
+        max(part.drawing.place[1] + part.drawing.size[1] for part in shown)
+        - min(part.drawing.place[1] for part in shown),
+        1.0,
+    )
 
 
 def turnaround_findings(figure: Figure) -> list[Finding]:
@@ -83,7 +87,7 @@ def _differing_sizes(figure: Figure, seen: list[Seen]) -> Iterator[Finding]:
     drawn = [one for one in seen if not one.mirrored]
     for part in figure.parts:
         tall = {
-            column: there.size[1]
+            column: there.drawing.size[1]
             for column, one in enumerate(drawn)
             if part.id not in one.loans and (there := one.figure.part(part.id)) is not None and there.is_shown
         }

@@ -228,9 +228,12 @@ def named_facings(figure: Figure) -> Iterable[tuple[str, str, Part]]:
 
 def _with_drawing(figure: Figure, ref: str, drawn: Part) -> Figure:
     """The figure with a part drawn as another is."""
-    fields = ("picture", "place", "size", "inks", "split", "remade")
-    update = {**{name: getattr(drawn, name) for name in fields}, "visible": True}
-    parts = tuple(part.model_copy(update=update) if part.id == ref else part for part in figure.parts)
+
+    def redrawn(part: Part) -> Part:
+        drawing = drawn.drawing.model_copy(update={"pivot": part.drawing.pivot, "strip": part.drawing.strip})
+        return part.model_copy(update={"drawing": drawing, "visible": True})
+
+    parts = tuple(redrawn(part) if part.id == ref else part for part in figure.parts)
     return figure.model_copy(update={"parts": parts})
 
 

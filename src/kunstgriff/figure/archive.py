@@ -108,15 +108,15 @@ def _require_fitting(figure: Figure, stores: MemoryStores) -> None:
         if figure.reference is not None:
             decode_png(stores.pictures[figure.reference.picture])
         for part in figure.drawn_parts:
-            pictures = [part.picture]
-            if part.split is not None:
-                pictures += [part.split.ink_picture, part.split.fill_picture]
+            pictures = [part.drawing.picture]
+            if part.drawing.split is not None:
+                pictures += [part.drawing.split.ink_picture, part.drawing.split.fill_picture]
             for digest in pictures:
                 height, width = decode_png(stores.pictures[digest]).shape[:2]
-                if (width, height) != part.size:
+                if (width, height) != part.drawing.size:
                     raise ArchiveRefused(f"The picture of part “{part.name}” has another size than the figure says.")
-            if part.strip is not None:
-                decode_png(stores.pictures[part.strip.picture])
+            if part.drawing.strip is not None:
+                decode_png(stores.pictures[part.drawing.strip.picture])
             for binding in (part.binding, *part.shelved):
                 if isinstance(binding, Weighted):
                     _require_mesh(part.name, binding, stores)

@@ -51,7 +51,7 @@ def about(
     stage: str = "artwork",
 ) -> Finding:
     """A finding about a part (and others) as their drawing is now; a person may always judge that it is meant so."""
-    key = f"{what}:" + ":".join(f"{one.id}.{one.picture[:8]}" for one in (part, *others))
+    key = f"{what}:" + ":".join(f"{one.id}.{one.drawing.picture[:8]}" for one in (part, *others))
     return Finding(
         key=key,
         stage=stage,

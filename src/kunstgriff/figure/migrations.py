@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Final, Literal
 
-TODAY: Final[Literal["kunstgriff.figure/3"]] = "kunstgriff.figure/3"
+TODAY: Final[Literal["kunstgriff.figure/4"]] = "kunstgriff.figure/4"
+OF_DRAWINGS = ("picture", "place", "size", "pivot", "inks", "split", "remade", "strip")
 BY_BONE = ("turn", "move", "stretch")  # a pose as it was written before there were channels, which `Pose` still reads
 
 MISSES = {
@@ -60,8 +61,32 @@ def _from_2(data: Document) -> Document:
     """Delta mush stood in the binding, vertices weighted by hand were held, and ink and fill were apart."""
     if "parts" in data:
         data["parts"] = [_deformed(dict(one)) if isinstance(one, dict) else one for one in _list(data["parts"])]
+    data["format"] = "kunstgriff.figure/3"
+    return data
+
+
+def _from_3(data: Document) -> Document:
+    """A part was its drawing as well, on every facing."""
+    _parts_drawn(data)
+    if isinstance(data.get("turnaround"), dict):
+        turnaround = data["turnaround"] = dict(data["turnaround"])
+        if isinstance(turnaround.get("facings"), list):
+            turnaround["facings"] = [dict(one) if isinstance(one, dict) else one for one in turnaround["facings"]]
+            for one in _dicts(turnaround["facings"]):
+                _parts_drawn(one)
     data["format"] = TODAY
     return data
+
+
+def _parts_drawn(of: Document) -> None:
+    """Say of what lists parts that each has a drawing."""
+    if "parts" in of:
+        of["parts"] = [_with_drawing(dict(one)) if isinstance(one, dict) else one for one in _list(of["parts"])]
+
+
+def _with_drawing(part: Document) -> Document:
+    part["drawing"] = {name: part.pop(name) for name in OF_DRAWINGS if name in part}
+    return part
 
 
 def _deformed(part: Document) -> Document:
@@ -130,4 +155,5 @@ def _dicts(value: Any) -> list[Document]:
 STEPS: dict[str, Callable[[Document], Document]] = {
     "kunstgriff.figure/1": _from_1,
     "kunstgriff.figure/2": _from_2,
+    "kunstgriff.figure/3": _from_3,
 }

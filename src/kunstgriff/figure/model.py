@@ -23,6 +23,7 @@ from kunstgriff.figure.parts import Binding as Binding
 from kunstgriff.figure.parts import Blend as Blend
 from kunstgriff.figure.parts import Deformer as Deformer
 from kunstgriff.figure.parts import DeltaMush as DeltaMush
+from kunstgriff.figure.parts import Drawing as Drawing
 from kunstgriff.figure.parts import DrawnTurn as DrawnTurn
 from kunstgriff.figure.parts import Group as Group
 from kunstgriff.figure.parts import Ink as Ink
@@ -129,7 +130,7 @@ class Figure(Value):
     words its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
 
-    format: Literal["kunstgriff.figure/3"] = TODAY
+    format: Literal["kunstgriff.figure/4"] = TODAY
     name: Name
     sheet: Sheet
     rate: Annotated[int, Field(ge=1, le=240), PLAIN] = 24

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -273,37 +273,51 @@ class Severed(Value):
 Remaking = Annotated[Turned | Severed, Field(discriminator="kind")]
 
 
+class Drawing(Value):
+    """A picture as it lies in the figure: `place` is its top left in figure space, `size` its width and height in px.
+
+    `pivot` is where it turns when it is posed by itself. `inks` are the colours of its lines (None: found by itself),
+    `split` its ink and fill where they came apart, `strip` its straight version. `remade` is what was done to it, in
+    order; what takes its place has it done again.
+    """
+
+    picture: PictureDigest
+    place: FigurePoint
+    size: Size
+    pivot: FigurePoint | None = None
+    inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
+    split: InkFillSplit | None = None
+    remade: Annotated[tuple[Remaking, ...], Field(max_length=16)] = ()
+    strip: Strip | None = None
+
+    @property
+    def looks(self) -> tuple[Digest, tuple[Ink, ...] | None, InkFillSplit | None]:
+        """All that what is read from its picture depends on."""
+        return self.picture, self.inks, self.split
+
+
 class Part(Value):
-    """One cut-out piece. `place` is the top left of its picture in figure space, `size` the picture's in px.
+    """One cut-out piece: a place in the rig, and the drawing that is there.
 
     `shifted` (px) is how far a redrawing moved the outline from where it was bound, until it is bound anew.
-    `inks` are the colours of its lines (None: found by itself), `split` its ink and fill where they came apart.
     `left_out` parts are kept with the figure and take no part in it; `locked` ones keep their drawing and place.
     `deformers` change its mesh, in their order, after it follows its bones, and the nets that go with it alike. Without
     weights it may have a `mesh` as well, where a warp reshapes it.
-    `shelved` are bindings of other kinds it had, to be taken up again. `remade` is what was done to its drawing, in
-    order; a new drawing has it done again.
+    `shelved` are bindings of other kinds it had, to be taken up again.
     """
 
     id: Id
     name: Name
     group: GroupRef | None = None
-    picture: PictureDigest
-    place: FigurePoint
-    size: Size
+    drawing: Drawing
     opacity: Share = 1.0
     visible: bool = True
     blend: Blend = "normal"
     tint: Tint | None = None
-    pivot: FigurePoint | None = None
     locked: bool = False
     left_out: bool = False
     alternate_of: PartRef | None = None
     facing_of: PartRef | None = None
-    inks: Annotated[tuple[Ink, ...], Field(max_length=12)] | None = None
-    split: InkFillSplit | None = None
-    remade: Annotated[tuple[Remaking, ...], Field(max_length=16)] = ()
-    strip: Strip | None = None
     shifted: Annotated[float, Field(ge=0, le=1e6), OWN_LENGTH] = 0.0
     binding: Binding = Unbound()
     mesh: Mesh | None = None
@@ -326,10 +340,9 @@ class Part(Value):
             return (self.binding.bone,)
         return self.binding.influences if isinstance(self.binding, Weighted) else ()
 
-    @property
-    def drawing(self) -> tuple[Digest, tuple[Ink, ...] | None, InkFillSplit | None]:
-        """All that what is read from its picture depends on."""
-        return self.picture, self.inks, self.split
+    def with_drawing(self, **changes: Any) -> Part:
+        """The part with fields of its drawing changed."""
+        return self.model_copy(update={"drawing": self.drawing.model_copy(update=changes)})
 
 
 MeetingKind = Literal["limb", "lies_over", "lies_under", "hinge"]

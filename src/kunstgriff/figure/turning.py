@@ -21,16 +21,13 @@ from kunstgriff.figure.values import Point
 
 # what differs from side to side; all else of these things is the same from all of them
 DRAWN: Final[Mapping[type[Value], tuple[str, ...]]] = {
-    Part: (
-        "picture", "place", "size", "visible", "pivot", "inks", "split", "remade", "strip", "shifted", "binding",
-        "mesh", "deformers", "shelved",
-    ),
+    Part: ("drawing", "visible", "shifted", "binding", "mesh", "deformers", "shelved"),
     Bone: ("joint", "tip", "limits"),
     Group: ("pivot",),
     Reach: ("side",),
     Look: ("goal", "low", "high"),
     Lever: ("place",),
-}  # fmt: skip
+}
 THINGS: Final = ("bones", "groups", "parts", "reaches", "levers")  # bones first: they carry the others along
 LISTS: Final[tuple[Listed, ...]] = get_args(Listed)
 Thing = Part | Bone | Group | Aim | Lever

@@ -102,7 +102,7 @@ def _with_their_sets(figure: Figure, refs: set[str]) -> set[str]:
 
 
 def _near(part: Part, joint: Point, radius: float) -> bool:
-    low, high = np.array(part.place), np.add(part.place, part.size)
+    low, high = np.array(part.drawing.place), np.add(part.drawing.place, part.drawing.size)
     return bool((low - radius < joint).all() and (high + radius > joint).all())
 
 

@@ -52,10 +52,15 @@ def _changed_box(before: Figure, after: Figure) -> tuple[NDArray[np.float64], ND
     changed: list[Part] = []
     for ref in {*old, *new}:
         one, other = old.get(ref), new.get(ref)
-        if one is None or other is None or one.drawing != other.drawing or one.place != other.place:
+        if (
+            one is None
+            or other is None
+            or one.drawing.looks != other.drawing.looks
+            or one.drawing.place != other.drawing.place
+        ):
             changed += [part for part in (one, other) if part is not None]
     if not changed:
         return None
-    low = np.min([part.place for part in changed], 0) - ROOM
-    high = np.max([np.add(part.place, part.size) for part in changed], 0) + ROOM
+    low = np.min([part.drawing.place for part in changed], 0) - ROOM
+    high = np.max([np.add(part.drawing.place, part.drawing.size) for part in changed], 0) + ROOM
     return (low, high) if math.isfinite(float(np.ptp([low, high]))) else None

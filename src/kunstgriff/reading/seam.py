@@ -205,7 +205,7 @@ class SeamReader:
     def _inked(self, item: DrawItem, drawing: Pixels, split: InkSplit) -> DrawItem:
         """The item white, with its edge line black; a drawn detail such as a fold is no edge line. `drawing` is its
         part's."""
-        whole = item.variant == "full" and self.rig.program.blocks[item.part].part.strip is None
+        whole = item.variant == "full" and self.rig.program.blocks[item.part].part.drawing.strip is None
         rgba = drawing if whole else self.stores.get_pixels(item.picture)
         own = split if whole else None
         if item.variant == "gusset":

@@ -162,7 +162,7 @@ def seam_of(
 
 def miss_key(bone: str, kind: Kind, pair: tuple[Part, Part]) -> str:
     """The key by which a miss is said to be meant so, as long as the two parts stay as they are drawn."""
-    return f"seam:{bone}:{kind}:" + ".".join(sorted(part.picture[:8] for part in pair))
+    return f"seam:{bone}:{kind}:" + ".".join(sorted(part.drawing.picture[:8] for part in pair))
 
 
 def read_seams(

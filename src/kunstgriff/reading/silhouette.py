@@ -52,12 +52,14 @@ class Silhouette:
         """
         turning = {one.id for one in with_descendants(figure, bone.id)}
         stiff = len(pair[0].followed) == 1 and turning.isdisjoint(pair[1].followed)
-        plain = all(isinstance(part.binding, Rigid | Weighted) and part.strip is None for part in pair)
+        plain = all(isinstance(part.binding, Rigid | Weighted) and part.drawing.strip is None for part in pair)
         stands = any(one.switch.bone == bone.id for one in figure.treated("stand_in"))
         if not plain or not stiff or stands:
             return None
         found = cls(*pair, bone, stores)
-        both = (affinity.translate(part_solid(one, stores), *np.subtract(one.place, bone.joint)) for one in pair)
+        both = (
+            affinity.translate(part_solid(one, stores), *np.subtract(one.drawing.place, bone.joint)) for one in pair
+        )
         drawn_there = shapely.union_all(list(both)).buffer(DRAWN)
         more = [found.child[sign].union(found.parent[sign]).difference(drawn_there) for sign in (-1, 1)]
         return found if all(one.is_empty for one in more) else None
@@ -98,7 +100,7 @@ def deepest(shape: Mask, other: Mask) -> float:
 def _with_round_end(part: Part, bone: Bone, stores: Stores, left: bool) -> BaseGeometry:
     """A part's outline about a bone's joint, its end there, if it has one, round about it on the side that is outside:
     the left one as seen into the part, or the right one."""
-    return _shaped(part.drawing, round_end(part, bone, stores), left, Beside((part, stores)))
+    return _shaped(part.drawing.looks, round_end(part, bone, stores), left, Beside((part, stores)))
 
 
 @lru_cache(maxsize=512)  # every way a joint is tried in is held against it

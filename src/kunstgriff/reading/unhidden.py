@@ -55,7 +55,7 @@ def faults(figure: Figure, bone: Bone, stores: Stores) -> list[str]:
     told = []
     for part, end in zip(pair, ends, strict=True):
         if needs_cap(part, bone, stores):
-            x, y = np.add(np.add(end.middle, part.place), figure.sheet.standing_point)
+            x, y = np.add(np.add(end.middle, part.drawing.place), figure.sheet.standing_point)
             told.append(f"draw the end of {part.name} round about ({x:.0f}, {y:.0f}), {end.half:.0f} px to its edge")
     (narrow, thin), (wide, thick) = sorted(
         ((part, end) for part, end in zip(pair, ends, strict=True)), key=lambda one: one[1].half

@@ -78,7 +78,7 @@ def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angle
     view = View((side, side), 1.0, (float(left), float(top)))
     y, x = np.mgrid[:side, :side] + 0.5
     spots = np.stack([x.ravel() + left, y.ravel() + top], 1)
-    painted = _laid(behind, stores.get_pixels(behind.picture)[..., 3], (left, top), side) >= SEEN
+    painted = _laid(behind, stores.get_pixels(behind.drawing.picture)[..., 3], (left, top), side) >= SEEN
     follow = _Follower(reader, behind, spots.reshape(side, side, 2), painted, stores)
     in_circle = np.hypot(x + left - bone.joint[0], y + top - bone.joint[1]) <= reader.radius
 
@@ -168,5 +168,5 @@ class _Follower:
 
 
 def _laid(part: Part, alpha: NDArray[np.uint8], corner: tuple[int, int], side: int) -> NDArray[np.uint8]:
-    x, y = np.subtract(part.place, corner)
+    x, y = np.subtract(part.drawing.place, corner)
     return np.asarray(cv2.warpAffine(alpha, np.array([[1, 0, x], [0, 1, y]], np.float64), (side, side)), np.uint8)

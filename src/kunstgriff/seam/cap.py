@@ -51,7 +51,9 @@ def needs_cap(part: Part, bone: Bone, stores: Stores) -> bool:
 
 def round_end(part: Part, bone: Bone, stores: Stores, radius: float | None = None) -> RoundEnd:
     """How a part that follows a bone, or the one its joint lies on, would end round about the bone's joint."""
-    return _round_end(part.drawing, joint_on(part, bone), radius, outside_turns(part, bone), Beside((part, stores)))
+    return _round_end(
+        part.drawing.looks, joint_on(part, bone), radius, outside_turns(part, bone), Beside((part, stores))
+    )
 
 
 @lru_cache(maxsize=1024)  # asked for by every way a joint is tried in
@@ -94,7 +96,7 @@ def capped_anew(figure: Figure, before: Part, ref: str, stores: Stores) -> Figur
     """Lay the caps of a part that was drawn anew on its new drawing."""
     part = figure.part(ref)
     caps = [one for one in figure.treated("cap") if one.part == ref]
-    if part is None or not caps or part.picture == caps[-1].made:
+    if part is None or not caps or part.drawing.picture == caps[-1].made:
         return figure
     made = {}
     for cap in caps:
@@ -117,9 +119,9 @@ def _capped(figure: Figure, part: Part, cap: Cap, stores: Stores) -> Part:
 
 
 def _of(cap: Cap, part: Part, after: Part) -> Cap:
-    return cap.model_copy(
-        update={"picture": part.picture, "place": part.place, "size": part.size, "made": after.picture}
-    )
+    was = part.drawing
+    look = {"picture": was.picture, "place": was.place, "size": was.size, "made": after.drawing.picture}
+    return cap.model_copy(update=look)
 
 
 def with_caps(
@@ -137,8 +139,8 @@ def with_caps(
         need_unstraightened(part)
         after = with_cap(part, bone.joint, radius, stores, outside_turns(part, bone), widens=widens)
         cap = Cap(
-            id=new_id(figure), part=part.id, bone=bone.id, radius=radius, widens=widens, picture=part.picture,
-            place=part.place, size=part.size, made=after.picture,
+            id=new_id(figure), part=part.id, bone=bone.id, radius=radius, widens=widens, picture=part.drawing.picture,
+            place=part.drawing.place, size=part.drawing.size, made=after.drawing.picture,
         )  # fmt: skip
         figure = figure.replace(treatments=(*figure.treatments, cap), next_id=figure.next_id + 1)
         figure = redrawn_by_us(figure, after, stores)
@@ -152,7 +154,7 @@ def without_caps(figure: Figure, gone: tuple[Cap, ...], stores: Stores) -> Figur
         first = next(one for one in figure.treated("cap") if one.part == ref)
         part = figure.part(ref)
         assert part is not None
-        drawn = looking(part, first.picture, first.place, first.size).model_copy(update={"split": part.split})
+        drawn = looking(part, first.picture, first.place, first.size).with_drawing(split=part.drawing.split)
         left = tuple(one for one in figure.treatments if one.id not in ids or getattr(one, "part", None) != ref)
         figure = redrawn_by_us(figure.replace(treatments=left), drawn, stores)
     return figure
@@ -166,10 +168,10 @@ def line_left(figure: Figure, part: Part, stores: Stores) -> Floats | None:
     first = next((one for one in figure.treated("cap") if one.part == part.id), None)
     if first is None:
         return None
-    drawn = part.model_copy(update={"picture": first.picture, "place": first.place, "size": first.size, "split": None})
+    drawn = part.with_drawing(picture=first.picture, place=first.place, size=first.size, split=None)
     was, now = part_ink(drawn, stores), part_ink(part, stores)
     edge = np.zeros_like(now.depth)
-    x, y = (round(float(one)) for one in np.subtract(first.place, part.place))
+    x, y = (round(float(one)) for one in np.subtract(first.place, part.drawing.place))
     height, width = was.depth.shape
     rows, columns = slice(max(y, 0), max(y + height, 0)), slice(max(x, 0), max(x + width, 0))
     there = edge[rows, columns]

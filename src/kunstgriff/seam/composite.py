@@ -32,7 +32,7 @@ def laid_together(
 
 def _laid(picture: Pixels, part: Part, corner: NDArray[np.float64], side: int) -> Floats32:
     """A part's picture, premultiplied in [0, 1], on a square of `side` px at `corner`."""
-    x, y = np.subtract(part.place, corner)
+    x, y = np.subtract(part.drawing.place, corner)
     alpha = picture[..., 3:].astype(np.float32) / 255
     premultiplied = np.dstack([picture[..., :3] / np.float32(255) * alpha, alpha])
     return np.asarray(cv2.warpAffine(premultiplied, np.array([[1, 0, x], [0, 1, y]]), (side, side)), np.float32)

@@ -20,7 +20,7 @@ def made_cover(figure: Figure, cover: Cover, stores: Stores) -> dict[str, Any]:
     source, bone = figure.part(cover.source), figure.bone(cover.bone)
     assert source is not None
     assert bone is not None
-    near = near_joint(bone.joint, source.place, cover.radius, cover.soft)
+    near = near_joint(bone.joint, source.drawing.place, cover.radius, cover.soft)
     picture = fill_picture(*drawn(figure, source, stores, cover.inks), near, cover.half_line)
     if not cover.blend:
         return {"picture": kept_picture(picture, stores), "fill": None, "bare": None}

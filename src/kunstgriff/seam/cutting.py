@@ -41,18 +41,22 @@ class CutPart(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
         bone = need_bone(figure, self.bone) if self.bone is not None else None
-        if part.strip is not None:
+        if part.drawing.strip is not None:
             raise EditRefused(f"“{part.name}” is straightened; leave it curved to cut it.")
         line = self._line(part, bone, stores)
         stays_left = self._stays_left(part, bone, line, stores)
         names = self._names(figure, part)
         step = Severed(
-            picture=part.picture, size=part.size, offset=(0, 0), line=line, left=stays_left, radius=self.radius
+            picture=part.drawing.picture,
+            size=part.drawing.size,
+            offset=(0, 0),
+            line=line,
+            left=stays_left,
+            radius=self.radius,
         )
         stays = with_step(part, step, stores).model_copy(update={"name": names[0]})
-        new = part.model_copy(
-            update={"id": f"p{figure.next_id}", "name": names[1], "remade": (), "pivot": None, "shelved": ()}
-        )
+        new = part.with_drawing(remade=(), pivot=None)
+        new = new.model_copy(update={"id": f"p{figure.next_id}", "name": names[1], "shelved": ()})
         new = with_step(new, step.model_copy(update={"left": not stays_left, "of": part.id}), stores)
         new = new.model_copy(update={"binding": new.binding if isinstance(new.binding, Rigid) else Unbound()})
         if bone is not None and bone.parent is not None:
@@ -69,7 +73,7 @@ class CutPart(Edit):
     def _line(self, part: Part, bone: Bone | None, stores: Stores) -> tuple[Point, ...]:
         """The line in px of the part's picture."""
         if self.line is not None:
-            return tuple((x - part.place[0], y - part.place[1]) for x, y in self.line)
+            return tuple((x - part.drawing.place[0], y - part.drawing.place[1]) for x, y in self.line)
         if bone is None:
             raise EditRefused("Say where to cut: along a line, or at a bone's joint.")
         outline, at = part_outline(part, stores), joint_on(part, bone)
@@ -88,9 +92,9 @@ class CutPart(Edit):
         """Which side stays the part: the one the bone does not go to, else the larger one."""
         if bone is not None:
             (ax, ay), (bx, by) = line[0], line[-1]
-            tip = (bone.tip[0] - part.place[0], bone.tip[1] - part.place[1])
+            tip = (bone.tip[0] - part.drawing.place[0], bone.tip[1] - part.drawing.place[1])
             return (bx - ax) * (tip[1] - ay) - (by - ay) * (tip[0] - ax) > 0
-        alpha = stores.get_pixels(part.picture)[..., 3] > 127
+        alpha = stores.get_pixels(part.drawing.picture)[..., 3] > 127
         left = side_of_line(alpha.shape, line, True, 0.0) > 127
         return bool((alpha & left).sum() * 2 >= alpha.sum())
 
@@ -113,17 +117,17 @@ class JoinAgain(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         part = need_part(figure, self.part)
-        first = part.remade[0] if part.remade else None
+        first = part.drawing.remade[0] if part.drawing.remade else None
         if isinstance(first, Severed) and first.of is not None and figure.part(first.of) is not None:
             part = need_part(figure, first.of)
-        last = part.remade[-1] if part.remade else None
+        last = part.drawing.remade[-1] if part.drawing.remade else None
         if not isinstance(last, Severed) or last.of is not None:
             raise EditRefused(f"“{part.name}” was not cut in two, or something else was done to it since.")
         whole = before(part, last)
         gone = [
             one.id
             for one in figure.parts
-            for step in one.remade[:1]
+            for step in one.drawing.remade[:1]
             if isinstance(step, Severed) and step.of == part.id and step.picture == last.picture
         ]
         return redrawn_by_us(without_parts(figure, set(gone)), whole, stores)

@@ -30,8 +30,8 @@ def drawn(
     `inks` are the colours of lines to go by (None: the part's own); openings from the one called `before` on are left
     out.
     """
-    rgba = stores.get_pixels(part.picture)
-    asked = part if inks is None else part.model_copy(update={"inks": tuple(Ink(colour=one) for one in inks)})
+    rgba = stores.get_pixels(part.drawing.picture)
+    asked = part if inks is None else part.with_drawing(inks=tuple(Ink(colour=one) for one in inks))
     split = part_ink(asked, stores)
     for opening in figure.treated("opening"):
         if opening.id == before:
@@ -59,7 +59,7 @@ def opening_share(split: InkSplit, opening: Opening, part: Part, stores: Stores)
     spots = spots_at(ring, runs, np.arange(0, runs[-1], 1.0))
     length = float(len(spots))
     tree = cKDTree(spots)
-    ends = np.subtract([opening.start, opening.end], part.place)
+    ends = np.subtract([opening.start, opening.end], part.drawing.place)
     first, last = (float(one) for one in tree.query(ends)[1])
     if ((last - first) % length > length / 2) != opening.longer:
         first, last = last, first

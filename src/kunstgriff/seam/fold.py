@@ -36,7 +36,7 @@ def made_fold(figure: Figure, fold: Fold, stores: Stores) -> dict[str, Any]:
     """The line alone, in a picture of the part's size: smooth through its points, thinning towards both ends."""
     part = need_part(figure, fold.part)
     rgba, _ = drawn(figure, part, stores)
-    spots = _smooth(np.subtract(fold.line, part.place))
+    spots = _smooth(np.subtract(fold.line, part.drawing.place))
     runs = runs_along(spots)
     height, width = rgba.shape[:2]
     y, x = np.mgrid[:height, :width] + 0.5

@@ -43,9 +43,9 @@ def made_gusset(figure: Figure, gusset: Gusset, stores: Stores) -> dict[str, Any
     )
     rgba, split = drawn(figure, source, stores, gusset.inks)
     y, x = np.mgrid[: rgba.shape[0], : rgba.shape[1]] + 0.5
-    spots = np.stack([x, y], -1) + source.place
+    spots = np.stack([x, y], -1) + source.drawing.place
     kept = np.clip(_beyond(np.array(gusset.cut), _inwards(figure, gusset, bone, stores), spots) + 0.5, 0, 1)
-    near = near_joint(bone.joint, source.place, gusset.radius, gusset.soft)
+    near = near_joint(bone.joint, source.drawing.place, gusset.radius, gusset.soft)
     # the soft edge of the part itself is painted below already: laid twice it would be too dense
     kept = kept * nearness(rgba.shape, near) * np.clip(split.depth - 1, 0, 1)
 
@@ -54,7 +54,7 @@ def made_gusset(figure: Figure, gusset: Gusset, stores: Stores) -> dict[str, Any
 
     if not (rgba[..., 3] * kept).any():
         raise EditRefused(f"Nothing of “{source.name}” is left where the gusset should be.")
-    reach = near_joint(bone.joint, over.place, gusset.radius, gusset.soft)
+    reach = near_joint(bone.joint, over.drawing.place, gusset.radius, gusset.soft)
     return {
         "picture": cut(rgba),
         "bare": cut(bare_picture(rgba, split)),
@@ -100,9 +100,9 @@ def gusset_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> I
         own, other = (follows_most(part, stores) if part else None for part in (source, over))
         if gusset.share == 0 or bone is None or source is None or own is None or other is None:
             continue
-        x, y = np.meshgrid(*(np.linspace(0, side, CELLS + 1) for side in source.size))
+        x, y = np.meshgrid(*(np.linspace(0, side, CELLS + 1) for side in source.drawing.size))
         spots = np.stack([x.ravel(), y.ravel()], 1)
-        vertices = spots + source.place
+        vertices = spots + source.drawing.place
         outwards = (vertices - bone.joint) @ -_inwards(figure, gusset, bone, stores)
         t = np.clip((outwards / gusset.radius + 1) / 2, 0, 1)
         share = gusset.share * t * t * (3 - 2 * t)
@@ -117,7 +117,7 @@ def gusset_nets(figure: Figure, bone_index: dict[str, int], stores: Stores) -> I
                 Delaunay(spots).simplices.astype(np.int32),
                 bones,
                 weights,
-                (spots / source.size).astype(np.float32),
+                (spots / source.drawing.size).astype(np.float32),
                 np.ones(len(spots), np.float32),
             ),
         )

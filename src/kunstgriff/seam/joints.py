@@ -80,7 +80,7 @@ def need_meeting(figure: Figure, bone: Bone, stores: Stores) -> tuple[Part, Part
 
 def half_width(part: Part, bone: Bone, stores: Stores) -> float:
     """Half the limb's width at a bone's joint in px, at least 4."""
-    x, y = np.subtract(bone.joint, part.place)
+    x, y = np.subtract(bone.joint, part.drawing.place)
     return max(limb_half_width(part_outline(part, stores), (float(x), float(y))), 4.0)
 
 
@@ -98,7 +98,7 @@ def limit_at(parts: tuple[Part, Part], bone: Bone, stores: Stores) -> tuple[floa
 def need_unstraightened(*parts: Part) -> None:
     """Raises EditRefused for a part whose picture is not the one that is painted."""
     for part in parts:
-        if part.strip is not None:
+        if part.drawing.strip is not None:
             raise EditRefused(f"“{part.name}” is straightened; leave it curved to treat its seams.")
 
 
@@ -123,7 +123,9 @@ def melts_at(figure: Figure, bone: Bone, stores: Stores) -> bool:
         return False
     if not _of_one_limb(figure, pair) and _has_waist(pair, bone, stores):
         return False
-    first, second = (_colour_at(part.drawing, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair)
+    first, second = (
+        _colour_at(part.drawing.looks, joint_on(part, bone), widths[0], Beside((part, stores))) for part in pair
+    )
     return bool(np.linalg.norm(first - second) < SAME_COLOUR) or _same_tone(first, second)
 
 
@@ -141,7 +143,7 @@ def _has_waist(pair: tuple[Part, Part], bone: Bone, stores: Stores) -> bool:
     wide further in. A limb drawn bent has a crease on one side only."""
     ends = [RoundEnd.of(part_solid(part, stores), joint_on(part, bone)) for part in pair]
     half = min(end.half for end in ends)
-    both = union_all([translate(part_solid(part, stores), *part.place) for part in pair])
+    both = union_all([translate(part_solid(part, stores), *part.drawing.place) for part in pair])
     notches = np.array([spot for piece in polygons_of(both) for spot in _notches(piece, half)]).reshape(-1, 2)
     notches = notches - bone.joint
     notches = notches[np.hypot(*notches.T) < ABOUT * half]
@@ -202,7 +204,7 @@ def _fill_within(
     """A part's fill (2 r, 2 r, 3) around a spot of its picture, and 1 where it is solid."""
     reach = math.ceil(radius)
     x, y = (round(one) for one in spot)
-    rgba, fill = stores.get_pixels(part.picture), part_ink(part, stores).fill
+    rgba, fill = stores.get_pixels(part.drawing.picture), part_ink(part, stores).fill
     made, solid = np.zeros((2 * reach, 2 * reach, 3), np.uint8), np.zeros((2 * reach, 2 * reach), np.uint8)
     top, left = max(y - reach, 0), max(x - reach, 0)
     rows, columns = slice(top, max(y + reach, 0)), slice(left, max(x + reach, 0))
@@ -222,7 +224,7 @@ def _same_tone(first: NDArray[np.float64], second: NDArray[np.float64]) -> bool:
 
 def joint_on(part: Part, bone: Bone) -> tuple[float, float]:
     """A bone's joint in px of a part's picture."""
-    return bone.joint[0] - part.place[0], bone.joint[1] - part.place[1]
+    return bone.joint[0] - part.drawing.place[0], bone.joint[1] - part.drawing.place[1]
 
 
 @lru_cache(maxsize=512)
@@ -233,7 +235,7 @@ def _colour_at(
     (x, y), (part, stores) = spot, beside.value
     rows = slice(max(int(y - radius), 0), max(int(y + radius), 1))
     columns = slice(max(int(x - radius), 0), max(int(x + radius), 1))
-    rgba = stores.get_pixels(part.picture)[rows, columns]
+    rgba = stores.get_pixels(part.drawing.picture)[rows, columns]
     fill = part_ink(part, stores).fill[rows, columns]
     solid = fill[rgba[..., 3] > 250]
     return np.median(solid, 0) if len(solid) else np.full(3, np.inf)
@@ -253,7 +255,7 @@ def _part_at(figure: Figure, ref: str, at: Bone, stores: Stores, but: Part | Non
             continue
         if ref not in part.followed or ref not in (follows_most(part, stores), _follows_at(part, at, stores)):
             continue
-        joint = np.subtract(at.joint, part.place)
+        joint = np.subtract(at.joint, part.drawing.place)
         spot, outline = Spot(joint[0], joint[1]), part_outline(part, stores)
         depth = float(outline.boundary.distance(spot)) * (1 if outline.contains(spot) else -1)
         if depth > -REACHES and (best is None or depth > best[0]):

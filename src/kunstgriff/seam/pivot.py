@@ -31,8 +31,8 @@ def better_pivot(figure: Figure, bone: Bone, stores: Stores) -> Point | None:
         return None
     ends = [round_end(part, bone, stores) for part in pair]
     half = min(end.half for end in ends)
-    middle = np.mean([np.add(end.middle, part.place) for end, part in zip(ends, pair, strict=True)], axis=0)
-    first, second = (affinity.translate(part_solid(part, stores), *part.place) for part in pair)
+    middle = np.mean([np.add(end.middle, part.drawing.place) for end, part in zip(ends, pair, strict=True)], axis=0)
+    first, second = (affinity.translate(part_solid(part, stores), *part.drawing.place) for part in pair)
     overlap = first.intersection(second)
     if overlap.area > 0:
         circle = maximum_inscribed_circle(overlap, tolerance=0.25)

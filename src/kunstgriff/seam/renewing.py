@@ -48,7 +48,9 @@ def remake_treatments(figure: Figure, before: Part, ref: str, stores: Stores) ->
 def treatments_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     """Lines drawn on parts go along with the bones those follow; treatments of redrawn parts are made anew."""
     after = after.replace(treatments=tuple(_carried(one, before, after, stores) for one in after.treatments))
-    changed = [part.id for part in after.parts if (was := before.part(part.id)) and was.picture != part.picture]
+    changed = [
+        part.id for part in after.parts if (was := before.part(part.id)) and was.drawing.picture != part.drawing.picture
+    ]
     return made_anew(after, changed, stores) if changed else after
 
 

@@ -12,7 +12,7 @@ from kunstgriff.artwork.blending import painted_box
 from kunstgriff.binding.edits import BindWeighted
 from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.edit import Edit, EditRefused, PartKeys, free_name, need_bone, need_part
-from kunstgriff.figure.model import Figure, Name, Part
+from kunstgriff.figure.model import Drawing, Figure, Name, Part
 from kunstgriff.figure.renewal import redrawn
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Degrees, StandIn, Switch
@@ -121,16 +121,17 @@ def drawn_anew(figure: Figure, one: StandIn, stores: Stores) -> Figure:
     """The figure with a stand-in drawn anew from the parts it was made of, its binding fitted to it."""
     behind, front = sorted((need_part(figure, ref) for ref in one.parts), key=figure.parts.index)
     piece, part = _piece(figure, behind, front, stores), need_part(figure, one.part)
-    if (piece.picture, piece.place) == (part.picture, part.place):
+    if (piece.drawing.picture, piece.drawing.place) == (part.drawing.picture, part.drawing.place):
         return figure
-    look = {"picture": piece.picture, "place": piece.place, "size": piece.size, "split": None}
-    return redrawn(figure, part.model_copy(update=look), stores)
+    drawn = piece.drawing
+    look = part.with_drawing(picture=drawn.picture, place=drawn.place, size=drawn.size, split=None)
+    return redrawn(figure, look, stores)
 
 
 def _piece(figure: Figure, behind: Part, front: Part, stores: Stores) -> Part:
     """Two parts in one piece, as a part. Raises EditRefused where nothing is painted."""
-    low = np.floor(np.minimum(behind.place, front.place)) - 2
-    ends = [np.add(part.place, part.size) for part in (behind, front)]
+    low = np.floor(np.minimum(behind.drawing.place, front.drawing.place)) - 2
+    ends = [np.add(part.drawing.place, part.drawing.size) for part in (behind, front)]
     side = int(np.ceil((np.maximum(*ends) - low).max())) + 2
     whole = laid_together(figure, behind, front, low, side, stores)
     box = painted_box(whole)
@@ -140,7 +141,9 @@ def _piece(figure: Figure, behind: Part, front: Part, stores: Stores) -> Part:
     return Part(
         id=f"p{figure.next_id}",
         name="in one piece",
-        picture=kept_picture(whole[box], stores),
-        place=(float(low[0] + columns.start), float(low[1] + rows.start)),
-        size=(columns.stop - columns.start, rows.stop - rows.start),
+        drawing=Drawing(
+            picture=kept_picture(whole[box], stores),
+            place=(float(low[0] + columns.start), float(low[1] + rows.start)),
+            size=(columns.stop - columns.start, rows.stop - rows.start),
+        ),
     )

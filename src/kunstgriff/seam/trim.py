@@ -27,7 +27,7 @@ def made_trim(figure: Figure, trim: Trim, stores: Stores) -> dict[str, Any]:
     """The pictures of a trim: the fill that takes away, and the part without its ink."""
     part, by = need_part(figure, trim.part), need_part(figure, trim.by)
     bone = figure.bone(trim.bone) if trim.bone else None
-    near = near_joint(bone.joint, by.place, trim.radius, trim.soft) if bone else None
+    near = near_joint(bone.joint, by.drawing.place, trim.radius, trim.soft) if bone else None
     return {
         "fill": kept_picture(fill_picture(*drawn(figure, by, stores), near), stores),
         "bare": kept_picture(bare_picture(*drawn(figure, part, stores, trim.inks)), stores),

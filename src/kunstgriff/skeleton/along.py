@@ -33,7 +33,7 @@ Floats = NDArray[np.float64]
 
 def snapped(figure: Figure, point: Point, stores: Stores, within: float = SNAP) -> tuple[Point, str]:
     """What the pointer means near `point` (figure space) and a word for it: "pivot", "joint", "middle" or ""."""
-    fixed = [(part.pivot, "pivot") for part in figure.parts if part.pivot is not None and part.is_shown]
+    fixed = [(part.drawing.pivot, "pivot") for part in figure.parts if part.drawing.pivot is not None and part.is_shown]
     fixed += [(end, "joint") for bone in figure.bones for end in (bone.joint, bone.tip)]
     near = min(fixed, key=lambda entry: math.dist(entry[0], point), default=None)
     if near is not None and math.dist(near[0], point) <= within:
@@ -51,15 +51,15 @@ def snapped(figure: Figure, point: Point, stores: Stores, within: float = SNAP) 
 def part_under(figure: Figure, point: Point, stores: Stores) -> Part | None:
     """The frontmost shown part that has paint at `point`."""
     for part in reversed(figure.parts):
-        if part.is_shown and part_outline(part, stores).contains(Spot(np.subtract(point, part.place))):
+        if part.is_shown and part_outline(part, stores).contains(Spot(np.subtract(point, part.drawing.place))):
             return part
     return None
 
 
 def middle_of(part: Part, stores: Stores) -> Floats | None:
     """The middle line (n, 2) of a part in figure space, carried on to its ends; None where it has none."""
-    line = _own_middle(part.picture, Beside((part, stores)))
-    return None if line is None else line + part.place
+    line = _own_middle(part.drawing.picture, Beside((part, stores)))
+    return None if line is None else line + part.drawing.place
 
 
 @lru_cache(maxsize=512)  # the pointer asks again at every move
@@ -83,7 +83,7 @@ def carried_to_ends(alpha: NDArray[np.uint8]) -> Floats | None:
 
 
 def _half_width(part: Part, point: Point, stores: Stores) -> float:
-    return float(part_outline(part, stores).boundary.distance(Spot(np.subtract(point, part.place))))
+    return float(part_outline(part, stores).boundary.distance(Spot(np.subtract(point, part.drawing.place))))
 
 
 class DrawAlong(Edit):
@@ -115,7 +115,7 @@ class DrawAlong(Edit):
 
     def _by_art(self, figure: Figure, line: Floats, stores: Stores) -> Floats:
         drawn, length = LineString(line), float(runs_along(line)[-1])
-        marks = [part.pivot for part in figure.parts if part.pivot and part.is_shown]
+        marks = [part.drawing.pivot for part in figure.parts if part.drawing.pivot and part.is_shown]
         tried = [part_under(figure, (float(x), float(y)), stores) for x, y in line[:: max(len(line) // 40, 1)]]
         under = {part.id for part in tried if part is not None}
         marks += [one.pivot for one in meetings(figure, stores) if {one.child.id, one.parent.id} <= under]
@@ -146,7 +146,7 @@ def on_the_middle(figure: Figure, stroke: Floats, stores: Stores) -> Floats:
     for point, along in zip(even, direction, strict=True):
         agreeing = []
         for part in figure.parts:
-            if not part.is_shown or not part_outline(part, stores).contains(Spot(point - part.place)):
+            if not part.is_shown or not part_outline(part, stores).contains(Spot(point - part.drawing.place)):
                 continue
             if part.id not in lines:
                 line = middle_of(part, stores)

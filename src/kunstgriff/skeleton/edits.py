@@ -99,8 +99,10 @@ def through(figure: Figure, here: Point, there: Point, stores: Stores) -> str | 
     for part in figure.parts:
         if part.is_shown:
             outline = part_outline(part, stores)
-            inside = sum(outline.contains(translate(spot, -part.place[0], -part.place[1])) for spot in spots)
-            one = (inside, -translate(outline.centroid, *part.place).distance(spots[1]), part.name)
+            inside = sum(
+                outline.contains(translate(spot, -part.drawing.place[0], -part.drawing.place[1])) for spot in spots
+            )
+            one = (inside, -translate(outline.centroid, *part.drawing.place).distance(spots[1]), part.name)
             if inside >= 2 and (found is None or one > found):
                 found = one
     return found[2] if found is not None else None

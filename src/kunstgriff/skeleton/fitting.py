@@ -220,7 +220,7 @@ class _Fit:
         if part is None or not np.hypot(*direction):
             return joint
         aside = np.array([-direction[1], direction[0]]) / np.hypot(*direction)
-        local = (joint[0] - part.place[0], joint[1] - part.place[1])
+        local = (joint[0] - part.drawing.place[0], joint[1] - part.drawing.place[1])
         left, right = (reach(part_outline(part, self.stores), local, side) for side in (aside, -aside))
         if not (left and right):
             return joint
@@ -230,9 +230,10 @@ class _Fit:
     def _measure(self, parts: list[Part]) -> None:
         """How tall the parts that were found stand together, px, and where their middle is."""
         self.art = [
-            affinity.translate(part_outline(part, self.stores), *part.place).buffer(TOUCHES) for part in self.parts
+            affinity.translate(part_outline(part, self.stores), *part.drawing.place).buffer(TOUCHES)
+            for part in self.parts
         ]
-        corners = np.array([(*part.place, *np.add(part.place, part.size)) for part in parts])
+        corners = np.array([(*part.drawing.place, *np.add(part.drawing.place, part.drawing.size)) for part in parts])
         self.middle = float((corners[:, 0].min() + corners[:, 2].max()) / 2)
         self.stature = max(float(corners[:, 3].max() - corners[:, 1].min()), 1.0)
         self.ground = float(corners[:, 3].max())
@@ -326,7 +327,7 @@ class _Fit:
                 for one in limbs
                 for other in self.sides
                 if (part := found.get((one.name, other)))
-                and (pivot := part.pivot or suggested_pivot(self.figure, part, self.stores))
+                and (pivot := part.drawing.pivot or suggested_pivot(self.figure, part, self.stores))
             ]
             x, y = self.middle, self.ground - self.template.root_height * self.stature
             if pivots:
@@ -352,21 +353,21 @@ class _Fit:
         part = found.get((following[0].name, side))
         if part is None or part == found.get((bone.name, side)):
             return None
-        return part.pivot or suggested_pivot(self.figure, part, self.stores)
+        return part.drawing.pivot or suggested_pivot(self.figure, part, self.stores)
 
     def _pivot(self, part: Part, following: Point | None) -> Point | None:
         """Where a part turns by itself or by its overlaps, unless that is where the next one turns on it."""
-        if part.pivot is not None:
-            return part.pivot
+        if part.drawing.pivot is not None:
+            return part.drawing.pivot
         found = suggested_pivot(self.figure, part, self.stores)
-        if found is not None and following is not None and math.dist(found, following) < 0.25 * max(part.size):
+        if found is not None and following is not None and math.dist(found, following) < 0.25 * max(part.drawing.size):
             return None
         return found
 
     def _begins(self, part: Part, guess: Point) -> Point:
         """Where a part is begun: at its nearer end if it is slender, else where the limb before it ends inside it."""
         outline = part_outline(part, self.stores)
-        spot = Spot(np.subtract(guess, part.place))
+        spot = Spot(np.subtract(guess, part.drawing.place))
         if not self._is_slender(part) and outline.contains(spot):
             return guess
         ends = self._ends(part)
@@ -374,7 +375,7 @@ class _Fit:
         if self._is_slender(part):
             return near
         inside = nearest_points(outline.buffer(-0.25 * math.sqrt(outline.area)) or outline, spot)[0]
-        return (inside.x + part.place[0], inside.y + part.place[1]) if not inside.is_empty else near
+        return (inside.x + part.drawing.place[0], inside.y + part.drawing.place[1]) if not inside.is_empty else near
 
     def _ends_at(self, part: Part, joint: Point, guess: tuple[Point, Point]) -> Point:
         """Its far end if a part is slender, else where the template's direction leaves it."""
@@ -386,11 +387,11 @@ class _Fit:
     def _way_out(self, part: Part, joint: Point, towards: Point) -> Point:
         """Where the way from `joint` in a direction leaves a part; `towards` itself where it does not pass it."""
         length = max(math.dist(joint, towards), 1e-9)
-        far = 3 * math.hypot(*part.size)
+        far = 3 * math.hypot(*part.drawing.size)
         ray = LineString(
             [
-                np.subtract(joint, part.place),
-                np.subtract(joint, part.place) + far / length * np.subtract(towards, joint),
+                np.subtract(joint, part.drawing.place),
+                np.subtract(joint, part.drawing.place) + far / length * np.subtract(towards, joint),
             ]
         )
         inside = ray.intersection(part_outline(part, self.stores))
@@ -398,7 +399,7 @@ class _Fit:
             return towards
         pieces = [one for one in getattr(inside, "geoms", [inside]) if one.length > 0]
         x, y = max(pieces[0].coords, key=lambda end: math.dist(end, ray.coords[0]))
-        return (x + part.place[0], y + part.place[1])
+        return (x + part.drawing.place[0], y + part.drawing.place[1])
 
     def _is_slender(self, part: Part) -> bool:
         outline = part_outline(part, self.stores)
@@ -407,8 +408,11 @@ class _Fit:
     def _ends(self, part: Part) -> list[Point]:
         line = middle_of(part, self.stores)
         if line is None:
-            centre = (part.place[0] + part.size[0] / 2, part.place[1] + part.size[1] / 2)
-            return [centre, (centre[0], centre[1] - part.size[1] / 2)]
+            centre = (
+                part.drawing.place[0] + part.drawing.size[0] / 2,
+                part.drawing.place[1] + part.drawing.size[1] / 2,
+            )
+            return [centre, (centre[0], centre[1] - part.drawing.size[1] / 2)]
         return [(float(line[0][0]), float(line[0][1])), (float(line[-1][0]), float(line[-1][1]))]
 
     def _line(self, part: Part | None, joint: Point, tip: Point) -> Floats:

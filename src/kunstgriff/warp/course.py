@@ -33,13 +33,13 @@ Floats = NDArray[np.float64]
 
 def along_the_middle(parts: list[Part], stores: Stores) -> Floats:
     """The middle line (n, 2) of some parts together, figure space. Raises EditRefused where they have none."""
-    left, top = np.min([part.place for part in parts], 0)
-    right, low = np.max([np.add(part.place, part.size) for part in parts], 0)
+    left, top = np.min([part.drawing.place for part in parts], 0)
+    right, low = np.max([np.add(part.drawing.place, part.drawing.size) for part in parts], 0)
     width, height = round(right - left) + 1, round(low - top) + 1
     together = np.zeros((height, width), np.uint8)
     for part in parts:
         alpha = part_alpha(part, stores)
-        x, y = round(part.place[0] - left), round(part.place[1] - top)
+        x, y = round(part.drawing.place[0] - left), round(part.drawing.place[1] - top)
         there = together[y : y + alpha.shape[0], x : x + alpha.shape[1]]
         cv2.max(there, alpha[: there.shape[0], : there.shape[1]], there)
     line = carried_to_ends(together)

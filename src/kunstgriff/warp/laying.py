@@ -105,7 +105,7 @@ def caged(figure: Figure, of: tuple[str, ...], corners: tuple[Point, ...], said:
 def placed_art(part: Part, stores: Stores, use: str = "a lattice could lie around") -> BaseGeometry:
     """The outline of a part's art in figure space. Raises EditRefused where nothing is painted."""
     try:
-        return translate(part_outline(part, stores), *part.place)
+        return translate(part_outline(part, stores), *part.drawing.place)
     except ValueError as error:
         raise EditRefused(f"Nothing is painted in “{part.name}” that {use}.") from error
 
@@ -150,13 +150,13 @@ def net_of(part: Part, stores: Stores) -> tuple[Floats, NDArray[np.int32]]:
     its picture where it has none."""
     if (mesh := _mesh_of(part)) is not None:
         own, triangles = stores.get_array(mesh.vertices), stores.get_array(mesh.triangles)
-    elif part.strip is not None:
-        net = strip_net(part.strip)
+    elif part.drawing.strip is not None:
+        net = strip_net(part.drawing.strip)
         own, triangles = net.vertices, net.triangles
     else:
-        own = np.array([[0, 0], [part.size[0], 0], part.size, [0, part.size[1]]], np.float64)
+        own = np.array([[0, 0], [part.drawing.size[0], 0], part.drawing.size, [0, part.drawing.size[1]]], np.float64)
         triangles = np.array([[0, 1, 2], [0, 2, 3]], np.int32)
-    return np.asarray(own + np.asarray(part.place), np.float64), np.asarray(triangles, np.int32)
+    return np.asarray(own + np.asarray(part.drawing.place), np.float64), np.asarray(triangles, np.int32)
 
 
 def _mesh_of(part: Part) -> Mesh | None:
@@ -203,7 +203,7 @@ def edge_wanted(figure: Figure, warp: Warp) -> float:
     if isinstance(warp, Tacks):
         part = figure.part(warp.of[0])
         assert part is not None
-        return max(math.sqrt(part.size[0] * part.size[1] / TACKED), SHORTEST)
+        return max(math.sqrt(part.drawing.size[0] * part.drawing.size[1] / TACKED), SHORTEST)
     form = form_of(warp)
     shape = shape_of(warp, form)
     drags = [shape, *(shape + kept_shift(kept, warp) for kept in figure.poses)]
@@ -302,7 +302,7 @@ def needing_meshes(figure: Figure, warp: Warp, stores: Stores) -> list[Part]:
     edge, found = edge_wanted(figure, warp), []
     for ref in sorted(covered(figure, warp)):
         part = figure.part(ref)
-        if part is not None and not part.left_out and part.strip is None:
+        if part is not None and not part.left_out and part.drawing.strip is None:
             mesh = _mesh_of(part)
             if mesh is None or (mesh.vertex_count < COUNT_LIMIT / 2 and _edge_of(mesh, stores) > TOO_COARSE * edge):
                 found.append(part)
@@ -310,7 +310,7 @@ def needing_meshes(figure: Figure, warp: Warp, stores: Stores) -> list[Part]:
 
 
 def _fine(figure: Figure, part: Part, edge: float, stores: Stores) -> Part:
-    if part.strip is not None:
+    if part.drawing.strip is not None:
         return part  # its rows are as fine as its line asks for
     mesh = _mesh_of(part)
     if mesh is not None and _edge_of(mesh, stores) <= SLACK * edge:
@@ -346,7 +346,11 @@ def without_meshes(figure: Figure) -> Figure:
 def refit_mesh(figure: Figure, before: Part, ref: str, stores: Stores) -> Figure:
     """A part's own mesh laid anew over its new drawing, as fine as it was."""
     part = figure.part(ref)
-    if part is None or part.mesh is None or (part.picture == before.picture and part.size == before.size):
+    if (
+        part is None
+        or part.mesh is None
+        or (part.drawing.picture == before.drawing.picture and part.drawing.size == before.drawing.size)
+    ):
         return figure
     mesh = stored(laid(part, _edge_of(part.mesh, stores), stores), stores)
     return with_parts(figure, {ref: part.model_copy(update={"mesh": mesh})})

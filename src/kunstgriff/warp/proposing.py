@@ -30,7 +30,7 @@ def proposed(figure: Figure, part: Part, bones: list[Bone], stores: Stores) -> l
     refs = {bone.id for bone in chosen}
     sprung = {ref for spring in figure.springs for ref in spring.bones}  # what swings bends softly
     art = placed_art(part, stores, "a tack could hold")
-    inner = art.buffer(-0.5 * PATCH * max(part.size))
+    inner = art.buffer(-0.5 * PATCH * max(part.drawing.size))
     inner = inner if not inner.is_empty else art
     found: list[Proposed] = []
     for bone in chosen:

@@ -97,7 +97,7 @@ def with_tacks(figure: Figure, part: Part, more: list[tuple[str, dict[str, objec
         figure = with_warp(figure, warp)
     else:
         of, _, said = around(figure, (), (part.id,), None, None)
-        reach = max(part.size) / 3 if part.binding.kind == "weighted" else None
+        reach = max(part.drawing.size) / 3 if part.binding.kind == "weighted" else None
         try:
             warp = Tacks.model_validate({"of": of, "handles": tuple(handles), "reach": reach, **said})
         except ValidationError as error:

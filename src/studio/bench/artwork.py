@@ -106,15 +106,15 @@ def ink_lifted(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse
     figure, _ = compiled(require_revision(request, figure_id, seen))
     stores = DatabaseStores()
     wanted = set(request.GET.get("parts", "").split(","))
-    chosen = (part for part in figure.parts if part.id in wanted and part.strip is None)
-    return JsonResponse({"pictures": {part.id: _lifted(part.drawing, Beside((part, stores))) for part in chosen}})
+    chosen = (part for part in figure.parts if part.id in wanted and part.drawing.strip is None)
+    return JsonResponse({"pictures": {part.id: _lifted(part.drawing.looks, Beside((part, stores))) for part in chosen}})
 
 
 @lru_cache(maxsize=4096)
 def _lifted(_drawing: object, beside: Beside[tuple[Part, DatabaseStores]]) -> str:
     """The digest of a part's picture without its ink, made once for each drawing."""
     part, stores = beside.value
-    rgba = stores.get_pixels(part.picture)
+    rgba = stores.get_pixels(part.drawing.picture)
     return stores.put_picture(encode_png(lifted(rgba, part_ink(part, stores))))
 
 

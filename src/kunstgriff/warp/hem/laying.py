@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.figure.edit import EditRefused, free_name, need_bone, need_part
 from kunstgriff.figure.hems import Hem
-from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Unbound
+from kunstgriff.figure.model import Bone, Drawing, Figure, Part, Rigid, Unbound
 from kunstgriff.figure.sets import in_its_place
 from kunstgriff.figure.stores import Stores, encode_png
 from kunstgriff.figure.treatments import Clip
@@ -131,7 +131,8 @@ def _masked(figure: Figure, hem: Hem, stores: Stores) -> tuple[Figure, Hem]:
     picture = stores.put_picture(encode_png(np.full((size[1], size[0], 4), 255, np.uint8)))
     mask = Part(
         id=f"p{figure.next_id}", name=free_name(f"{hem.name} mask", {one.name for one in figure.parts}),
-        group=panels[0].group, picture=picture, place=(float(x), float(y)), size=size, binding=Rigid(bone=hem.pelvis),
+        group=panels[0].group, drawing=Drawing(picture=picture, place=(float(x), float(y)), size=size),
+        binding=Rigid(bone=hem.pelvis),
     )  # fmt: skip
     clips = tuple(
         Clip(id=f"c{figure.next_id + 1 + number}", part=part.id, by=mask.id, unseen=True)

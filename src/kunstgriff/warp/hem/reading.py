@@ -286,7 +286,7 @@ def _outline(program: RigProgram, ref: str, stores: Stores) -> _Outline:
     block = program.blocks[ref]
     art = part_outline(block.part, stores).simplify(SIMPLE)
     rings = [np.array(piece.exterior.coords)[:-1] for piece in shapely.get_parts(art) if piece.area > 0]
-    spots = np.concatenate(rings) + block.part.place
+    spots = np.concatenate(rings) + block.part.drawing.place
     rest = program.rest.astype(np.float64)
     corners, shares = spots_on(rest, block.triangles, spots, NEXT_TO)
     return _Outline(tuple(len(ring) for ring in rings), corners, shares)

@@ -38,13 +38,14 @@ export const ink = {
       .join(', ');
   },
   get inkRows() {
-    const inks = bench.selection.onePart && bench.selection.onePart.inks;
+    const inks = bench.selection.onePart && bench.selection.onePart.drawing.inks;
     return (inks || []).map((ink, index) => ({ ...ink, index, key: `${ink.colour}${ink.on}` }));
   },
   get inkWords() {
     if (!bench.selection.onePart) return '';
-    if (bench.selection.onePart.inks) return bench.selection.onePart.inks.length ? '' : 'No colour counts as ink.';
-    return bench.selection.onePart.split
+    if (bench.selection.onePart.drawing.inks)
+      return bench.selection.onePart.drawing.inks.length ? '' : 'No colour counts as ink.';
+    return bench.selection.onePart.drawing.split
       ? 'Ink and fill came apart in the drawing.'
       : 'Found by itself along the edge.';
   },
@@ -57,7 +58,7 @@ export const ink = {
   },
   straighten() {
     bench.history.edit({
-      kind: bench.selection.onePart.strip ? 'leave_curved' : 'straighten',
+      kind: bench.selection.onePart.drawing.strip ? 'leave_curved' : 'straighten',
       parts: [bench.selection.onePart.id],
     });
   },
@@ -65,10 +66,10 @@ export const ink = {
     bench.history.edit({ kind: 'set_inks', parts: bench.selection.selectedParts(), inks });
   },
   switchInk(index) {
-    this.setInks(bench.selection.onePart.inks.map((ink, k) => (k === index ? { ...ink, on: !ink.on } : ink)));
+    this.setInks(bench.selection.onePart.drawing.inks.map((ink, k) => (k === index ? { ...ink, on: !ink.on } : ink)));
   },
   dropInk(index) {
-    this.setInks(bench.selection.onePart.inks.filter((ink, k) => k !== index));
+    this.setInks(bench.selection.onePart.drawing.inks.filter((ink, k) => k !== index));
   },
   findInks() {
     this.setInks(null);

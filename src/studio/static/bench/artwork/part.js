@@ -35,11 +35,11 @@ export const part = {
       opacity: part.opacity,
       blend: part.blend,
       order: bench.page.figure.parts.indexOf(part) + 1,
-      size: `${part.size[0]} × ${part.size[1]} px`,
+      size: `${part.drawing.size[0]} × ${part.drawing.size[1]} px`,
       group: group ? group.name : '',
       visible: part.visible,
-      x: part.place[0],
-      y: part.place[1],
+      x: part.drawing.place[0],
+      y: part.drawing.place[1],
     };
   },
   setOpacity(value) {
@@ -47,7 +47,7 @@ export const part = {
   },
   placePart(axis, value) {
     if (value === '') return;
-    const to = [...bench.selection.onePart.place];
+    const to = [...bench.selection.onePart.drawing.place];
     to[axis] = Number(value);
     bench.history.edit({ kind: 'place_part', part: bench.selection.onePart.id, to });
   },

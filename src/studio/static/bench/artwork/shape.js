@@ -4,7 +4,7 @@ import { bench } from '../page/bench.js';
 
 export const shape = {
   get pivot() {
-    return (bench.selection.onePart && bench.selection.onePart.pivot) || null;
+    return (bench.selection.onePart && bench.selection.onePart.drawing.pivot) || null;
   },
   get pivotX() {
     return this.pivot ? this.pivot[0] : '';
@@ -29,23 +29,25 @@ export const shape = {
   },
   /** How the chosen part is turned and scaled from its drawing. */
   get turned() {
-    const steps = bench.selection.onePart ? bench.selection.onePart.remade : [];
+    const steps = bench.selection.onePart ? bench.selection.onePart.drawing.remade : [];
     const last = steps[steps.length - 1];
     return last && last.kind === 'turned'
       ? { turn: last.turn, scale: last.scale, there: true }
       : { turn: 0, scale: [1, 1], there: false };
   },
   get isCut() {
-    return Boolean(bench.selection.onePart && bench.selection.onePart.remade.some((one) => one.kind === 'severed'));
+    return Boolean(
+      bench.selection.onePart && bench.selection.onePart.drawing.remade.some((one) => one.kind === 'severed'),
+    );
   },
   get cutBones() {
     const part = bench.selection.onePart;
     if (!part) return [];
     const within = (x, y) =>
-      x >= part.place[0] &&
-      y >= part.place[1] &&
-      x <= part.place[0] + part.size[0] &&
-      y <= part.place[1] + part.size[1];
+      x >= part.drawing.place[0] &&
+      y >= part.drawing.place[1] &&
+      x <= part.drawing.place[0] + part.drawing.size[0] &&
+      y <= part.drawing.place[1] + part.drawing.size[1];
     return bench.page.figure.bones
       .filter((bone) => bone.parent && within(...bone.joint))
       .map((bone) => ({ id: bone.id, name: bone.name }));

@@ -91,9 +91,9 @@ export const binding = {
       parts: bench.selection.selectedParts(),
       turning: this.riderNow.turning,
       pivot: on
-        ? bench.selection.onePart.pivot || [
-            bench.selection.onePart.place[0] + bench.selection.onePart.size[0] / 2,
-            bench.selection.onePart.place[1] + bench.selection.onePart.size[1] / 2,
+        ? bench.selection.onePart.drawing.pivot || [
+            bench.selection.onePart.drawing.place[0] + bench.selection.onePart.drawing.size[0] / 2,
+            bench.selection.onePart.drawing.place[1] + bench.selection.onePart.drawing.size[1] / 2,
           ]
         : null,
     });

@@ -36,7 +36,7 @@ export const sets = {
     return set.drawings.map((one, place) => {
       const parts = this.partsOf(one.of);
       const name = bench.page.memberName(one.of);
-      const src = parts.length ? `/figures/pictures/${parts.at(-1).picture}.png` : '';
+      const src = parts.length ? `/figures/pictures/${parts.at(-1).drawing.picture}.png` : '';
       return { ...one, key: one.number, name, src, on: one.number === shown, first: place === 0 };
     });
   },

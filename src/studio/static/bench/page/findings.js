@@ -63,8 +63,8 @@ export const findings = {
     }
     const parts = bench.page.figure.parts.filter((one) => finding.parts.includes(one.id));
     if (!parts.length) return null;
-    const low = [0, 1].map((k) => Math.min(...parts.map((one) => one.place[k])));
-    const high = [0, 1].map((k) => Math.max(...parts.map((one) => one.place[k] + one.size[k])));
+    const low = [0, 1].map((k) => Math.min(...parts.map((one) => one.drawing.place[k])));
+    const high = [0, 1].map((k) => Math.max(...parts.map((one) => one.drawing.place[k] + one.drawing.size[k])));
     return [...low, ...high];
   },
   /** The findings of a revision, once edits have come to rest for a moment. */

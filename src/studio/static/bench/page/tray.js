@@ -16,7 +16,7 @@ export const tray = {
         id: part.id,
         name: part.name,
         visible: part.visible,
-        src: `/figures/pictures/${part.picture}.png`,
+        src: `/figures/pictures/${part.drawing.picture}.png`,
         locked: part.locked,
         alone: bench.picking.alone.includes(part.id),
         title: group ? `${part.name}, in ${group.name}` : part.name,

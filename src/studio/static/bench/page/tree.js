@@ -20,7 +20,7 @@ export const tree = {
         kind: 'part',
         id: part.id,
         name: part.name,
-        src: `/figures/pictures/${part.picture}.png`,
+        src: `/figures/pictures/${part.drawing.picture}.png`,
       });
     }
     const words = this.treeWord.toLowerCase().split(/\s+/).filter(Boolean);

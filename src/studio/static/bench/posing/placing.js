@@ -15,8 +15,8 @@ export const placing = {
   usual(part) {
     const bone = this.boneOf(part);
     if (!bone) return 'part';
-    const [x, y] = part.place;
-    const [w, h] = part.size;
+    const [x, y] = part.drawing.place;
+    const [w, h] = part.drawing.size;
     const within = bone.joint[0] >= x && bone.joint[0] <= x + w && bone.joint[1] >= y && bone.joint[1] <= y + h;
     return within ? 'bone' : 'part';
   },

@@ -56,7 +56,9 @@ export const among = {
   /** The colours of lines of the selected parts, of which one alone may be opened or cut. */
   get partInks() {
     const inks = bench.page.figure
-      ? bench.page.figure.parts.filter((one) => bench.selection.parts.includes(one.id)).flatMap((one) => one.inks || [])
+      ? bench.page.figure.parts
+          .filter((one) => bench.selection.parts.includes(one.id))
+          .flatMap((one) => one.drawing.inks || [])
       : [];
     return [...new Set(inks.map((ink) => ink.colour))];
   },

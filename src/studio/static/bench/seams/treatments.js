@@ -141,7 +141,7 @@ export const treatments = {
     const one = this.jointTreatments[0];
     if (!one) return [];
     const part = bench.page.figure.parts.find((each) => each.id === (one.part || one.source));
-    return ((part && part.inks) || []).map((ink) => ink.colour);
+    return ((part && part.drawing.inks) || []).map((ink) => ink.colour);
   },
   get laidInk() {
     const one = this.jointTreatments[0];

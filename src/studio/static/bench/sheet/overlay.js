@@ -95,7 +95,7 @@ export class Overlay {
   drawPivots(parts) {
     this.pivots.replaceChildren();
     for (const part of parts) {
-      const [x, y] = this.camera.toScreen(...part.pivot);
+      const [x, y] = this.camera.toScreen(...part.drawing.pivot);
       for (const kind of ['pivot-pin-under', 'pivot-pin']) {
         element('circle', { class: kind, cx: x, cy: y, r: 7 }, this.pivots);
         element(

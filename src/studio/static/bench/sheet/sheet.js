@@ -162,7 +162,7 @@ export const sheet = {
       drawMap(overlay.canvas.getContext('2d'), camera, bench.underneath.voids.corner, engine.voids);
     overlay.drawPivots(
       bench.page.stageKey === 'artwork' && !bench.posing.posed
-        ? scene.figure.parts.filter((part) => part.pivot && bench.selection.parts.includes(part.id))
+        ? scene.figure.parts.filter((part) => part.drawing.pivot && bench.selection.parts.includes(part.id))
         : [],
     );
     overlay.drawFrames(

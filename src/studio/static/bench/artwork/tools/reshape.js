@@ -51,11 +51,13 @@ function turnedAbout([x, y], [ax, ay], by) {
 /** The corners of a part's box as it is turned, the knob above it, in figure space, what they turn about and how far
  * they are turned (rad). The numbers of a turned part are told of the drawing it was turned from. */
 export function handlesOf(part) {
-  const last = part.remade[part.remade.length - 1];
+  const last = part.drawing.remade[part.drawing.remade.length - 1];
   const turned = last && last.kind === 'turned' ? last : null;
-  const [x, y] = turned ? [part.place[0] + turned.offset[0], part.place[1] + turned.offset[1]] : part.place;
-  const [w, h] = turned ? turned.size : part.size;
-  const about = turned ? [x + turned.about[0], y + turned.about[1]] : part.pivot || [x + w / 2, y + h / 2];
+  const [x, y] = turned
+    ? [part.drawing.place[0] + turned.offset[0], part.drawing.place[1] + turned.offset[1]]
+    : part.drawing.place;
+  const [w, h] = turned ? turned.size : part.drawing.size;
+  const about = turned ? [x + turned.about[0], y + turned.about[1]] : part.drawing.pivot || [x + w / 2, y + h / 2];
   const [sx, sy] = turned ? turned.scale : [1, 1];
   const angle = turned ? (turned.turn * Math.PI) / 180 : 0;
   const lifted = KNOB / engine.camera.scale / (sy || 1);
