@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 from scipy.signal import find_peaks
 
 from kunstgriff.evaluate.state import compile_rig
-from kunstgriff.follow.spring import Simulation, moments, rod_masses
+from kunstgriff.follow.spring import Collider, Simulation, moments, rod_masses
 from tests.art import capsule, drawn, edited, figure_of
 
 
@@ -146,3 +146,68 @@ def test_the_slowest_mode_of_a_chain_has_the_frequency_and_damping_asked_for(pel
     assert shape == pytest.approx(
         simulation.bodies.modes[number, :3, 0] / simulation.bodies.modes[number, 0, 0], abs=1e-6
     )
+
+
+ROOT, LENGTH = np.array([0.0, -220.0]), 200.0  # of the rod that springs, px
+
+
+def among(rig, colliders, start: float = 0.0, leaning: float = 0.0, steps: int = 960) -> np.ndarray:
+    """Where the rod's joint and tip are after each step (steps, 2, 2), its parent turned by `leaning`."""
+    simulation = Simulation(rig)
+    simulation.release(np.radians([0.0, start]))
+    ends = np.array([rig.program.skeleton.joints[1], rig.program.skeleton.tips[1]])
+    seen = []
+    for times in moments(steps, 240):
+        simulation.step(driven(rig, np.tile([leaning, 0.0], (len(times), 1))), colliders=colliders)
+        a, b, c, d, x, y = rig.matrices[1]
+        seen.append(ends @ [[a, b], [c, d]] + [x, y])
+    return np.array(seen)
+
+
+def clearance(seen, centre, radius: float) -> np.ndarray:
+    """How far the rod's side is outside a circle, in px, at each frame."""
+    along = seen[:, 1] - seen[:, 0]
+    share = (((centre - seen[:, 0]) * along).sum(1) / (along**2).sum(1)).clip(0, 1)
+    return np.linalg.norm(seen[:, 0] + share[:, None] * along - centre, axis=1) - radius
+
+
+@pytest.mark.parametrize("centre", [(60.0, -120.0), (60.0, -30.0), (70.0, 0.0)])
+def test_a_link_that_swings_at_a_circle_stops_on_its_tangent_and_never_enters(centre):
+    # geometry: from a joint D away, a side touches a circle of radius r at asin(r / D) from the line to its middle; a
+    # tip does where it is r from there (law of cosines)
+    radius = 50.0
+    seen = among(one_spring(1.0, 0.05), (Collider(centre, radius),), start=30.0)
+    assert clearance(seen, centre, radius).min() > -1e-6
+    towards = np.subtract(centre, ROOT)
+    away = np.hypot(*towards)
+    reaches = np.sqrt(away**2 - radius**2) <= LENGTH
+    tangent = (
+        np.arcsin(radius / away) if reaches else np.arccos((LENGTH**2 + away**2 - radius**2) / (2 * LENGTH * away))
+    )
+    wanted = np.arctan2(towards[0], towards[1]) - tangent  # from straight down, towards the circle
+    furthest = np.arctan2(*(seen[:, 1] - seen[:, 0]).T).max()
+    assert furthest == pytest.approx(wanted, abs=1e-6)
+    mirrored = among(one_spring(1.0, 0.05), (Collider((-centre[0], centre[1]), radius),), start=-30.0)
+    assert mirrored[..., 0] == pytest.approx(-seen[..., 0], abs=1e-6)
+
+
+def test_a_link_pressed_against_a_circle_rests_on_it_without_trembling():
+    centre, radius = (92.0, -143.0), 45.0  # below the rod as its parent leans: gravity and the spring press it there
+    rig = one_spring(2.0, 0.2, gravity=900.0)
+    assert clearance(among(rig, (), leaning=-40.0)[-1:], centre, radius) < -10
+    seen = among(one_spring(2.0, 0.2, gravity=900.0), (Collider(centre, radius),), leaning=-40.0)
+    assert clearance(seen[-240:], centre, radius) == pytest.approx(0, abs=1e-6)
+    assert np.ptp(seen[-240:, 1], axis=0).max() < 0.05
+
+
+def test_a_circle_goes_with_its_bone_and_one_around_the_joint_or_on_no_bone_that_is_there_keeps_nothing_out():
+    rig = one_spring(1.0, 0.05)
+    held = rig.program.figure.bones[0].id
+    free = among(rig, (), start=30.0)
+    for idle in (Collider((0.0, -210.0), 60.0), Collider((60.0, -120.0), 50.0, "b999")):
+        assert among(one_spring(1.0, 0.05), (idle,), start=30.0) == pytest.approx(free, abs=1e-9)
+    carried = among(one_spring(1.0, 0.05), (Collider((60.0, -120.0), 50.0, held),), start=30.0, leaning=90.0)
+    still = among(one_spring(1.0, 0.05), (Collider((60.0, -120.0), 50.0),), start=30.0)
+    turn = np.array([[0.0, 1.0], [-1.0, 0.0]])  # 90° clockwise on the screen about the parent's joint
+    expected = (still - [0, -300]) @ turn + [0, -300]
+    assert np.abs(carried[:120] - expected[:120]).max() < 1e-6

@@ -17,14 +17,14 @@ for any stiffness, and results do not depend on the frame rate.
 
 A joint at the end of its limits stops there without rebound: its deviation is held and loses the speed that leads
 further out, and the modes take over what is left (an inelastic stop). Limits with a soft zone are answered by `eased`,
-so there the stop lies as far beyond the end as the zone is wide. Bones are placed by the same forward kinematics as
-poses are.
+so there the stop lies as far beyond the end as the zone is wide. A link that would lie in a collider stops the same
+way, turned about its joint to the tangent. Bones are placed by the same forward kinematics as poses are.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -92,6 +92,8 @@ class Bodies(NamedTuple):
     rest_cosine: Floats  # (b,)
     chain_of: Ints  # (b,) the chain a bone begins, or -1
     bones: Ints  # (c, n) bones of each chain, -1 past its end
+    springy: NDArray[np.bool_]  # (b,) whether a bone is in a chain
+    tips: Floats  # (b, 2) px at rest
     modes: Floats  # (c, n, n) a column a mode, in joint deviations
     shares: Floats  # (c, n, n) its inverse: a row a mode, of joint deviations
     propagators: Floats  # (c, n, 2, 2)
@@ -111,6 +113,7 @@ class Motion(NamedTuple):
     deviation: Floats  # (b,) rad
     forcing: Floats  # (n,) scratch
     rates: Floats  # (n,) scratch
+    touched: Floats  # (b,) the way (-1 or 1) a collider keeps a joint from turning back, 0 where none does
     absolute: Floats  # (b,) the rig's, rad turned from rest
     matrices: Floats  # (b, 6) the rig's
     turn: Floats  # (b,) the rig's, degrees
@@ -125,6 +128,16 @@ class Forces:
 
 
 WEIGHT = Forces()
+
+
+@dataclass(frozen=True)
+class Collider:
+    """A circle that links do not enter: `centre` in figure space at rest, `radius` in px, carried by `bone` (its id; by
+    nothing without)."""
+
+    centre: tuple[float, float]
+    radius: float
+    bone: str | None = None
 
 
 class Simulation:
@@ -150,6 +163,8 @@ class Simulation:
             rest_cosine=np.cos(rest_angle),
             chain_of=np.full(len(figure.bones), -1, np.int32),
             bones=np.full((count, longest), -1, np.int32),
+            springy=np.zeros(len(figure.bones), np.bool_),
+            tips=skeleton.tips,
             modes=np.zeros((count, longest, longest)),
             shares=np.zeros((count, longest, longest)),
             propagators=np.zeros((count, longest, 2, 2)),
@@ -162,6 +177,7 @@ class Simulation:
         lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
         for number, (spring, run) in enumerate(chains):
             self.bodies.bones[number, : len(run)] = run
+            self.bodies.springy[run] = True
             self.bodies.chain_of[run[0]] = number
             self._set_modes(number, spring, lengths[run], rest_angle[run])
         self.motion = Motion(
@@ -171,6 +187,7 @@ class Simulation:
             deviation=np.zeros(len(figure.bones)),
             forcing=np.zeros(longest),
             rates=np.zeros(longest),
+            touched=np.zeros(len(figure.bones)),
             absolute=rig.angles,
             matrices=rig.matrices,
             turn=rig.turn,
@@ -209,11 +226,12 @@ class Simulation:
             self.motion.amounts[number, :n, 0] = self.bodies.shares[number, :n, :n] @ deviation[bones[:n]]
             self.motion.amounts[number, :, 1] = 0.0
 
-    def step(self, course: Floats, forces: Forces = WEIGHT) -> None:
+    def step(self, course: Floats, forces: Forces = WEIGHT, colliders: Sequence[Collider] = ()) -> None:
         """Step through values of the rig's channels, one row for each 1 / STEPS_PER_SECOND s (steps, k), as controls
-        drive them.
+        drive them, under forces and among colliders.
 
-        Leaves those of the last row in the rig, but for the turns, which are driven and spring together.
+        Leaves those of the last row in the rig, but for the turns, which are driven and spring together. A collider
+        whose bone is not there, and one that a chain's own joint lies in, keeps nothing out.
         """
         if not len(course):
             return
@@ -228,9 +246,16 @@ class Simulation:
         rig.values[:] = course[-1]
         if count:
             self.bodies.pull[:] = self.bodies.gravity[:, None] * forces.gravity
-            step_rows(self.bodies, self.motion, driven, moves, self.h, self.started)
+            step_rows(self.bodies, self.motion, driven, moves, self._circles(colliders), self.h, self.started)
             rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
+
+    def _circles(self, colliders: Sequence[Collider]) -> Floats:
+        """Colliders as rows (k, 4): the number of the bone that carries them, or -1, centre and radius."""
+        rows = {bone.id: row for row, bone in enumerate(self.rig.program.figure.bones)}
+        there = [one for one in colliders if one.bone is None or one.bone in rows]
+        table = [(-1 if one.bone is None else rows[one.bone], *one.centre, one.radius) for one in there]
+        return np.array(table, np.float64).reshape(-1, 4)
 
     def _reach(self, course: Floats, driven: Floats, moves: Floats) -> None:
         """Let bones be driven and moved as reaches have them, so that springs feel what they really hang on."""
@@ -302,15 +327,33 @@ def step_chain(bodies: Bodies, motion: Motion, chain: int, h: float) -> None:
 
 
 @njit(inline="always")
+def taken_over(bodies: Bodies, motion: Motion, chain: int, n: int) -> None:
+    """Let the modes of a chain take over how its `n` joints deviate, and the rates they have."""
+    for mode in range(n):
+        amount = speed = 0.0
+        for k in range(n):
+            amount += bodies.shares[chain, mode, k] * motion.deviation[bodies.bones[chain, k]]
+            speed += bodies.shares[chain, mode, k] * motion.rates[k]
+        motion.amounts[chain, mode, 0], motion.amounts[chain, mode, 1] = amount, speed
+
+
+@njit(inline="always")
+def rate_of(bodies: Bodies, motion: Motion, chain: int, joint: int) -> float:
+    """How fast a joint of a chain deviates, in rad/s."""
+    rate = 0.0
+    for mode in range(bodies.bones.shape[1]):
+        rate += bodies.modes[chain, joint, mode] * motion.amounts[chain, mode, 1]
+    return rate
+
+
+@njit(inline="always")
 def stop_at_limits(bodies: Bodies, motion: Motion, chain: int, driven: Floats) -> None:
     """Hold the joints of a chain within their limits, and take the speed from those that would go on outwards."""
     deviation, rates, stopped = motion.deviation, motion.rates, False
     n = 0
     while n < bodies.bones.shape[1] and bodies.bones[chain, n] >= 0:
         bone = bodies.bones[chain, n]
-        rate = 0.0
-        for mode in range(bodies.bones.shape[1]):
-            rate += bodies.modes[chain, n, mode] * motion.amounts[chain, mode, 1]
+        rate = rate_of(bodies, motion, chain, n)
         most = (bodies.high[bone] + bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
         least = (bodies.low[bone] - bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
         if deviation[bone] > most:
@@ -320,16 +363,67 @@ def stop_at_limits(bodies: Bodies, motion: Motion, chain: int, driven: Floats) -
         rates[n] = rate
         n += 1
     if stopped:
-        for mode in range(n):
-            amount = speed = 0.0
-            for k in range(n):
-                amount += bodies.shares[chain, mode, k] * deviation[bodies.bones[chain, k]]
-                speed += bodies.shares[chain, mode, k] * rates[k]
-            motion.amounts[chain, mode, 0], motion.amounts[chain, mode, 1] = amount, speed
+        taken_over(bodies, motion, chain, n)
+
+
+@njit(cache=True)
+def turned_out(px: float, py: float, tx: float, ty: float, cx: float, cy: float, radius: float) -> float:
+    """How far (rad) a link from (px, py) to (tx, ty) turns about its joint to leave a circle, the shorter way: until it
+    touches with its side, or with its tip where it ends before that. 0 where it is outside, or cannot leave."""
+    away, length = math.hypot(cx - px, cy - py), math.hypot(tx - px, ty - py)
+    if away <= radius or length < 1e-9 or away - radius >= length:
+        return 0.0
+    side = math.sqrt(away * away - radius * radius)
+    if length >= side:
+        clear = math.asin(radius / away)
+    else:
+        clear = math.acos((length * length + away * away - radius * radius) / (2 * length * away))
+    apart = math.atan2(ty - py, tx - px) - math.atan2(cy - py, cx - px)
+    apart = (apart + math.pi) % (2 * math.pi) - math.pi
+    if abs(apart) >= clear:
+        return 0.0
+    return clear - apart if apart >= 0 else -clear - apart
+
+
+@njit(cache=True)
+def leaving(bodies: Bodies, motion: Motion, bone: int, px: float, py: float, circles: Floats) -> float:
+    """How far (rad) a link that is placed turns about its joint to lie in none of the colliders (k, 4)."""
+    m = motion.matrices[bone]
+    x, y = bodies.tips[bone]
+    tx, ty = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
+    total = 0.0
+    for circle in circles:
+        cx, cy = circle[1], circle[2]
+        if circle[0] >= 0:
+            of = motion.matrices[int(circle[0])]
+            cx, cy = of[0] * cx + of[2] * cy + of[4], of[1] * cx + of[3] * cy + of[5]
+        turn = turned_out(px, py, tx, ty, cx, cy, circle[3])
+        if turn != 0.0:
+            c, s = math.cos(turn), math.sin(turn)
+            tx, ty = px + c * (tx - px) - s * (ty - py), py + s * (tx - px) + c * (ty - py)
+            total += turn
+    return total
+
+
+@njit(cache=True)
+def stop_at_contacts(bodies: Bodies, motion: Motion) -> None:
+    """Take from touched joints the speed that leads back into what they touched, and let the modes take over."""
+    for chain in range(bodies.bones.shape[0]):
+        n, stopped = 0, False
+        while n < bodies.bones.shape[1] and bodies.bones[chain, n] >= 0:
+            way = motion.touched[bodies.bones[chain, n]]
+            rate = rate_of(bodies, motion, chain, n)
+            motion.rates[n] = 0.0 if way * rate < 0 else rate
+            stopped = stopped or way != 0.0
+            n += 1
+        if stopped:
+            taken_over(bodies, motion, chain, n)
 
 
 @njit(inline="always")
-def step_bones(bodies: Bodies, motion: Motion, driven: Floats, move: Floats, h: float, started: bool) -> None:
+def step_bones(
+    bodies: Bodies, motion: Motion, driven: Floats, move: Floats, circles: Floats, h: float, started: bool
+) -> None:
     """One step of all bones, parents first; a chain is stepped when its first bone is reached."""
     matrices, absolute, deviation = motion.matrices, motion.absolute, motion.deviation
     for bone in range(bodies.parents.shape[0]):
@@ -346,13 +440,24 @@ def step_bones(bodies: Bodies, motion: Motion, driven: Floats, move: Floats, h: 
             turn = eased(turn, bodies.low[bone], bodies.high[bone], bodies.soft[bone])
         angle = given + turn * (math.pi / 180.0)
         placed(bone, px, py, angle, bodies.joints, bodies.rest_angle, motion.stretch, matrices, absolute)
+        if circles.shape[0] and bodies.springy[bone]:
+            out = leaving(bodies, motion, bone, px, py, circles)
+            motion.touched[bone] = np.sign(out)
+            if out != 0.0:
+                deviation[bone] += out
+                motion.turn[bone] += out * (180.0 / math.pi)
+                placed(bone, px, py, angle + out, bodies.joints, bodies.rest_angle, motion.stretch, matrices, absolute)
+    if circles.shape[0]:
+        stop_at_contacts(bodies, motion)
 
 
 @njit(cache=True, fastmath=True)
-def step_rows(bodies: Bodies, motion: Motion, driven: Floats, moves: Floats, h: float, started: bool) -> None:
+def step_rows(
+    bodies: Bodies, motion: Motion, driven: Floats, moves: Floats, circles: Floats, h: float, started: bool
+) -> None:
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
     for row in range(driven.shape[0]):
-        step_bones(bodies, motion, driven[row], moves[row], h, started or row > 0)
+        step_bones(bodies, motion, driven[row], moves[row], circles, h, started or row > 0)
 
 
 def steps_for(rate: int) -> int:
