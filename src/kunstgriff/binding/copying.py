@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from pydantic import Field
 from shapely.affinity import translate
-from shapely.geometry.base import BaseGeometry
 
 from kunstgriff.artwork.edits import with_parts
 from kunstgriff.artwork.meetings import suggested_pivot
@@ -24,6 +23,8 @@ from kunstgriff.figure.sets import set_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.along import middle_of
 from kunstgriff.skeleton.bones import bone_hue, parents_first, with_descendants
+
+Floats = NDArray[np.float64]
 
 CLEARLY = 0.05  # of its area that an outline must lie better on another mirrored than not
 
@@ -75,7 +76,8 @@ class CopySetup(Edit):
     """Set another limb up as the one from `bone` on: `find` in its names stands for `put` in the other's.
 
     Bones of the new names are made, at the places that fit the other drawing, unless they are there already; parts are
-    bound alike, with as many vertices, the same zones and rows; covers, springs and limits come along.
+    bound alike, with as many vertices, the same zones and rows; covers, springs, limits and controls
+    come along.
     """
 
     kind: Literal["copy_setup"] = "copy_setup"
@@ -173,9 +175,23 @@ class Similarity:
     mirrored: bool = False
 
     def take(self, point: Point) -> Point:
-        way = (complex(*point) - self.at) / self.along
-        moved = self.to + (way.conjugate() if self.mirrored else way) * self.there
-        return (round(moved.real, 1), round(moved.imag, 1))
+        """Where a point lies on the other drawing, to a tenth of a px."""
+        x, y = self.take_all(np.array([point]))[0].tolist()
+        return round(x, 1), round(y, 1)
+
+    def take_all(self, points: Floats) -> Floats:
+        """Where points (n, 2) lie on the other drawing."""
+        return self.turn_all(points - _pairs(self.at)) + _pairs(self.to)
+
+    def turn_all(self, moves: Floats) -> Floats:
+        """Moves (n, 2), turned and scaled as the other drawing is."""
+        ways = (moves[:, 0] + 1j * moves[:, 1]) / self.along
+        turned = (ways.conj() if self.mirrored else ways) * self.there
+        return np.stack([turned.real, turned.imag], 1)
+
+
+def _pairs(number: complex) -> Floats:
+    return np.array([number.real, number.imag])
 
 
 def similarity(figure: Figure, part: Part, target: Part, stores: Stores) -> Similarity:
@@ -188,13 +204,11 @@ def similarity(figure: Figure, part: Part, target: Part, stores: Stores) -> Simi
         outline, other = (translate(part_outline(one, stores), *one.drawing.place) for one in (part, target))
     except ValueError:  # nothing is painted
         return ways[0]
-    off = [shapely.make_valid(_taken(outline, way.take)).symmetric_difference(other).area / other.area for way in ways]
+    off = [
+        shapely.make_valid(shapely.transform(outline, way.take_all)).symmetric_difference(other).area / other.area
+        for way in ways
+    ]
     return ways[1] if off[1] < off[0] - CLEARLY else ways[0]
-
-
-def _taken(outline: BaseGeometry, take: Callable[[Point], Point]) -> BaseGeometry:
-    """A geometry with each of its points taken elsewhere."""
-    return shapely.transform(outline, lambda points: np.array([take((x, y)) for x, y in points]))
 
 
 def _axis(figure: Figure, part: Part, stores: Stores) -> tuple[complex, complex]:

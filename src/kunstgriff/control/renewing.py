@@ -1,24 +1,20 @@
-"""What becomes of controls when the rest pose becomes another one, and when a set-up is copied."""
+"""What becomes of controls when the rest pose becomes another one."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from contextlib import suppress
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.control.curves import value_of, with_rest
-from kunstgriff.control.edits import side_of, with_reach
-from kunstgriff.control.reaching import bones_now, bones_of, chain_of
+from kunstgriff.control.reaching import bones_now, bones_of
 from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Look, Reach, Sample, Sculpt
-from kunstgriff.figure.edit import EditRefused, free_name
 from kunstgriff.figure.model import Figure, Part, Point
 from kunstgriff.figure.pose import Pose
-from kunstgriff.figure.sides import other_side
 from kunstgriff.figure.stores import Stores
 
 STILL = 1e-6  # degrees
@@ -181,30 +177,3 @@ def _from(drive: Drive, turned: float) -> Drive:
         points = [(knot.at - turned, knot.by - now) for knot in drive.knots if abs(knot.at - turned) > STILL]
     points = with_rest(points)
     return drive.model_copy(update={"knots": tuple(Knot(at=at, by=by) for at, by in points)})
-
-
-def reaches_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
-    """Reaches of one limb laid on the other too, bent to the side that is its own."""
-    for one in figure.reaches:
-        if not isinstance(one, Reach):
-            continue
-        chain = bones_now(figure, one)
-        other = bones.get(one.tip)
-        if not chain or other in (None, one.tip) or not all(bone.id in bones for bone in chain):
-            continue
-        with suppress(EditRefused):  # it reaches already
-            there = chain_of(figure, bones[one.tip], one.bones)
-            same = side_of(there) == side_of(chain)
-            flipped = "clockwise" if one.side == "counterclockwise" else "counterclockwise"
-            copy = one.model_copy(
-                update={
-                    "id": f"k{figure.next_id}",
-                    "name": free_name(other_side(one.name, figure.sides), {each.name for each in figure.reaches}),
-                    "tip": bones[one.tip],
-                    "side": one.side if same else flipped,
-                    "hangs_on": bones.get(one.hangs_on, one.hangs_on) if one.hangs_on is not None else None,
-                    "foot": bones.get(one.foot) if one.foot is not None else None,
-                }
-            )
-            figure = with_reach(figure, copy)
-    return figure

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from kunstgriff.control.alike import driven_alike, reaches_alike
 from kunstgriff.control.channels import QUANTITIES
 from kunstgriff.control.checks import broken, idle, jumping, unshown
 from kunstgriff.control.driving import driving, turn_driving
@@ -17,7 +18,7 @@ from kunstgriff.control.edits import (
 )
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
 from kunstgriff.control.reaching import reaching
-from kunstgriff.control.renewing import goals_at_rest, pulls_at_rest, reaches_alike, turns_at_rest
+from kunstgriff.control.renewing import goals_at_rest, pulls_at_rest, turns_at_rest
 from kunstgriff.control.sculpting import sculpting
 from kunstgriff.control.shape_edits import (
     ForgetSample,
@@ -54,5 +55,6 @@ CONTROL = Stage(
         OnRestChanged(pulls_at_rest),
         OnRestChanged(goals_at_rest),
         OnSetupCopied(reaches_alike),
+        OnSetupCopied(driven_alike),
     ),
 )

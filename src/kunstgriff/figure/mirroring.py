@@ -28,11 +28,12 @@ def other_sides(figure: Figure) -> dict[str, str]:
 def one_way(figure: Figure) -> frozenset[str]:
     """The addresses of levers that go across, but not to both sides alike: they mean no left and right."""
     return frozenset(
-        addressed(lever.id, "lever.x") for lever in figure.levers if lever.x is not None and not _goes_both(lever.x)
+        addressed(lever.id, "lever.x") for lever in figure.levers if lever.x is not None and not goes_both(lever.x)
     )
 
 
-def _goes_both(axis: Axis) -> bool:
+def goes_both(axis: Axis) -> bool:
+    """Whether a lever goes as far one way as the other."""
     return abs((axis.high - axis.rest) - (axis.rest - axis.low)) < 1e-6
 
 

@@ -86,6 +86,8 @@ def warps_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], st
         others = tuple(parts[ref] for ref in sorted(inside) if parts.get(ref, ref) != ref)
         if not others or not inside <= parts.keys() or set(others) & inside:
             continue
+        if any(one.kind == warp.kind and covered(figure, one) == set(others) for one in figure.warps):
+            continue  # it lies there
         if not isinstance(warp, Tacks) and all(bones.get(ref, ref) == ref for ref in refs(warp, "bone")):
             figure = _over_both(figure, warp, others, stores)
         else:
