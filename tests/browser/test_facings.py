@@ -98,7 +98,7 @@ def test_a_pose_goes_along_to_the_mirror_and_back_and_says_the_same_there(soot):
 def test_what_is_done_on_a_side_stays_there_and_a_ghost_of_another_lies_over_it(soot):
     hand = soot
     turn_to(hand, "back")
-    place = "return kunstgriff.bench.page.figure.parts.find((one) => one.name === 'tail').place"
+    place = "return kunstgriff.bench.page.figure.parts.find((one) => one.name === 'tail').drawing.place"
     before = hand.script(place)
     tail = hand.script("return kunstgriff.bench.page.figure.parts.find((one) => one.name === 'tail').id")
     hand.changed(

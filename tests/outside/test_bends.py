@@ -64,7 +64,18 @@ def test_rigid_blending_keeps_distances_to_the_joint():
     whole = np.empty_like(rest)
     rows = np.column_stack([c, s, offsets]).astype(np.float32)
     still = np.tile(np.array([1, 0, 0, 1, 0, 0], np.float32), (2, 1))
-    mixed(rest, bones, weights, np.zeros(400, np.float32), rows, dual_numbers, still, False, whole)
+    mixed(
+        rest,
+        bones,
+        weights,
+        np.zeros(400, np.float32),
+        np.ones(400, np.float32),
+        rows,
+        dual_numbers,
+        still,
+        False,
+        whole,
+    )
     plain = np.empty_like(rest)
     linear(rest, bones, weights, rows, plain)
     assert np.abs(whole - plain).max() < 1e-3

@@ -75,13 +75,16 @@ def rigid(rest: Floats32, bones: Ints32, weights: Floats32, dual_numbers: Floats
 
 
 @njit(inline="always")
-def lengthened(m: Floats32, x: np.float32, y: np.float32) -> tuple[np.float32, np.float32, np.float32]:
+def lengthened(
+    m: Floats32, x: np.float32, y: np.float32, thins: np.float32
+) -> tuple[np.float32, np.float32, np.float32]:
     """A point at rest where a bone's stretch alone puts it, by that bone's row `m` (13,) of what stretches, and how far
     it goes towards the bone beside that.
 
     In general that is an affine map, its first six numbers. Art that is lengthened in its middle goes along the bone
     by s(t) = t + (k - 1) (3t² - 2t³) of its length, t being where on it, k how many times as long: at both ends it
-    stays as it is. It thins to 1 / s' of its width, which keeps every bit of area, by the share that is to be kept.
+    stays as it is. It thins to 1 / s' of its width, which keeps every bit of area, by the share that is to be kept and
+    `thins` times as much at this point, but never to less than a tenth.
     The row has then the joint (6, 7), the direction (8, 9), the length (10), that share (11; -1: affine) and k (12).
     """
     if m[11] < 0 or m[12] <= 1:
@@ -94,8 +97,28 @@ def lengthened(m: Floats32, x: np.float32, y: np.float32) -> tuple[np.float32, n
     if t < 1:
         more *= t * t * (np.float32(3.0) - np.float32(2.0) * t)
         steep = (m[12] - np.float32(1.0)) * np.float32(6.0) * t * (np.float32(1.0) - t)
-        across = -m[11] * steep / (np.float32(1.0) + steep) * (dy * m[8] - dx * m[9])
+        share = min(thins * m[11] * steep / (np.float32(1.0) + steep), np.float32(0.9))
+        across = -share * (dy * m[8] - dx * m[9])
     return x + more * m[8], y + more * m[9], across
+
+
+@njit(**FAST)
+def marked(stretches: Floats32, transforms: Floats32, marks: Floats32) -> int:
+    """Fill `marks` (b, k, 2) with spots even on a bone at rest where they are posed, for each bone whose art is
+    lengthened in its middle, and tell how many are: where spots are far apart the length is taken up."""
+    count, between = 0, marks.shape[1] - 1
+    for bone in range(len(stretches)):
+        m = stretches[bone]
+        if m[11] < 0 or m[12] <= np.float32(1.001):
+            continue
+        c, s, e, f = transforms[bone]
+        for k in range(between + 1):
+            along = m[10] * np.float32(k) / np.float32(between)
+            x, y, _ = lengthened(m, m[6] + along * m[8], m[7] + along * m[9], np.float32(1.0))
+            marks[count, k, 0] = c * x - s * y + e
+            marks[count, k, 1] = s * x + c * y + f
+        count += 1
+    return count
 
 
 @njit(**FAST)
@@ -104,6 +127,7 @@ def mixed(
     bones: Ints32,
     weights: Floats32,
     rigidity: Floats32,
+    thins: Floats32,
     transforms: Floats32,
     dual_numbers: Floats32,
     stretches: Floats32,
@@ -112,8 +136,9 @@ def mixed(
 ) -> None:
     """Blend rigidly by the share `rigidity` (n,) of each vertex, linearly by the rest.
 
-    `stretches` (b, 13) lengthen and widen art along bones at rest, as `lengthened` says; they are blended linearly
-    before the turns, so that no bone hands its stretch on as a shear. A vertex whose first weight is 0 stays.
+    `stretches` (b, 13) lengthen and widen art along bones at rest, as `lengthened` says, and a vertex comes in `thins`
+    (n,) times as much where art thins. They are blended linearly before the turns, so that no bone hands its stretch
+    on as a shear. A vertex whose first weight is 0 stays.
     """
     for vertex in range(rest.shape[0]):
         x, y = rest[vertex, 0], rest[vertex, 1]
@@ -132,7 +157,7 @@ def mixed(
                 if weight == 0.0:
                     continue
                 m = stretches[bones[vertex, k]]
-                mx, my, across = lengthened(m, x, y)
+                mx, my, across = lengthened(m, x, y, thins[vertex])
                 sx += weight * mx
                 sy += weight * my
                 if across != 0.0:
@@ -161,8 +186,8 @@ LINEAR, RIGID, MIXED = range(3)
 @njit(**FAST)
 def blended(
     spans: Ints32, stale: NDArray[np.bool_], how: int, rest: Floats32, bones: Ints32, weights: Floats32,
-    rigidity: Floats32, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32, stretched: bool,
-    vertices: Floats32,
+    rigidity: Floats32, thins: Floats32, transforms: Floats32, dual_numbers: Floats32, stretches: Floats32,
+    stretched: bool, vertices: Floats32,
 ) -> None:  # fmt: skip
     """Blend those blocks of vertices that are `stale` (k,), each from and to a row (`spans`, k × 2): by `linear`,
     `rigid` or `mixed`."""
@@ -176,8 +201,8 @@ def blended(
             rigid(rest[a:b], bones[a:b], weights[a:b], dual_numbers, vertices[a:b])
         else:
             mixed(
-                rest[a:b], bones[a:b], weights[a:b], rigidity[a:b], transforms, dual_numbers, stretches, stretched,
-                vertices[a:b],
+                rest[a:b], bones[a:b], weights[a:b], rigidity[a:b], thins[a:b], transforms, dual_numbers, stretches,
+                stretched, vertices[a:b],
             )  # fmt: skip
 
 

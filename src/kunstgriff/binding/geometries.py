@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.straight import strip_coordinates, strip_net
+from kunstgriff.binding.girth import thinning_of
 from kunstgriff.binding.zones import points_of, rigidity_of
 from kunstgriff.evaluate.items import item_of
 from kunstgriff.evaluate.program import Build, Drawn, Geometry
@@ -78,7 +79,9 @@ def weighted_geometry(figure: Figure, part: Part, bone_index: dict[str, int], st
     triangles = stacked(stores.get_array(binding.mesh.triangles), bones, weights, ranks_of(figure, binding.stacked))
     uv = strip_coordinates(part.drawing.strip, points - part.drawing.place) if part.drawing.strip is not None else None
     rigidity = rigidity_of(figure, part, points).astype(np.float32)
-    return Geometry(points.astype(np.float32), triangles.astype(np.int32), bones, weights, uv, rigidity)
+    triangles = triangles.astype(np.int32)
+    thins = thinning_of(figure, binding, points, triangles, bones, weights)
+    return Geometry(points.astype(np.float32), triangles, bones, weights, uv, rigidity, thins)
 
 
 def ranks_of(figure: Figure, over: tuple[str, ...]) -> NDArray[np.float64]:

@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.binding.blending import LINEAR, MANY, MIXED, RIGID, Bends, blended, corrected, linear_threads
+from kunstgriff.binding.blending import LINEAR, MANY, MIXED, RIGID, Bends, blended, corrected, linear_threads, marked
 from kunstgriff.evaluate.program import Build, Floats32, Nets, Node
 from kunstgriff.evaluate.stale import MATRICES, matrix_of, vertices_of
 from kunstgriff.evaluate.state import RigState
@@ -36,9 +36,10 @@ class Skinning:
             linear_threads(nets.rest, nets.bones, nets.weights, rig.transforms, rig.vertices)
         else:
             blended(
-                nets.spans, stale, how, nets.rest, nets.bones, nets.weights, nets.rigidity, rig.transforms,
+                nets.spans, stale, how, nets.rest, nets.bones, nets.weights, nets.rigidity, nets.thins, rig.transforms,
                 rig.dual_numbers, rig.stretches, rig.stretched, rig.vertices,
             )  # fmt: skip
+        rig.marked = marked(rig.stretches, rig.transforms, rig.marks) if rig.stretched else 0
         if self.bends is not None:
             corrected(self.bends, stale, rig.angles, nets.bones, nets.weights, rig.dual_numbers, rig.vertices)
 

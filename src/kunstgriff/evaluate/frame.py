@@ -28,7 +28,8 @@ class Frame:
     `matrices` (bones, 6) take rest to posed as x' = a x + c y + e, y' = b x + d y + f in the order a b c d e f;
     `placings` (parts and groups, 6) likewise what each is posed by itself, on top of what it follows; `handles` (h, 2)
     are where those of warps are posed, `holds` (h,) px by which each tack moves the spot under it; `goals` (r, 2) are
-    where those of reaches lie, `levers` (l, 2) where levers stand, from their rest; `vertices` (n, 2) float32 figure
+    where those of reaches lie, `levers` (l, 2) where levers stand, from their rest; `lengthened`
+    (l, 9, 2) spots on each bone whose art is, even along it at rest; `vertices` (n, 2) float32 figure
     space; `items` is the draw list, back to front, `order` the numbers of its items among those of the program;
     `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices, each from and to a row
     (`spans`, blocks × 2), are not as in the frame before.
@@ -44,6 +45,7 @@ class Frame:
     holds: NDArray[np.float64]
     goals: NDArray[np.float64]
     levers: NDArray[np.float64]
+    lengthened: Floats32
     stale: NDArray[np.bool_]
     spans: NDArray[np.int32]
 
@@ -68,6 +70,7 @@ class Frame:
             "holds": self.holds.astype(np.float32),
             "goals": self.goals.astype(np.float32),
             "levers": self.levers.astype(np.float32),
+            "lengthened": self.lengthened,
         }
 
     @property

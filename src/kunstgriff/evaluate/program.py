@@ -52,7 +52,7 @@ class Geometry:
     """A part's vertices as bound: `vertices` (n, 2) figure space, `triangles` (m, 3), `bones` (n, 4) indices into the
     figure's bones with `weights` (n, 4), strongest first; -1 bones at weight 0 mean standing still. `uv` (n, 2) are
     picture coordinates in [0, 1], those of the vertices' own places unless given; `rigidity` (n,) is the share of
-    rigid blending, none unless given."""
+    rigid blending, none unless given; `thins` (n,) how much each comes in where art thins (see `binding.girth`)."""
 
     vertices: Floats32
     triangles: Ints32
@@ -60,6 +60,7 @@ class Geometry:
     weights: Floats32
     uv: Floats32 | None = None
     rigidity: Floats32 | None = None
+    thins: Floats32 | None = None
 
 
 @dataclass(frozen=True)
@@ -182,7 +183,7 @@ class Skeleton:
 class Nets:
     """All vertices of a figure, one block after another, each from and to a row (`spans`, blocks × 2): `rest` (n, 2),
     perhaps reshaped from how they were `drawn` (n, 2), `uv` (n, 2), the `bones` they follow with their `weights`
-    (n, 4), the share of rigid blending (n,)."""
+    (n, 4), the share of rigid blending (n,), and how much it `thins` (n,)."""
 
     blocks: dict[str, Block]
     spans: Ints32
@@ -192,6 +193,7 @@ class Nets:
     bones: Ints32
     weights: Floats32
     rigidity: Floats32
+    thins: Floats32
 
     @classmethod
     def of(cls, figure: Figure, bone_index: dict[str, int], stores: Stores) -> Nets:
@@ -211,10 +213,8 @@ class Nets:
             else shape.uv
             for _, part, shape in shaped
         ]
-        rigidity = [
-            np.zeros(len(shape.vertices), np.float32) if shape.rigidity is None else shape.rigidity
-            for _, _, shape in shaped
-        ]
+        rigidity = [_or_all(shape.rigidity, 0.0, shape) for _, _, shape in shaped]
+        thins = [_or_all(shape.thins, 1.0, shape) for _, _, shape in shaped]
         drawn = _floats([shape.vertices for _, _, shape in shaped], 2)
         rest = drawn
         for shaper in stages().all(RestShaper):
@@ -228,7 +228,13 @@ class Nets:
             bones=_floats([shape.bones for _, _, shape in shaped], 4).astype(np.int32),
             weights=_floats([shape.weights for _, _, shape in shaped], 4),
             rigidity=np.concatenate([np.zeros(0, np.float32), *rigidity]),
+            thins=np.concatenate([np.zeros(0, np.float32), *thins]),
         )
+
+
+def _or_all(values: Floats32 | None, otherwise: float, shape: Geometry) -> Floats32:
+    """A value for each vertex of a shape, all the same where it says none."""
+    return np.full(len(shape.vertices), otherwise, np.float32) if values is None else values
 
 
 @dataclass

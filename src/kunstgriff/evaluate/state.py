@@ -17,6 +17,7 @@ from kunstgriff.figure.stores import Stores
 
 T = TypeVar("T")
 
+MARKS = 9  # spots on a bone by which one sees where it is lengthened
 AS_IT_IS = (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)  # the affine map that changes nothing, a b c d e f
 
 
@@ -28,7 +29,8 @@ class RigState:
     `driven` (n, 3) what turns of other bones add to turn and stretch. Forward kinematics fills `matrices`,
     `angles`, `transforms`, `dual_numbers` and `stretches`. `placings` (parts and groups, 6) are what each is posed
     by itself, `placed` (n,) whether it is, `handles` (h, 2) where those of warps lie, `holds` (h,) px by which each
-    tack moves the spot under it, `goals` (r, 2) where those of reaches lie, `levers` (l, 2) where levers stand.
+    tack moves the spot under it, `goals` (r, 2) where those of reaches lie, `levers` (l, 2) where levers stand; the
+    first `marked` of `marks` (n, 9, 2) are spots on bones whose art is lengthened, even along each at rest.
     `watch` tells which blocks are stale in this pose: the others keep their vertices from the last one. States of
     one program do not touch each other.
     """
@@ -60,6 +62,7 @@ class RigState:
         self.watched, self.carried = -1, (0.0, 0.0, 1.0, 0.0)  # whoever is held, by its row; see binding.grip
         self.vertices = program.rest.copy()
         self.stretched = False  # whether any bone is
+        self.marks, self.marked = np.zeros((count, MARKS, 2), np.float32), 0
         self.amounts = np.ones(len(program.board), np.float32)
         self.watch = Watch(program.dependence)
         self._buffers: dict[int, Any] = {}
@@ -104,6 +107,7 @@ class RigState:
             self.holds,
             self.goals,
             self.levers,
+            self.marks[: self.marked],
             self.watch.stale,
             program.nets.spans,
         )

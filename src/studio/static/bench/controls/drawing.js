@@ -8,6 +8,8 @@ const SPRUCE = '#1F6F68';
 const BRASS = '#B3801F';
 const PAPER = '#FFFEFA';
 const RADIUS = 8; // px on the screen
+const MARKS = 9; // spots on a bone that is lengthened
+const RUNG = 7; // px on the screen to each side
 const ASIDE = 20; // px on the screen that the mark of the side lies beside its joint
 
 /** Where the joints of a chain and its tip are now, the first joint first. */
@@ -42,6 +44,21 @@ export function drawReaches(context, camera) {
     }
     drawGoal(context, goal, on, reach.hue);
     context.restore();
+  }
+}
+
+/** Rungs across bones that are lengthened, even along them at rest: far apart where the length is taken up. */
+export function drawLengthened(context, camera) {
+  if (!bench.posing.posed || !engine.lengthened) return;
+  for (let first = 0; first < engine.lengthened.length; first += 2 * MARKS) {
+    const spots = Array.from({ length: MARKS }, (_, k) =>
+      camera.toScreen(engine.lengthened[first + 2 * k], engine.lengthened[first + 2 * k + 1]),
+    );
+    const [[ax, ay], [bx, by]] = [spots[0], spots[MARKS - 1]];
+    const length = Math.hypot(bx - ax, by - ay) || 1;
+    const [rx, ry] = [(-RUNG * (by - ay)) / length, (RUNG * (bx - ax)) / length];
+    stroke(context, [spots[0], spots[MARKS - 1]], BRASS);
+    for (const [x, y] of spots) stroke(context, [[x - rx, y - ry], [x + rx, y + ry]], BRASS); // prettier-ignore
   }
 }
 

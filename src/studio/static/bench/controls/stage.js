@@ -2,7 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
-import { drawReaches } from './drawing.js';
+import { drawLengthened, drawReaches } from './drawing.js';
 import { drawLevers } from './lever_drawing.js';
 import { correctives } from './correctives.js';
 import { drawPull, pull } from './tools/pull.js';
@@ -65,7 +65,7 @@ export const CONTROLS = {
     bench.tools.useTool('goal');
   },
   taken() {
-    [engine.goalPlaces, engine.leverStands] = [null, null];
+    [engine.goalPlaces, engine.leverStands, engine.lengthened] = [null, null, null];
     bench.reaches.taken();
     bench.reachMap.taken();
     bench.levers.taken();
@@ -73,13 +73,15 @@ export const CONTROLS = {
     bench.shapes.taken();
     bench.correctives.taken();
   },
-  framed({ goals, levers: stands }) {
+  framed({ goals, levers: stands, lengthened }) {
+    engine.lengthened = lengthened;
     engine.leverStands = Object.fromEntries(bench.levers.all.map(({ id }, k) => [id, stands.slice(2 * k, 2 * k + 2)]));
     engine.goalPlaces = Object.fromEntries(bench.reaches.all.map(({ id }, k) => [id, goals.slice(2 * k, 2 * k + 2)]));
   },
   draw(context, camera) {
     if (bench.page.stageKey !== 'controls' || bench.sheet.cleanLook) return;
     drawReachMap(context, camera);
+    drawLengthened(context, camera);
     drawReaches(context, camera);
     drawLevers(context, camera, goal.hovered);
     if (bench.tools.toolKey === 'pull') drawPull(context, camera);
