@@ -93,6 +93,14 @@ def test_a_pose_goes_along_to_the_mirror_and_back_and_says_the_same_there(soot):
     }
     turn_to(hand, "front")
     assert hand.script("return kunstgriff.bench.posing.pose.channels") == {f"{head}.turn": 14, f"{wing}.turn": -30}
+    turn_to(hand, "back")  # where all turns the other way round
+    assert hand.script("return kunstgriff.bench.posing.pose.channels") == {f"{head}.turn": -14, f"{wing}.turn": 30}
+    hand.script("kunstgriff.bench.selection.pickBone(arguments[0])", wing)
+    hand.keys("r")
+    hand.changed(lambda: hand.click("Turn as on the first"))
+    assert wing not in hand.script("return kunstgriff.bench.facings.told.flipped")
+    turn_to(hand, "front")
+    assert hand.script("return kunstgriff.bench.posing.pose.channels") == {f"{head}.turn": 14, f"{wing}.turn": 30}
 
 
 def test_what_is_done_on_a_side_stays_there_and_a_ghost_of_another_lies_over_it(soot):

@@ -8,6 +8,7 @@ import pytest
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import Quantity, parted, quantities
 from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.flipping import flipped_pose
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stage import Stage, Stages, install
 from kunstgriff.stages import STAGES
@@ -67,15 +68,15 @@ def test_a_channel_of_what_is_not_there_is_refused_by_name():
         parse_pose({"leg.turn": 4}).by_id(figure)
 
 
-def test_poses_are_merged_restricted_mirrored_and_known_to_be_at_rest():
+def test_poses_are_merged_restricted_flipped_and_known_to_be_at_rest():
     pose = Pose(channels={"b1.turn": 30.0, "b1.move.x": 4.0, "b2.stretch.along": 1.0})
     assert pose.merged(Pose(channels={"b1.turn": 5.0})).of("turn") == {"b1": 5.0}
     assert pose.restricted_to({"b2"}).channels == {"b2.stretch.along": 1.0}
     assert pose.without({"b1"}).at_rest
     assert not pose.at_rest
-    other = pose.mirrored({"b1": "b7", "b7": "b1"})
-    assert other.channels == {"b7.turn": -30.0, "b7.move.x": -4.0, "b2.stretch.along": 1.0}
-    assert other.mirrored({"b1": "b7", "b7": "b1"}) == pose
+    other = flipped_pose(pose, frozenset({"b1"}))
+    assert other.channels == {"b1.turn": -30.0, "b1.move.x": -4.0, "b2.stretch.along": 1.0}
+    assert flipped_pose(other, frozenset({"b1"})) == pose
     assert pose.sparse().channels == {"b1.turn": 30.0, "b1.move.x": 4.0}
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +14,7 @@ from kunstgriff.delivery.turnaround import facing_picture
 from kunstgriff.evaluate.sharing import program_key
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.facing.checks import turnaround_findings
+from kunstgriff.facing.flips import turned_wrongly
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.mirroring import mirrored_pose
@@ -20,7 +22,7 @@ from kunstgriff.figure.model import Rider, Rigid
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import decode_png
 from kunstgriff.figure.turning import carrying, on_loan, seen_from, turned_to
-from kunstgriff.trial.around import play_around
+from kunstgriff.trial.around import play_around, side_in
 from kunstgriff.trial.motion import motions_of, play
 from tests.art import at, capsule, drawn, edited, figure_of
 
@@ -271,6 +273,9 @@ def test_bad_input_before_there_are_facings(owl, edit, says):
         ({"kind": "set_facing", "facing": 2, "angle": 180}, "turned by 180"),
         ({"kind": "lend_parts", "parts": ["body"]}, "No other facing has a drawing"),
         ({"kind": "set_facing", "facing": 2, "angle": "nan"}, "incomplete or wrong"),
+        ({"kind": "flip_bones", "bones": ["body"]}, "first facing"),
+        (in_facing(3, kind="flip_bones", bones=["body"], flipped=False), "that way already"),
+        (in_facing(3, kind="flip_bones", bones=["tail"]), "no bone"),
     ],
 )
 def test_bad_input_about_facings_is_refused_with_a_sentence(owl, edit, says):
@@ -463,3 +468,83 @@ def test_a_limb_is_lined_up_with_what_rides_on_it_and_the_rest_stays(owl):
     for ref, by in (("p1", -40), ("p4", -40), ("p2", 0), ("p3", 0)):
         assert now.part(ref).drawing.place[1] - was.part(ref).drawing.place[1] == pytest.approx(by, abs=0.5), ref
     assert lined.parts == off.parts
+
+
+def flipped(figure, stores, number=3):
+    """A back seen from behind: its wings, drawn on the other side, turn the other way round."""
+    return edited(figure, stores, in_facing(number, kind="flip_bones", bones=["left wing"]))
+
+
+def wing(figure, stores, pose):
+    """Where the left wing points in a pose, rad."""
+    rig = compile_rig(figure, stores)
+    rig.evaluate(pose)
+    row = rig.program.bone_index[next(bone.id for bone in figure.bones if bone.name == "left wing")]
+    return rig.angles[row]
+
+
+def test_what_turns_a_flipped_wing_on_the_first_facing_turns_it_the_other_way_round_on_that_one(owl):
+    figure, stores = owl
+    lever = [
+        {"kind": "lay_lever", "name": "flap"},
+        {"kind": "drive", "by": "flap", "channel": "left wing.turn", "points": [[0.3, 8], [1, 40]]},
+        {"kind": "keep_pose", "name": "up", "pose": {"left wing.turn": 35, "body.turn": 5, "left wing.move.y": 7}},
+        {"kind": "lay_reach", "tip": "left wing", "name": "tip", "bones": 2},
+        {"kind": "set_limits", "bones": ["left wing"], "limits": {"low": -20, "high": 60}},
+    ]
+    figure = flipped(turned(edited(figure, stores, *lever), stores), stores)
+    back = turned_to(figure, 3)
+    ref = next(bone.id for bone in figure.bones if bone.name == "left wing")
+    assert [bone.id for bone in back.bones if bone.flipped] == [ref]
+    assert back.poses[0].pose.channels[f"{ref}.turn"] == -35  # told as it is seen there
+    assert figure.poses[0].pose.channels[f"{ref}.turn"] == 35
+    assert back.poses[0].pose.channels[f"{ref}.move.y"] == 7
+    assert (back.bones[[b.id for b in back.bones].index(ref)].limits.low) == -60
+    assert back.reaches[0].side != figure.reaches[0].side
+    for pose in ({"left wing.turn": 35.0}, {"flap.lever.y": 0.5}):
+        pose = parse_pose({**pose, "tip.share": 0}).by_id(figure)
+        there = side_in(figure, pose.merged(Pose(channels={f"{figure.turnaround.id}.facing": 3})))
+        front, behind = wing(figure, stores, pose), wing(there.figure, stores, there.pose)
+        assert front == pytest.approx(-behind, abs=1e-9)
+        assert abs(front) > 0.2
+    assert turned_to(figure, 2).reaches[0].side == figure.reaches[0].side  # lent or not, where nothing is flipped
+    assert turned_to(back, 1) == figure  # nothing is lost on the way
+
+
+def test_a_motion_turns_a_flipped_wing_the_other_way_round_and_drives_by_its_turn_stay(owl):
+    figure, stores = owl
+    driven = {"kind": "drive", "by": "left wing", "channel": "body 2.turn", "points": [[10, 4], [40, 24]]}
+    figure = flipped(turned(edited(figure, stores, driven), stores), stores)
+    kept = edited(figure, stores, {"kind": "keep_pose", "name": "up", "pose": {"left wing.turn": 30}})
+    motion = next(one for one in motions_of(kept) if one.name == "into up")
+    tips = {}
+    for number in (1, 3):
+        frames = [frame.matrices.copy() for _, frame, _ in play_around(kept, stores, motion, facing=number)]
+        tips[number] = np.array([[math.atan2(*one[[1, 0]]) for one in frame] for frame in frames])
+    names = [bone.name for bone in figure.bones]
+    for name, sign in (("left wing", -1), ("body 2", 1), ("right wing", 1)):
+        row = names.index(name)
+        np.testing.assert_allclose(tips[3][:, row], sign * tips[1][:, row], atol=1e-6)
+    assert np.abs(tips[1][:, names.index("body 2")]).max() > math.radians(10)
+
+
+def test_limbs_that_lie_the_other_way_round_are_told_and_flipped_with_one_click(owl):
+    figure, stores = owl
+    kept = {"kind": "keep_pose", "name": "up", "pose": {"left wing.turn": 30}}
+    figure = turned(edited(figure, stores, kept), stores)
+    back = turned_to(figure, 3)
+    middle = {bone.name: bone for bone in back.bones}["body"].joint[0]
+
+    def other(at):
+        return 2 * middle - at[0], at[1]
+
+    bones = tuple(one.model_copy(update={"joint": other(one.joint), "tip": other(one.tip)}) for one in back.bones)
+    figure = turned_to(back.model_copy(update={"bones": bones}), 1)
+    found = list(turned_wrongly(figure, stores))
+    assert ["“back”" in one.sentence for one in found] == [
+        True
+    ]  # the side shows nothing of its own that lies otherwise
+    after = apply_edit(found[0].remedies[0].edit, figure, stores)
+    assert not list(turned_wrongly(after, stores))
+    assert all(bone.flipped for bone in turned_to(after, 3).bones)
+    assert not list(turned_wrongly(apply_edit(found[0].remedies[1].edit, figure, stores), stores))

@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 
 from kunstgriff.evaluate.state import compile_rig
-from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.controls import Look
+from kunstgriff.figure.pose import Pose, parse_pose
+from kunstgriff.figure.turning import turned_to
 from kunstgriff.skeleton.kinematics import posed
+from kunstgriff.trial.around import side_in
 from kunstgriff.trial.mirroring import faces_us, mirrored
 from tests.art import at, capsule, drawn, edited, figure_of
 from tests.outside.test_reaches import walker
@@ -44,19 +47,24 @@ def spots(figure, stores, pose):
     return {bone.name: ends[rig.program.bone_index[bone.id]] for bone in figure.bones}
 
 
+def anyhow(figure, rng):
+    """A pose of all its controls at random."""
+    pose = {
+        "body.turn": rng.uniform(-20, 20), "body.move.x": rng.uniform(-20, 20), "left hand.goal.x": rng.uniform(-40, 40),
+        "left hand.goal.y": rng.uniform(-60, 10), "right hand.goal.y": rng.uniform(-60, 10),
+        "left hand.foot": rng.uniform(-40, 40), "right hand.share": rng.uniform(0, 1),
+        "right arm.turn": rng.uniform(-30, 30), "left shrug.lever.y": rng.uniform(-1, 1),
+        "sway.lever.x": rng.uniform(-1, 1), "gaze.goal.x": rng.uniform(-90, 90), "left arm 2.stretch.along": 1.1,
+    }  # fmt: skip
+    return parse_pose(pose).by_id(figure)
+
+
 def test_a_figure_that_faces_us_posed_mirrored_is_its_mirror_picture_whatever_control_poses_it():
     figure, stores = facing()
     assert faces_us(figure)
     rng, middle = np.random.default_rng(3), at(figure, (200, 0))[0][0]
     for _ in range(60):
-        pose = {
-            "body.turn": rng.uniform(-20, 20), "body.move.x": rng.uniform(-20, 20), "left hand.goal.x": rng.uniform(-40, 40),
-            "left hand.goal.y": rng.uniform(-60, 10), "right hand.goal.y": rng.uniform(-60, 10),
-            "left hand.foot": rng.uniform(-40, 40), "right hand.share": rng.uniform(0, 1),
-            "right arm.turn": rng.uniform(-30, 30), "left shrug.lever.y": rng.uniform(-1, 1),
-            "sway.lever.x": rng.uniform(-1, 1), "gaze.goal.x": rng.uniform(-90, 90), "left arm 2.stretch.along": 1.1,
-        }  # fmt: skip
-        there = parse_pose(pose).by_id(figure)
+        there = anyhow(figure, rng)
         one, other = spots(figure, stores, there), spots(figure, stores, mirrored(figure, there))
         for name, (jx, jy, tx, ty) in one.items():
             like = name.replace("left", "RIGHT").replace("right", "left").replace("RIGHT", "right")
@@ -70,3 +78,28 @@ def test_near_and_far_of_one_seen_from_the_side_do_what_the_other_did():
     pose = parse_pose({"near.turn": 30, "far 2.turn": -10, "hips.turn": 7}).by_id(figure)
     swapped = parse_pose({"far.turn": 30, "near 2.turn": -10, "hips.turn": 7}).by_id(figure)
     assert mirrored(figure, pose) == swapped
+
+
+def test_a_back_that_is_the_mirror_picture_and_flipped_moves_as_the_mirror_picture_whatever_poses_it():
+    figure, stores = facing()
+    figure = edited(figure, stores, {"kind": "add_facing", "name": "back", "angle": 180})
+    middle = at(figure, (200, 0))[0][0]
+    back = turned_to(figure, 2)
+
+    def other(spot):
+        return 2 * middle - spot[0], spot[1]
+
+    bones = tuple(one.model_copy(update={"joint": other(one.joint), "tip": other(one.tip)}) for one in back.bones)
+    reaches = tuple(
+        one.model_copy(update={"goal": other(one.goal)}) if isinstance(one, Look) else one for one in back.reaches
+    )
+    figure = turned_to(back.model_copy(update={"bones": bones, "reaches": reaches}), 1)
+    flip = {"kind": "flip_bones", "bones": ["body"]}
+    figure = edited(figure, stores, {"kind": "in_facing", "facing": 2, "edit": flip})
+    rng, shown = np.random.default_rng(7), f"{figure.turnaround.id}.facing"
+    for _ in range(60):
+        pose = anyhow(figure, rng)
+        there = side_in(figure, pose.merged(Pose(channels={shown: 2})))
+        one, behind = spots(figure, stores, pose), spots(there.figure, stores, there.pose)
+        for name, (jx, jy, tx, ty) in one.items():
+            assert behind[name] == pytest.approx([2 * middle - jx, jy, 2 * middle - tx, ty], abs=0.02)

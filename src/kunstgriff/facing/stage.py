@@ -13,6 +13,7 @@ from kunstgriff.facing.edits import (
     SetFacing,
     TakeNamedFacings,
 )
+from kunstgriff.facing.flips import FlipBones, turned_wrongly
 from kunstgriff.facing.lining_up import BindAsOn, LineUp
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.findings import Check
@@ -22,7 +23,19 @@ FACING = Stage(
     "facing",
     (
         *QUANTITIES,
-        Edits(AddFacing, MirrorFacings, SetFacing, LiftFacing, LendParts, TakeNamedFacings, InFacing, LineUp, BindAsOn),
+        Edits(
+            AddFacing,
+            MirrorFacings,
+            SetFacing,
+            LiftFacing,
+            LendParts,
+            TakeNamedFacings,
+            InFacing,
+            LineUp,
+            BindAsOn,
+            FlipBones,
+        ),
         Check(misplaced),
+        Check(turned_wrongly),
     ),
 )

@@ -26,7 +26,8 @@ class Limits(Value):
 class Bone(Value):
     """From its joint to its tip, both in figure space at rest. `hue` (degrees, OKLCH) is its colour everywhere.
 
-    A `locked` bone keeps its place and is not turned by hand; a `connector` only links others and moves no part.
+    A `locked` bone keeps its place and is not turned by hand; a `connector` only links others and moves no part. On a
+    facing where it is `flipped` it does the mirror picture of what is told of it (see `figure.flipping`).
     """
 
     id: BoneId
@@ -38,11 +39,17 @@ class Bone(Value):
     limits: Limits | None = None
     locked: bool = False
     connector: bool = False
+    flipped: bool = False
 
     @property
     def direction(self) -> float:
         """Where it points at rest, rad clockwise from the right."""
         return math.atan2(self.tip[1] - self.joint[1], self.tip[0] - self.joint[0])
+
+    @property
+    def across(self) -> float:
+        """How far it goes to the right at rest, of its length."""
+        return (self.tip[0] - self.joint[0]) / (math.dist(self.joint, self.tip) or 1.0)
 
 
 class Spring(Value):

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from kunstgriff.figure.channels import addressed
+from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Axis
+from kunstgriff.figure.flipping import flipped_ids, sign_of
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose, posable
 from kunstgriff.figure.sides import other_side
@@ -37,12 +39,27 @@ def goes_both(axis: Axis) -> bool:
     return abs((axis.high - axis.rest) - (axis.rest - axis.low)) < 1e-6
 
 
+def in_mirror(figure: Figure) -> Callable[[str], tuple[str, float]]:
+    """What becomes of a channel in a mirror: the one of its like on the other side, and the factor of its value. What
+    is flipped does the mirror picture of what its like does that is not."""
+    other, one_sided, flipped = other_sides(figure), one_way(figure), flipped_ids(figure)
+
+    def changed(address: str) -> tuple[str, float]:
+        ref, name = parted(address)
+        there, known = addressed(other.get(ref, ref), name), quantities().get(name)
+        sign = known.mirrored if known is not None and there not in one_sided else 1.0
+        return there, sign * sign_of(address, flipped) * sign_of(there, flipped)
+
+    return changed
+
+
 def mirrored_pose(figure: Figure, pose: Pose) -> Pose:
     """The pose as in a mirror: each side does what the other did, turned the other way round."""
-    other, one_sided = other_sides(figure), one_way(figure)
-    flipped = pose.by_id(figure).mirrored(other)
-    kept = {address: -value if address in one_sided else value for address, value in flipped.channels.items()}
-    return flipped.model_copy(update={"channels": kept})
+    changed, channels = in_mirror(figure), dict[str, float]()
+    for address, value in pose.by_id(figure).channels.items():
+        there, sign = changed(address)
+        channels[there] = sign * value
+    return pose.model_copy(update={"channels": channels})
 
 
 def with_sides_changed(figure: Figure) -> Figure:

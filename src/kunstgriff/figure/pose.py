@@ -116,16 +116,6 @@ class Pose(Value):
         kept = {address: value for address, value in self.channels.items() if parted(address)[0] not in refs}
         return self.model_copy(update={"channels": kept})
 
-    def mirrored(self, other_side: Mapping[str, str]) -> Pose:
-        """The pose with sides changed: each channel at its like on the other side, turned the other way round."""
-        flipped = {}
-        for address, value in self.channels.items():
-            ref, name = parted(address)
-            known = quantities().get(name)
-            sign = known.mirrored if known is not None else 1.0
-            flipped[addressed(other_side.get(ref, ref), name)] = value * sign
-        return self.model_copy(update={"channels": flipped})
-
     def swapped(self, other_side: Mapping[str, str]) -> Pose:
         """The pose with sides changed: each channel at its like on the other side, as it is."""
         flipped = {}

@@ -13,6 +13,7 @@ from typing import Any, Final, TypeVar, get_args
 from kunstgriff.figure.bones import Bone
 from kunstgriff.figure.controls import Aim, Lever, Look, Reach
 from kunstgriff.figure.facings import Facing, Listed, Turnaround
+from kunstgriff.figure.flipping import aimed_otherwise, end_of, flipped_ids, with_flipped
 from kunstgriff.figure.mirroring import with_sides_changed
 from kunstgriff.figure.model import Figure, Value
 from kunstgriff.figure.parts import Group, Part, Rider
@@ -22,7 +23,7 @@ from kunstgriff.figure.values import Point
 # what differs from side to side; all else of these things is the same from all of them
 DRAWN: Final[Mapping[type[Value], tuple[str, ...]]] = {
     Part: ("drawing", "visible", "shifted", "binding", "mesh", "deformers", "shelved"),
-    Bone: ("joint", "tip", "limits"),
+    Bone: ("joint", "tip", "limits", "flipped"),
     Group: ("pivot",),
     Reach: ("side",),
     Look: ("goal", "low", "high"),
@@ -48,7 +49,8 @@ def turned_to(figure: Figure, number: int) -> Figure:
     turnaround = figure.turnaround
     if turnaround is None or (wanted := turnaround.drawn(number).number) == turnaround.shown:
         return figure
-    return _shown(figure, _laid_by(figure, turnaround), wanted)
+    after = _shown(figure, _laid_by(figure, turnaround), wanted)
+    return with_flipped(after, flipped_ids(figure) ^ flipped_ids(after))
 
 
 def seen_from(figure: Figure, number: int) -> Figure:
@@ -125,6 +127,8 @@ class _Lender:
         """A thing of one kind as another side has it, None where none does, and how far it is to be moved."""
         for owner in owners(self.facings, self.facing, lambda one: ref in self.own_of(one, name)):
             thing = self.own_of(owner, name)[ref]
+            if name == "reaches" and self.is_flipped(owner, end_of(thing)):
+                thing = aimed_otherwise(thing)
             return thing, STAYS if name == "bones" else self.shift(thing, owner)
         return None, STAYS
 
@@ -159,6 +163,11 @@ class _Lender:
             others = owners(self.facings, facing, lambda one: ref in self.own_of(one, "bones"))
             found = next((self.own_of(one, "bones")[ref] for one in others), None)
         return found
+
+    def is_flipped(self, owner: Facing, ref: str) -> bool:
+        """Whether a bone turns the other way round than on a side."""
+        now, before = self.bones.get(ref), self.bone_of(owner, ref)
+        return now is not None and before is not None and now.flipped != before.flipped
 
     def carrier(self, one: Any) -> str | None:
         """The bone that carries a thing."""

@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.evaluate.state import RigState, compile_rig
-from kunstgriff.figure.channels import addressed, parted, quantities
-from kunstgriff.figure.mirroring import mirrored_pose, one_way, other_sides
+from kunstgriff.figure.channels import addressed
+from kunstgriff.figure.flipping import flipped_ids, flipped_pose, sign_of
+from kunstgriff.figure.mirroring import in_mirror, mirrored_pose
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
@@ -36,6 +37,32 @@ class Side:
     mirrored: bool
 
 
+@dataclass(frozen=True)
+class AsSeen:
+    """How the channels of a program (k,) are posed where it is seen from a facing: the `places` their values go to, and
+    the factors `signs`. Things may be flipped there and, in a mirror, each side does what the other did."""
+
+    places: NDArray[np.intp]
+    signs: Floats
+
+    @classmethod
+    def of(cls, program: RigProgram, told: frozenset[str], mirrored: bool) -> AsSeen:
+        """That of a facing, for what is posed as where the things `told` are flipped."""
+        index, changed = program.channels.index, in_mirror(program.figure)
+        flipped = flipped_ids(program.figure) ^ told
+        places, signs = np.arange(len(index)), np.ones(len(index))
+        for address, place in index.items():
+            there, sign = changed(address) if mirrored else (address, 1.0)
+            places[place], signs[place] = index[there], sign * sign_of(address, flipped)
+        return cls(places, signs)
+
+    def rows(self, rows: Floats) -> Floats:
+        """Rows of values (r, k) as they are seen."""
+        found = np.empty_like(rows)
+        found[:, self.places] = rows * self.signs
+        return found
+
+
 def facing_in(figure: Figure, pose: Pose) -> int:
     """The number of the facing a pose shows, 0 where it says none."""
     turnaround = figure.turnaround
@@ -50,6 +77,7 @@ def side_in(figure: Figure, pose: Pose) -> Side:
     if figure.turnaround is not None:
         pose = pose.without({figure.turnaround.id})
         pose = pose.restricted_to(there.posed_ids)
+    pose = flipped_pose(pose, flipped_ids(there) ^ flipped_ids(figure))
     return Side(there, mirrored_pose(there, pose) if mirrored else pose, mirrored)
 
 
@@ -59,25 +87,25 @@ def play_around(
     """A motion frame by frame, each with the rig it is of and whether it is seen in a mirror. The figure is seen from
     `facing` wherever the motion says no other."""
     turnaround, rate = figure.turnaround, rate or figure.rate
-    rigs = dict[int, tuple[RigState, Simulation]]()  # by the number of what is drawn, a mirrored one's negative
+    told = flipped_ids(figure)
+    sides = dict[int, tuple[RigState, Simulation, AsSeen, bool]]()  # by what is drawn, a mirrored one's number negative
 
-    def rig_of(number: int) -> tuple[RigState, Simulation, bool]:
+    def side_of(number: int) -> tuple[RigState, Simulation, AsSeen, bool]:
         mirrored = turnaround is not None and turnaround.is_mirrored(number)
         key = 0 if turnaround is None else turnaround.drawn(number).number * (-1 if mirrored else 1)
-        if key not in rigs:
+        if key not in sides:
             rig = compile_rig(turned_to(figure, number), stores)
-            rigs[key] = rig, Simulation(rig)
-        return (*rigs[key], mirrored)
+            sides[key] = rig, Simulation(rig), AsSeen.of(rig.program, told, mirrored), mirrored
+        return sides[key]
 
     count = frame_count(motion, rate)
     shown = _facings(figure, stores, motion, facing, count, rate)
     wanted = list(dict.fromkeys(shown))
     for number, times in enumerate(moments(count, rate)):
         for each in wanted:
-            rig, simulation, mirrored = rig_of(each)
-            values = motion.course(rig.program, times)
-            simulation.step(mirrored_rows(rig.program, values) if mirrored else values)
-        rig, _, mirrored = rig_of(shown[number])
+            rig, simulation, as_seen, _ = side_of(each)
+            simulation.step(as_seen.rows(motion.course(rig.program, times)))
+        rig, _, _, mirrored = side_of(shown[number])
         yield rig, rig.evaluate(), mirrored
 
 
@@ -89,16 +117,3 @@ def _facings(figure: Figure, stores: Stores, motion: Motion, facing: int, count:
     address = addressed(figure.turnaround.id, "facing")
     said = motion.course(program, np.arange(count) / rate)[:, program.channels.index[address]]
     return [int(one) or facing for one in said]
-
-
-def mirrored_rows(program: RigProgram, rows: Floats) -> Floats:
-    """Rows of values (r, k) of a program's channels as in a mirror: each side does what the other did."""
-    figure, index, known = program.figure, program.channels.index, quantities()
-    other, one_sided = other_sides(figure), one_way(figure)
-    flipped = rows.copy()
-    for address, place in index.items():
-        ref, name = parted(address)
-        there = addressed(other.get(ref, ref), name)
-        sign = 1.0 if there in one_sided else known[name].mirrored
-        flipped[:, index[there]] = sign * rows[:, place]
-    return flipped

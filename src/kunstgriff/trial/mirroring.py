@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import math
-
 from kunstgriff.figure.mirroring import mirrored_pose, other_sides
-from kunstgriff.figure.model import Bone, Figure
+from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 
 
@@ -17,14 +15,8 @@ def faces_us(figure: Figure) -> bool:
     for ref, bone in bones.items():
         like = bones.get(other.get(ref, ""))
         if like is not None:
-            alike += _across(bone) * _across(like)
+            alike += bone.across * like.across
     return alike < 0
-
-
-def _across(bone: Bone) -> float:
-    """How far a bone goes to the right, of its length."""
-    x, y = bone.tip[0] - bone.joint[0], bone.tip[1] - bone.joint[1]
-    return x / (math.hypot(x, y) or 1.0)
 
 
 def mirrored(figure: Figure, pose: Pose) -> Pose:

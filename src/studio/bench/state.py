@@ -18,6 +18,7 @@ from kunstgriff.evaluate.sharing import program_key, shared_with
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.evaluate.switching import SetSwitch
 from kunstgriff.figure.channels import quantities
+from kunstgriff.figure.flipping import flipped_ids
 from kunstgriff.figure.mirroring import one_way, other_sides
 from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
@@ -103,6 +104,7 @@ def facings_told(figure: FigureValue, number: int) -> dict[str, Any] | None:
             for one in turnaround.facings
         ],
         "loans": sorted(on_loan(figure)),
+        "flipped": sorted(flipped_ids(figure)),
         "otherSides": other_sides(figure),
         "oneWay": sorted(one_way(figure)),
     }

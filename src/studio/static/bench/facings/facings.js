@@ -3,25 +3,14 @@
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
 import { fetchJson } from '../page/api.js';
+import { meant, seenAs } from './telling.js';
 
 const LONGEST = 1500; // ms that the old picture stays while the new one is made ready
 const states = new Map(); // of the revision at hand, by facing
 
-/** A pose with its sides changed, as in a mirror. */
-export function mirrored(channels, { otherSides, oneWay }, quantities) {
-  const entries = Object.entries(channels).map(([address, value]) => {
-    const dot = address.indexOf('.');
-    const [id, name] = [address.slice(0, dot), address.slice(dot + 1)];
-    const there = `${otherSides[id] || id}.${name}`;
-    const { mirrored: sign } = quantities[name] || { mirrored: 1 };
-    return [there, value * (oneWay.includes(there) ? 1 : sign)];
-  });
-  return Object.fromEntries(entries);
-}
-
 export const facings = {
   wanted: 0, // the one that is looked at; 0 the first
-  wasMirrored: false,
+  before: null, // what was told of the one that the pose on the sheet is told on
   get told() {
     return bench.page.state ? bench.page.state.facings : null;
   },
@@ -62,7 +51,7 @@ export const facings = {
   poseOf(posed) {
     const channels = posed ? { ...bench.posing.pose.channels } : {};
     if (!this.told) return { channels };
-    const as = this.mirrored ? mirrored(channels, this.told, bench.page.state.quantities) : channels;
+    const as = meant(channels, this.told, bench.page.state.quantities);
     return { channels: this.mayLift ? { ...as, [this.told.address]: this.shown } : as };
   },
   /** Whether a state is of a facing that is looked at no more. */
@@ -91,11 +80,14 @@ export const facings = {
     bench.opening.show(state, geometry, frame); // first the picture, then what the page says of it
     requestAnimationFrame(() => setTimeout(() => this.wanted === number && bench.opening.take(state)));
   },
-  /** The pose on the sheet as it is seen from another side; null where that takes too long. */
+  /** The pose on the sheet, as it is told on one facing, as it is seen on another. */
+  over(from, to) {
+    const { quantities } = bench.page.state;
+    return seenAs(meant(bench.posing.pose.channels, from, quantities), to, quantities);
+  },
+  /** The picture of the pose as it is seen from another side; null where that takes too long. */
   frameOf(state) {
-    const { channels } = bench.posing.pose;
-    const flipped = state.facings.mirrored !== this.mirrored;
-    const pose = { channels: flipped ? mirrored(channels, state.facings, state.quantities) : channels };
+    const pose = { channels: this.over(this.told, state.facings) };
     return new Promise((come) => {
       engine.awaited = { seen: state.seen, come };
       engine.live.send({ seen: state.seen, pose: JSON.parse(JSON.stringify(pose)) });
@@ -132,11 +124,10 @@ export const facings = {
     engine.queue.facing = this.shown;
     this.wanted = this.mayLift ? this.shown : 0;
     engine.mirrored = this.mirrored;
-    if (this.mirrored !== this.wasMirrored && this.told) {
-      const channels = mirrored(bench.posing.pose.channels, this.told, bench.page.state.quantities);
-      bench.posing.pose = { channels };
+    if (this.before && this.told && this.before.shown !== this.shown) {
+      bench.posing.pose = { channels: this.over(this.before, this.told) };
     }
-    this.wasMirrored = this.mirrored;
+    this.before = JSON.parse(JSON.stringify(this.told)); // the state is merged in place
     if (bench.sheet.mirrored !== engine.camera.mirrored) bench.sheet.resize();
   },
 };

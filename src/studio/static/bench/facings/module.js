@@ -2,11 +2,12 @@
 
 import { bench } from '../page/bench.js';
 import { facings } from './facings.js';
+import { flips } from './flips.js';
 import { facingCard } from './making.js';
 import { drawGhost, ghost } from './ghost.js';
 
 export const FACINGS = {
-  stores: { facings, facingCard, ghost },
+  stores: { facings, facingCard, flips, ghost },
   actions: [
     {
       key: 'nextFacing',

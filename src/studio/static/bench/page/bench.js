@@ -75,6 +75,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/shapes.js').shapes} shapes
  * @property {typeof import('../controls/correctives.js').correctives} correctives
  * @property {typeof import('../facings/facings.js').facings} facings
+ * @property {typeof import('../facings/flips.js').flips} flips
  * @property {typeof import('../facings/making.js').facingCard} facingCard
  * @property {typeof import('../facings/ghost.js').ghost} ghost
  * @property {typeof import('./page.js').page} page
