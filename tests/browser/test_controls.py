@@ -139,6 +139,34 @@ def test_a_corrective_is_pulled_where_a_knee_is_bent_and_a_shape_is_made_and_lai
     assert not hand.complaints()
 
 
+def test_a_corrective_takes_handles_of_a_warp_too_and_they_come_with_the_bend(hand):
+    hand.open_bench()
+    hand.click("Controls")
+    hand.click_at(hand.bone_place("near shin", 0.2))
+    shin = hand.script("return kunstgriff.bench.page.figure.parts.find((one) => one.name === 'near shin').id")
+    edit = {"kind": "lay_lattice", "parts": [shin], "name": "calf", "columns": 3, "rows": 4}
+    hand.changed(lambda: hand.script("kunstgriff.bench.history.edit(arguments[0])", edit), "a lattice is laid")
+    hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
+    until(lambda: hand.find("#corrective-radius").is_displayed(), "its card is in view")
+    hand.by_turns()
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 75)")
+    until(lambda: knee(hand, 75), "the knee is bent")
+    place = """const { bench } = kunstgriff, warp = bench.warps.all.find(({ name }) => name === 'calf');
+               return bench.handles.placeOf(warp.handles[5].id)"""
+    start, before = hand.to_window(hand.script(place)), hand.vertices()
+    hand.drag(start, (start[0] + 24, start[1] - 8), release=False)
+    until(lambda: hand.vertices() != before, "the art goes along")
+    hand.changed(hand.let_go, "it is pulled")
+    rows = hand.script("return kunstgriff.bench.correctives.rows.map((one) => [one.words, one.parts])")
+    assert rows == [["75°", "handles of calf"]]
+    bent = hand.vertices()
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 0)")
+    until(lambda: knee(hand, 0), "the knee is straight")
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 75)")
+    until(lambda: knee(hand, 75) and hand.vertices() == bent, "it comes by itself with the bend")
+    assert not hand.complaints()
+
+
 def knee(hand, degrees) -> list[float] | None:
     """Where the near shin begins as it is shown, as soon as it is turned so far."""
     return hand.script(

@@ -64,6 +64,21 @@ def test_what_cannot_be_pulled_or_laid_on_is_refused_in_a_sentence(changes, told
         apply_edit(edit, figure, stores)
 
 
+def test_only_the_line_is_pulled_where_lines_are_meant_and_the_fill_stays():
+    figure, stores, pull = pulled()
+    whole, lines = (apply_edit(pull | {"lines": one}, figure, stores) for one in (False, True))
+    rest = compile_rig(figure, stores).program.rest
+    inside = np.abs(rest[:, 1] - np.median(rest[:, 1])) < 14  # of a limb 64 px wide with a line of 6
+    moved, drawn = (departures(one, figure, stores, BENT) for one in (whole, lines))
+    assert moved[inside].max() > 0.5
+    assert drawn[inside].max() < 0.05
+    outline = (np.abs(rest[:, 1] - np.median(rest[:, 1])) > 27) & (moved > 1)
+    assert outline.sum() > 3
+    np.testing.assert_allclose(drawn[outline], moved[outline], rtol=0.05)
+    with pytest.raises(EditRefused, match="No line of these parts"):
+        apply_edit(pull | {"lines": True, "start": at(figure, (120, 200))[0], "radius": 8.0}, figure, stores)
+
+
 def test_shapes_that_lay_each_other_on_are_refused():
     figure, stores, _ = pulled(first=[{"kind": "make_shape", "name": "a"}])
     figure = edited(figure, stores, {"kind": "make_shape", "name": "b", "pose": {"a.amount": 1}},

@@ -235,8 +235,13 @@ def test_nonsense_is_refused_in_a_sentence_and_odd_tacks_do_no_harm():
     assert np.isfinite(seen(heap, stores, STEP)).all()
     nothing = edited(figure, stores, {"kind": "set_tack", "part": "skirt", "at": spot, "bones": ["near"], "share": 0.0})
     assert nothing.warps[0].handles[-1].ties == ()
+    one = figure.warps[0]
+    more = (
+        one.handles[0].model_copy(update={"id": f"h{k}", "name": f"tack {k}"}) for k in range(200 - len(one.handles))
+    )
+    full = figure.replace(warps=(one.model_copy(update={"handles": (*one.handles, *more)}), *figure.warps[1:]))
     with pytest.raises(EditRefused, match="200 tacks"):
-        edited(figure, stores, *[{"kind": "set_tack", "part": "skirt", "at": spot} for _ in range(197)])
+        apply_edit({"kind": "set_tack", "part": "skirt", "at": spot}, full, stores)
 
 
 def test_a_piece_of_a_part_that_no_tack_holds_stays_with_its_bones():

@@ -12,6 +12,7 @@ from scipy.interpolate import PchipInterpolator
 from kunstgriff.control.shape_edits import sculpted
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.controls import Corrective, Sample, Shape
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import parse_pose
@@ -103,6 +104,94 @@ def test_a_corrective_of_two_bones_is_normalised_radial_basis_functions_as_publi
         plain = bare.evaluate(pose).vertices.astype(float)
         mixed = (basis(np.linalg.norm(centres - place, axis=1)) @ fitted).reshape(-1, 2)
         assert np.abs(rig.evaluate(pose).vertices - plain - turned_with(bare, mixed)).max() < 2e-3
+
+
+def latticed():
+    """The arm with a lattice over it, and a corrective begun of its elbow."""
+    figure, stores = arm()
+    return edited(
+        figure, stores,
+        {"kind": "lay_lattice", "parts": ["arm"], "name": "grid", "columns": 4, "rows": 3},
+        {"kind": "make_corrective", "bones": ["arm 2"], "name": "elbow"},
+        {"kind": "make_corrective", "bones": ["arm", "arm 2"], "name": "both"},
+    ), stores  # fmt: skip
+
+
+def pull_at(into, pose, **handles):
+    named = {name.replace("_", " ").replace("x", ","): by for name, by in handles.items()}
+    return {"kind": "pull_handles", "into": into, "pose": pose, "handles": named}
+
+
+def test_handles_pulled_by_the_turn_of_a_bone_go_by_scipys_monotone_cubic_and_not_at_rest():
+    figure, stores = latticed()
+    knots, far = [-70.0, 0.0, 40.0, 100.0], [-18.0, 0.0, 9.0, 30.0]
+    after = edited(
+        figure,
+        stores,
+        *(
+            pull_at("elbow", {"arm 2.turn": at}, grid_2x2=[by, -by / 2])
+            for at, by in zip(knots, far, strict=True)
+            if at
+        ),
+    )
+    sample = {one.at: one.channels for one in after.correctives[0].samples}
+    handle = next(one.id for one in after.handles if one.name == "grid 2,2")
+    told = [sample[at,][f"{handle}.shift.x"] if at else 0.0 for at in knots]
+    curve = PchipInterpolator(knots, told)
+    bare, rig = compile_rig(figure, stores), compile_rig(after, stores)
+    for turn in (*knots, -120.0, 130.0, *np.random.default_rng(3).uniform(-70, 100, 12)):
+        pose = {"arm 2.turn": turn, "grid 2,2.shift.y": 3.0}
+        by = float(curve(np.clip(turn, -70, 100)))
+        moved = pose | {"grid 2,2.shift.x": by, "grid 2,2.shift.y": 3.0 - by / 2}
+        wanted = bare.evaluate(parse_pose(moved).by_id(figure)).vertices
+        assert np.abs(rig.evaluate(parse_pose(pose).by_id(after)).vertices - wanted).max() < 1e-3
+        assert np.abs(rig.evaluate(parse_pose(pose).by_id(after)).vertices - wanted).max() < 1e-3  # and not added up
+    assert told == pytest.approx([-18, 0, 9, 39])  # past 40° the curve stayed at 9 when it was pulled by 30 more
+
+
+def test_handles_pulled_by_two_bones_together_are_exact_there_and_at_rest_as_drawn():
+    figure, stores = latticed()
+    places = [(30.0, 60.0), (-20.0, 40.0)]
+    after = figure
+    for k, (one, other) in enumerate(places):
+        after = edited(after, stores, pull_at("both", {"arm.turn": one, "arm 2.turn": other}, grid_3x2=[10.0 + k, 4.0]))
+    bare, rig = compile_rig(figure, stores), compile_rig(after, stores)
+    handle = next(one.id for one in after.handles if one.name == "grid 3,2")
+    for sample in after.correctives[1].samples:
+        pose = dict(zip(("arm.turn", "arm 2.turn"), sample.at, strict=True))
+        there = parse_pose(pose | sample.channels).by_id(figure)
+        wanted = bare.evaluate(there).vertices
+        assert np.abs(rig.evaluate(parse_pose(pose).by_id(after)).vertices - wanted).max() < 1e-3
+        assert handle in "".join(sample.channels)
+    assert np.array_equal(rig.evaluate(parse_pose({})).vertices, bare.evaluate(parse_pose({})).vertices)
+
+
+def test_a_pulled_handle_that_goes_is_forgotten_and_one_that_is_not_there_is_refused(tmp_path):
+    figure, stores = latticed()
+    after = edited(figure, stores, pull_at("elbow", {"arm 2.turn": 60}, grid_2x2=[10.0, 0.0], grid_3x1=[4.0, 2.0]))
+    write_archive(tmp_path / "arm.zip", after, stores)
+    assert read_archive(tmp_path / "arm.zip")[0] == after
+    assert sorted(after.correctives[0].samples[0].channels.values()) == [0.0, 2.0, 4.0, 10.0]
+    lifted = edited(after, stores, {"kind": "lift_warp", "warp": "grid"})
+    assert lifted.correctives[0].samples[0].channels == {}
+    for edit, told in (
+        (pull_at("elbow", {"arm 2.turn": 60}, grid_9x9=[1.0, 1.0]), "does not have"),
+        (pull_at("elbow", {}, grid_2x2=[1.0, 1.0]), "At rest"),
+        (pull_at("knee", {"arm 2.turn": 60}, grid_2x2=[1.0, 1.0]), "no corrective"),
+        (pull_at("elbow", {"arm 2.turn": 60}) | {"handles": {}}, "at least 1"),
+    ):
+        with pytest.raises(EditRefused, match=told):
+            apply_edit(edit, after, stores)
+
+
+def test_a_handle_pulled_into_a_shape_goes_by_its_amount():
+    figure, stores = latticed()
+    shaped = edited(figure, stores, {"kind": "make_shape", "name": "bulge"})
+    after = edited(shaped, stores, pull_at("bulge", {"bulge.amount": 0.5}, grid_2x2=[10.0, 0.0]))
+    bare, rig = compile_rig(figure, stores), compile_rig(after, stores)
+    for amount in (0.5, 1.0):
+        wanted = bare.evaluate(parse_pose({"grid 2,2.shift.x": 20.0 * amount}).by_id(figure)).vertices
+        assert np.abs(rig.evaluate(parse_pose({"bulge.amount": amount}).by_id(after)).vertices - wanted).max() < 1e-3
 
 
 def test_laid_on_shapes_add_up_and_those_that_are_alike_never_past_one():

@@ -56,7 +56,7 @@ def test_two_bones_lie_as_the_law_of_cosines_says(first, second, way, bend, shar
 def test_two_bones_within_limits_come_as_near_as_scipys_bounded_least_squares_from_many_beginnings():
     rng, turns = np.random.default_rng(9), np.empty(2)
     missed = 0
-    for _ in range(120):
+    for _ in range(60):
         spots = np.cumsum(np.vstack([[0, 0], rng.normal(0, 60, (2, 2))]), axis=0)
         low, high = -np.radians(rng.uniform(5, 120, 2)), np.radians(rng.uniform(5, 120, 2))
         goal = rng.normal(0, 110, 2)
@@ -70,11 +70,11 @@ def test_two_bones_within_limits_come_as_near_as_scipys_bounded_least_squares_fr
                     lambda x, s=spots, g=goal: lies(s, x)[2] - g, rng.uniform(low, high), bounds=(low, high)
                 ).fun
             )
-            for _ in range(12)
+            for _ in range(8)
         )
         assert left < best + 1e-3
         missed += left > 1
-    assert 20 < missed < 110  # some are held back, some are reached
+    assert 10 < missed < 55  # some are held back, some are reached
 
 
 def test_goals_too_near_and_too_far_are_pointed_at():

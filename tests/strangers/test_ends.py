@@ -62,7 +62,7 @@ def width_seen(rgba: np.ndarray, share: float) -> float:
     return float(np.quantile(found[found > 0], share))
 
 
-@pytest.mark.parametrize("seed", [0, 1, 2, 3, 4, 6, 8, 9, 10, 11, 6001])  # serpents and hands have no such ends
+@pytest.mark.parametrize("seed", [0, 2, 4, 8, 10, 6001])  # serpents and hands have no such ends
 def test_a_round_end_has_no_barbs_and_its_line_is_as_wide_as_the_limb_s(seed):
     one = stranger(seed)
     figure, stores = imported(one)

@@ -51,6 +51,16 @@ def test_a_pose_goes_over_to_a_goal_and_back_and_looks_the_same(client, arm, bo)
     assert post(signed_in(bo), path, reach=reach.id, to="goal", pose={}).status_code == 404
 
 
+def test_where_lines_run_is_told_of_each_vertex_of_a_part(client, arm, bo):
+    part = value_of(arm.head).parts[0]
+    path = f"/bench/{arm.pk}/lines/{arm.head_id}/{part.id}/"
+    shares = json.loads(client.get(path).content)["shares"]
+    assert len(shares) == part.binding.mesh.vertex_count
+    assert {0.0, 1.0} <= set(shares)
+    assert client.get(f"/bench/{arm.pk}/lines/{arm.head_id}/p999/").status_code == 400
+    assert signed_in(bo).get(path).status_code == 404
+
+
 def test_a_pose_is_mirrored_and_kept_poses_have_pictures_of_their_own(client, arm, bo):
     edit(client, arm, kind="keep_pose", name="up", pose={"arm 2.turn": -55})
     edit(client, arm, kind="keep_pose", name="down", pose={"arm 2.turn": 60})

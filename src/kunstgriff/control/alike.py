@@ -203,6 +203,11 @@ class _Like:
             Sample(
                 at=tuple(sign * at for sign, at in zip(signs, sample.at, strict=True)),
                 sculpts=self.sculpts(sample.sculpts),
+                channels=dict(
+                    self.by(address, value)
+                    for address, value in sample.channels.items()
+                    if parted(address)[0] in self.ids
+                ),
             )
             for sample in one.samples
         )

@@ -25,7 +25,7 @@ def idle(figure: Figure, stores: Stores) -> Iterator[Finding]:
         *(("lift_lever", "lever", one) for one in figure.levers if not any(axis.drives for _, axis in one.axes)),
         *(("lift_shape", "shape", one) for one in figure.shapes if not (one.sculpts or one.on_top or one.instead)),
         *(("lift_corrective", "corrective", one) for one in figure.correctives
-          if not any(sample.sculpts for sample in one.samples)),
+          if not any(sample.sculpts or sample.channels for sample in one.samples)),
     ]  # fmt: skip
     for kind, name, one in some:
         yield Finding(

@@ -17,6 +17,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.control.curves import INSTEAD, STEPS, STRAIGHT, curve_within, knots_of, slopes_of, way_of
+from kunstgriff.control.handles import HandlePulling
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.program import Build, Node, Skeleton
 from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, placed_of, starts_of, vertices_of
@@ -213,16 +214,16 @@ def driving(figure: Figure, channels: Channels) -> Driving | None:
 
 @dataclass(frozen=True)
 class TurnDriving:
-    """What turns of bones drive. It works on the channels with behind them what the bones turn by and how they are
-    stretched and moved, as forward kinematics and reaches left them; bones that it moves are worked out anew with all
-    `below` (b,) them.
+    """What turns of bones drive, and `handles` of warps that correctives pull.
 
-    Behind all come turns with some slack, each of a bone by its row and with its width (`slack`): on the way back they
-    follow only what leaves that (the play operator of hysteresis, Krasnosel'skii & Pokrovskii 1989), so that no step
-    flickers.
+    It works on the channels with behind them what the bones turn by and how they are stretched and moved, as forward
+    kinematics and reaches left them; bones that it moves are worked out anew with all `below` (b,) them. Behind all
+    come turns with some slack, each of a bone by its row and with its width (`slack`): on the way back they follow only
+    what leaves that (the play operator of hysteresis, Krasnosel'skii & Pokrovskii 1989), so that no step flickers.
     """
 
     drive: Driving
+    handles: HandlePulling | None
     slack: tuple[tuple[int, float], ...]
     skeleton: Skeleton
     below: Ints32
@@ -250,6 +251,8 @@ class TurnDriving:
                 rig.matrices, rig.angles, rig.transforms, rig.dual_numbers, rig.stretches,
             )  # fmt: skip
             rig.stretched = rig.stretched or stretched
+        if self.handles is not None:
+            self.handles.lay(rig)
 
 
 @dataclass(frozen=True)
@@ -271,8 +274,8 @@ def _slackened(address: str, width: float) -> str:
 
 def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     """What turns of bones drive, and all as it was when that is done."""
-    movers = list(by_turns(figure))
-    if not movers:
+    movers, handles = list(by_turns(figure)), HandlePulling.of(build, figure)
+    if not movers and handles is None:
         return
     index, channels = build.skeleton.index, Channels.of(figure)
     place, size, count = dict(channels.index), len(channels.rest), len(index)
@@ -286,7 +289,7 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
     for k, (source, width) in enumerate(slack):
         place[_slackened(source, width)] = size + 5 * count + k
     movers = [replace(one, source=_slackened(one.source, one.dead)) if one.dead else one for one in movers]
-    driven = {parted(one.target)[0] for one in movers}
+    driven = {parted(one.target)[0] for one in movers} | (handles.refs if handles is not None else set())
     for bone in figure.bones:
         if bone.limits is not None and bone.id in driven:
             ends[addressed(bone.id, "turn")] = (bone.limits.low, bone.limits.high, 0.0)
@@ -294,6 +297,7 @@ def turn_driving(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]
     moved = (matrix_of(figure.bones[row].id) for row in below)
     node = TurnDriving(
         Driving.of(movers, place, ends),
+        handles,
         tuple((index[parted(source)[0]], width) for source, width in slack),
         build.skeleton,
         np.array(below, np.int32),

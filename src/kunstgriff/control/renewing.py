@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.control.curves import value_of, with_rest
+from kunstgriff.control.handles import less
 from kunstgriff.control.reaching import bones_now, bones_of
 from kunstgriff.control.shape_edits import SAME, mesh_of, offsets_of, points_of, sampled, sculpted
 from kunstgriff.figure.channels import addressed, parted, quantities
@@ -39,7 +40,7 @@ def pulls_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
     the figure: its samples are counted from that, and what was the rest becomes one of them."""
     parts = {part.id: part for part in before.parts}
     moved = {part.id: (parts[part.id], part) for part in after.parts if part.mesh_now != parts[part.id].mesh_now}
-    if not moved:
+    if not moved and not after.correctives:
         return after
 
     def turned(sculpts: Iterable[Sculpt]) -> tuple[Sculpt, ...]:
@@ -56,13 +57,17 @@ def pulls_at_rest(before: Figure, after: Figure, stores: Stores) -> Figure:
         at = tuple(round(_turned_by(before, after, ref), 2) for ref in one.bones)
         if one.samples and max(map(abs, at)) >= SAME:
             one, _ = sampled(before, one, at, stores)  # what it did there, as a sample of its own
-        samples = {sample.at: turned(sample.sculpts) for sample in one.samples}
-        here = samples.pop(next((each for each in samples if _near(each, at)), ()), ())
-        if here:
-            samples[(0.0,) * len(at)] = ()
+        samples = [sample.model_copy(update={"sculpts": turned(sample.sculpts)}) for sample in one.samples]
+        here = next((sample for sample in samples if _near(sample.at, at)), None)
+        if here is not None:
+            samples = [*(sample for sample in samples if sample is not here), Sample(at=(0.0,) * len(at))]
         counted = tuple(
-            Sample(at=tuple(a - b for a, b in zip(place, at, strict=True)), sculpts=_less(after, some, here, stores))
-            for place, some in samples.items()
+            Sample(
+                at=tuple(a - b for a, b in zip(sample.at, at, strict=True)),
+                sculpts=_less(after, sample.sculpts, here.sculpts, stores) if here is not None else sample.sculpts,
+                channels=less(sample, here) if here is not None else sample.channels,
+            )
+            for sample in samples
         )
         correctives.append(one.model_copy(update={"samples": counted}))
     return after.replace(shapes=shapes, correctives=tuple(correctives))

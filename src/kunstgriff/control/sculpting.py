@@ -24,7 +24,7 @@ from kunstgriff.evaluate.program import Block, Build, Node
 from kunstgriff.evaluate.stale import MATRICES, channels_of, matrix_of, starts_of, vertices_of
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.controls import Corrective, Sculpt
+from kunstgriff.figure.controls import Corrective, Sample, Sculpt
 from kunstgriff.figure.model import Figure, Rider
 from kunstgriff.figure.stores import Stores
 
@@ -187,10 +187,10 @@ class Sculpting:
 
 @dataclass(frozen=True)
 class Laid:
-    """One thing that is laid on: sculpts at each of its `places` (degrees of its bones; none of a laid-on shape), from
+    """One thing that is laid on: what at each of its `places` (degrees of its bones; none of a laid-on shape), from
     which number on its amounts are, and what they go by."""
 
-    sculpts: tuple[tuple[Sculpt, ...], ...]
+    samples: tuple[Sample, ...]
     places: tuple[tuple[float, ...], ...]
     amount: int
     reads: frozenset[str]
@@ -201,7 +201,7 @@ class Laid:
         return bool(self.places) and len(self.places[0]) == 1
 
     def tables(self, offsets: list[Floats]) -> Iterator[tuple[int, Floats]]:
-        """The offsets (n, 2) of one block that each of its amounts lays on, of those at each place."""
+        """The offsets (n, …) that each of its amounts lays on, of those at each place."""
         if not self.is_curve:
             yield from ((self.amount + k, one) for k, one in enumerate(offsets))
             return
@@ -216,13 +216,13 @@ def sculpting(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:
     laid, shapes, weighers, count = _laid(build, figure)
     groups, reads = [], {}
     for ref, block in build.nets.blocks.items():
-        mine = [one for one in laid if any(each.part == block.part.id for some in one.sculpts for each in some)]
+        mine = [one for one in laid if any(each.part == block.part.id for at in one.samples for each in at.sculpts)]
         if not mine or isinstance(block.part.binding, Rider):
             continue
         drawn = build.nets.drawn[block.start : block.start + block.count].astype(np.float64)
         tables = list[tuple[int, Floats]]()
         for one in mine:
-            offsets = [pulled_by(some, block.part.id, drawn, stores) for some in one.sculpts]
+            offsets = [pulled_by(at.sculpts, block.part.id, drawn, stores) for at in one.samples]
             tables += [(amount, table) for amount, table in one.tables(offsets) if np.abs(table).max() > STILL]
         if tables:
             members = np.flatnonzero(np.max([np.abs(table).max(1) for _, table in tables], 0) > STILL)
@@ -280,12 +280,22 @@ def _laid(build: Build, figure: Figure) -> tuple[list[Laid], list[tuple[int, int
     for shape in figure.shapes:
         if shape.sculpts:
             shapes.append((channels.index[addressed(shape.id, "amount")], count))
-            laid.append(Laid((shape.sculpts,), (), count, frozenset({channels_of(shape.id)})))
+            whole = Sample(at=(0.0,), sculpts=shape.sculpts)
+            laid.append(Laid((whole,), (), count, frozenset({channels_of(shape.id)})))
             count += 1
-    curves, pairs = list[tuple[Corrective, Laid]](), list[tuple[Corrective, Laid]]()
-    for one in figure.correctives:
+    correctives, weighers, count = laid_by(build, figure, figure.correctives, count)
+    return laid + correctives, shapes, weighers, count
+
+
+def laid_by(
+    build: Build, figure: Figure, some: Iterable[Corrective], count: int = 0
+) -> tuple[list[Laid], Weighers, int]:
+    """What some correctives lay on, with what weighs it, and how many amounts there are then; `count` of them are there
+    already."""
+    laid, curves, pairs = list[Laid](), list[tuple[Corrective, Laid]](), list[tuple[Corrective, Laid]]()
+    for one in some:
         rest = (0.0,) * len(one.bones)
-        by_place = {rest: (), **{sample.at: sample.sculpts for sample in one.samples}}
+        by_place = {rest: Sample(at=rest), **{sample.at: sample for sample in one.samples}}
         places = tuple(sorted(by_place))
         if len(places) < 2:
             continue
@@ -295,7 +305,7 @@ def _laid(build: Build, figure: Figure) -> tuple[list[Laid], list[tuple[int, int
         laid.append(made)
         (curves if made.is_curve else pairs).append((one, made))
         count += len(places) * (2 if made.is_curve else 1)
-    return laid, shapes, _weighers(build, curves, pairs), count
+    return laid, _weighers(build, curves, pairs), count
 
 
 def _weighers(build: Build, curves: list[tuple[Corrective, Laid]], pairs: list[tuple[Corrective, Laid]]) -> Weighers:
@@ -332,7 +342,7 @@ def cardinals(centres: Floats) -> tuple[Floats, float]:
 
 
 def mixed_at(offsets: Mapping[tuple[float, ...], Floats], at: tuple[float, ...]) -> Floats:
-    """What a corrective lays on (n, 2) at turns of its bones, of the offsets (n, 2) at its samples."""
+    """What a corrective lays on (n, …) at turns of its bones, of the offsets (n, …) at its samples."""
     zero = np.zeros_like(next(iter(offsets.values())))
     by_place = {(0.0,) * len(at): zero, **offsets}
     places = sorted(by_place)

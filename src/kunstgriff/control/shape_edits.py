@@ -10,20 +10,19 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from kunstgriff.binding.placing import Placing
+from kunstgriff.control.handles import values_of
 from kunstgriff.control.lever_edits import refuse_tangles
 from kunstgriff.control.sculpting import mixed_at, pulled_by
-from kunstgriff.evaluate.state import AS_IT_IS, RigState, compile_rig
-from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import Corrective, Sample, Sculpt, Shape
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, need_part, placed
-from kunstgriff.figure.model import Figure, Mesh, Name, Part, Point, Rider
+from kunstgriff.figure.model import Figure, Mesh, Name, Part, Rider
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 
 Floats = NDArray[np.float64]
 SAME = 0.5  # degrees within which a turn is that of a sample
-SLIGHT = 0.05  # of a shape that is laid on too little to be pulled at
 
 
 def need_shape(figure: Figure, key: str) -> Shape:
@@ -106,44 +105,19 @@ def sampled(figure: Figure, one: Corrective, at: tuple[float, ...], stores: Stor
         if any(each.part == part.id for sample in one.samples for each in sample.sculpts):
             offsets = {sample.at: offsets_of(sample.sculpts, part, stores) for sample in one.samples}
             sculpts.append(sculpted(part, mixed_at(offsets, at), stores))
-    sample = Sample(at=at, sculpts=tuple(sculpts))
+    addresses = list(dict.fromkeys(address for sample in one.samples for address in sample.channels))
+    channels = dict[str, float]()
+    if addresses:
+        mixed = mixed_at({sample.at: values_of(sample.channels, addresses) for sample in one.samples}, at)
+        channels = dict(zip(addresses, mixed.tolist(), strict=True))
+    sample = Sample(at=at, sculpts=tuple(sculpts), channels=channels)
     return Corrective(**{**dict(one), "samples": (*one.samples, sample)}), sample
 
 
-def pulled_at(rig: RigState, part: Part, start: Point, by: Point, radius: float, amount: float) -> Floats | None:
-    """What is added to the offsets (n, 2) of a part's mesh where its posed vertices within `radius` px of a spot are
-    pulled, the most there and less and less outwards; None where there are none. `amount` is how far it is laid on."""
-    block = rig.program.blocks[part.id]
-    rows = slice(block.start, block.start + block.count)
-    posed = rig.vertices[rows].astype(np.float64)
-    share = np.clip(1 - np.hypot(*(posed - start).T) ** 2 / radius**2, 0, 1) ** 2
-    if not share.any():
-        return None
-    return unturned(rig, part, share[:, None] * np.asarray(by)) / amount
-
-
-def unturned(rig: RigState, part: Part, moved: Floats) -> Floats:
-    """Moves (n, 2) of a part's vertices as they are posed, each in the frame that turns with its vertex."""
-    block = rig.program.blocks[part.id]
-    rows = slice(block.start, block.start + block.count)
-    moved = moved @ np.linalg.inv(_placed_by(rig, block.number)).T
-    nets = rig.program.nets
-    weights = nets.weights[rows].astype(np.float64)
-    duals = rig.dual_numbers[nets.bones[rows]].astype(np.float64)
-    half = (weights * (duals[..., 0] + 1j * duals[..., 1])).sum(1)
-    half = np.where(half == 0, 1, half)  # what follows no bone
-    turned = (moved[:, 0] + 1j * moved[:, 1]) * (half.conj() / np.abs(half)) ** 2
-    return np.stack([turned.real, turned.imag], 1)
-
-
-def _placed_by(rig: RigState, number: int) -> Floats:
-    """The matrix (2, 2) of what a block is posed by itself, on top of what it follows."""
-    affine = np.array(AS_IT_IS)
-    for node in rig.program.nodes:
-        for block in node.placed if isinstance(node, Placing) else ():
-            if block.number == number and block.is_posed(rig):
-                affine = block.done(rig)
-    return affine[:4].reshape(2, 2).T
+def with_sample(figure: Figure, one: Corrective, sample: Sample) -> Figure:
+    """The figure with a sample of a corrective in place of the one at the same turns."""
+    samples = tuple(sample if each.at == sample.at else each for each in one.samples)
+    return with_corrective(figure, one.model_copy(update={"samples": samples}))
 
 
 class MakeShape(Edit):
@@ -318,60 +292,3 @@ class LiftCorrective(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"take the corrective {need_corrective(figure, self.corrective).name} off"
-
-
-class Pull(Edit):
-    """Pull at the art as it is posed.
-
-    The vertices of some parts within `radius` px of a spot go `by` so much, the most at the spot and less and less
-    outwards. It goes `into` a laid-on shape, which must be laid on in the pose, or into a corrective, for how its bones
-    are turned there.
-    """
-
-    kind: Literal["pull"] = "pull"
-    into: str
-    pose: Pose
-    parts: Annotated[tuple[str, ...], Field(min_length=1, max_length=200)]
-    start: Point
-    by: Point
-    radius: Annotated[float, Field(gt=0, le=20_000)]
-
-    def apply(self, figure: Figure, stores: Stores) -> Figure:
-        parts = [need_part(figure, key) for key in self.parts]
-        for part in parts:
-            mesh_of(part)
-        rig = compile_rig(figure, stores)
-        rig.evaluate(self.pose.by_id(figure))
-        shape = next((one for one in figure.shapes if self.into in (one.id, one.name)), None)
-        if shape is not None:
-            amount = float(rig.values[rig.program.channels.index[addressed(shape.id, "amount")]])
-            if abs(amount) < SLIGHT:
-                raise EditRefused(f"“{shape.name}” is not laid on here; lay it on first, then pull.")
-            sculpts = self._pulled(rig, parts, shape.sculpts, amount, stores)
-            return with_shape(figure, shape.model_copy(update={"sculpts": sculpts}))
-        corrective = need_corrective(figure, self.into)
-        corrective, sample = sampled(figure, corrective, turns_now(rig, corrective.bones), stores)
-        sculpts = self._pulled(rig, parts, sample.sculpts, 1.0, stores)
-        samples = tuple(
-            one.model_copy(update={"sculpts": sculpts}) if one.at == sample.at else one for one in corrective.samples
-        )
-        return with_corrective(figure, corrective.model_copy(update={"samples": samples}))
-
-    def _pulled(
-        self, rig: RigState, parts: Sequence[Part], sculpts: tuple[Sculpt, ...], amount: float,
-        stores: Stores,
-    ) -> tuple[Sculpt, ...]:  # fmt: skip
-        found = 0
-        for part in parts:
-            more = pulled_at(rig, part, self.start, self.by, self.radius, amount)
-            if more is None:
-                continue
-            found += 1
-            offsets = offsets_of(sculpts, part, stores) + more
-            sculpts = (*(one for one in sculpts if one.part != part.id), sculpted(part, offsets, stores))
-        if not found:
-            raise EditRefused("Nothing of these parts lies there; pull nearer to them, or with a larger radius.")
-        return sculpts
-
-    def describe(self, figure: Figure) -> str:
-        return f"pull at {need_part(figure, self.parts[0]).name}"

@@ -17,6 +17,7 @@ from kunstgriff.control.edits import (
     SetReach,
 )
 from kunstgriff.control.lever_edits import DriveChannel, LayLever, LiftLever, SetLever, TeachLever
+from kunstgriff.control.pulling import Pull, PullHandles
 from kunstgriff.control.reaching import reaching
 from kunstgriff.control.renewing import goals_at_rest, pulls_at_rest, turns_at_rest
 from kunstgriff.control.sculpting import sculpting
@@ -27,7 +28,6 @@ from kunstgriff.control.shape_edits import (
     LiftShape,
     MakeCorrective,
     MakeShape,
-    Pull,
     SetShape,
 )
 from kunstgriff.evaluate.program import Controls, Nodes
@@ -42,7 +42,9 @@ CONTROL = Stage(
         *QUANTITIES,
         Edits(LayReach, SetReach, LiftReach, LayLook, LayCounter, SetLook, AlsoHang, OrderReach),
         Edits(LayLever, SetLever, TeachLever, DriveChannel, LiftLever),
-        Edits(MakeShape, SetShape, LiftShape, MakeCorrective, LaySamples, ForgetSample, LiftCorrective, Pull),
+        Edits(
+            MakeShape, SetShape, LiftShape, MakeCorrective, LaySamples, ForgetSample, LiftCorrective, Pull, PullHandles
+        ),
         Nodes(reaching),
         Controls(driving),
         Nodes(turn_driving),

@@ -249,10 +249,12 @@ class Shape(Value):
 
 
 class Sample(Value):
-    """What is pulled where bones are turned `at` so many degrees against their parents."""
+    """What is pulled where bones are turned `at` so many degrees against their parents: vertices of parts, and handles
+    of warps by their `channels`, on top of whatever else moves these."""
 
     at: Annotated[tuple[Annotated[float, Field(ge=-360, le=360), PLAIN], ...], Field(min_length=1, max_length=2)]
-    sculpts: Sculpts
+    sculpts: Sculpts = ()
+    channels: Annotated[dict[Channel, Offset], Field(max_length=MOST_DRIVES)] = {}
 
 
 class Corrective(Value):

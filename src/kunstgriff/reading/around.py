@@ -67,11 +67,15 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     )
     needed |= {ref for warp in warps for ref in refs_of(warp, "bone")}
     needed |= {part.binding.carrier for part in parts if isinstance(part.binding, Rider)}
+    handles = {handle.id for warp in warps for handle in warp.handles}
+    absent |= {handle.id for warp in figure.warps for handle in warp.handles} - handles
     correctives = tuple(
-        forgetting(one, absent) for one in figure.correctives if not refs_of(one, "part").isdisjoint(refs)
+        forgetting(one, absent)
+        for one in figure.correctives
+        if not (refs_of(one, "part") | refs_of(one, "posed")).isdisjoint(refs | handles)
     )
     needed |= {ref for one in correctives for ref in one.bones}
-    by_turns = tuple(_driving(figure, refs | groups | needed | {one.id for warp in warps for one in warp.handles}))
+    by_turns = tuple(_driving(figure, refs | groups | needed | handles))
     needed |= {one.bone for one in by_turns}
     for bone in reversed(figure.bones):
         if bone.id in needed and bone.parent is not None:

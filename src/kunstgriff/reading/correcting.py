@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from kunstgriff.control.shape_edits import sculpted, unturned
+from kunstgriff.control.pulling import unturned
+from kunstgriff.control.shape_edits import sculpted
 from kunstgriff.figure.controls import Sample
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.model import Bone, Figure, Weighted

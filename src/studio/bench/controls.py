@@ -10,10 +10,11 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.control.edits import need_aim, need_reach
+from kunstgriff.control.pulling import lined
 from kunstgriff.control.reach_map import reach_map
 from kunstgriff.control.taking_over import as_hung, as_reached, as_turned
 from kunstgriff.evaluate.state import RigState
-from kunstgriff.figure.edit import EditRefused
+from kunstgriff.figure.edit import EditRefused, need_part
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.figure.stores import encode_png
 from kunstgriff.paint.painter import Painter, PainterMissing, sheet_view
@@ -64,6 +65,17 @@ def _pictured(seen: Seen, number: int) -> bytes:
         )
 
     return painted(paint)
+
+
+@login_required
+@require_GET
+def line_shares(request: HttpRequest, figure_id: int, seen: Seen, part_id: str) -> HttpResponse:
+    """How far a line runs at each vertex of a part's mesh, 0 to 1."""
+    figure, _ = compiled(require_revision(request, figure_id, seen))
+    try:
+        return JsonResponse({"shares": lined(need_part(figure, part_id), DatabaseStores()).round(3).tolist()})
+    except EditRefused as error:
+        return refused(error)
 
 
 @login_required

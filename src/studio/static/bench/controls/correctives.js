@@ -1,7 +1,6 @@
 // Correctives: shapes that come with the turns of one bone or two, pulled where a bend looks wrong.
 
 import { bench } from '../page/bench.js';
-import { engine } from '../page/engine.js';
 import { post } from '../page/api.js';
 
 const DEGREES = { maximumFractionDigits: 1 };
@@ -9,7 +8,6 @@ const DEGREES = { maximumFractionDigits: 1 };
 export const correctives = {
   chosen: '',
   known: null, // the ids of those that were there before one is begun
-  radius: 60, // px on the figure
   get all() {
     return bench.page.figure ? bench.page.figure.correctives : [];
   },
@@ -24,11 +22,14 @@ export const correctives = {
     if (!this.one) return [];
     return [...this.one.samples]
       .sort((a, b) => a.at[0] - b.at[0])
-      .map(({ at, sculpts }) => ({
+      .map(({ at, sculpts, channels }) => ({
         key: at.join(),
         at,
         words: at.map((one) => `${one.toLocaleString('en', DEGREES)}°`).join(' and '),
-        parts: sculpts.map(({ part }) => bench.page.figure.parts.find(({ id }) => id === part).name).join(', '), // prettier-ignore
+        parts: [
+          ...sculpts.map(({ part }) => bench.page.figure.parts.find(({ id }) => id === part).name),
+          ...new Set(Object.keys(channels).map((address) => bench.pulling.handleWord(address))),
+        ].join(', '),
       }));
   },
   get mayBegin() {
@@ -104,18 +105,5 @@ export const correctives = {
     if (!this.parts.length) return 'Nothing that it moves has a mesh; bind it with weights first.';
     if (!this.one && Math.abs(bench.shapes.amount) < 0.05) return 'Lay the shape on first; then pull.';
     return '';
-  },
-  pull(start, by) {
-    const round = (point) => point.map((one) => Math.round(one * 100) / 100);
-    bench.history.edit({
-      kind: 'pull',
-      into: this.target.id,
-      pose: JSON.parse(JSON.stringify(bench.posing.pose)),
-      parts: this.parts,
-      start: round(start),
-      by: round(by),
-      radius: Number(this.radius) || 60,
-    });
-    engine.pulling = null;
   },
 };

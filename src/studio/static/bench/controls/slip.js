@@ -82,6 +82,8 @@ export const slip = {
   choose({ kind, id, on = false }) {
     for (const [one, store] of Object.entries(stores())) store.chosen = one === kind && !on ? id : '';
     bench.sheet.redraw();
+    const section = document.querySelector(`[data-control="${kind}"]`);
+    if (!on) requestAnimationFrame(() => setTimeout(() => section.scrollIntoView({ block: 'nearest' }))); // when it is shown
   },
   /** A reach is dragged to where it shall be worked out: before the one it is dropped on. */
   take({ id, kind }) {

@@ -11,6 +11,8 @@ import { goal } from './tools/goal.js';
 import { levers } from './levers.js';
 import { looks } from './looks.js';
 import { drawReachMap, reachMap } from './reach_map.js';
+import { drawWarps } from '../warps/drawing.js';
+import { pulling } from './pulling.js';
 import { reaches } from './reaches.js';
 import { shapes } from './shapes.js';
 import { slip } from './slip.js';
@@ -18,7 +20,7 @@ import { slip } from './slip.js';
 export const CONTROLS = {
   key: 'controls',
   word: 'Controls',
-  stores: { reaches, looks, reachMap, levers, drives, shapes, correctives, slip },
+  stores: { reaches, looks, reachMap, levers, drives, shapes, correctives, pulling, slip },
   tools: { goal, pull },
   bar: (tool) => [tool('goal'), ...(bench.correctives.target ? [tool('pull')] : [])],
   actions: [
@@ -72,6 +74,7 @@ export const CONTROLS = {
     bench.drives.taken();
     bench.shapes.taken();
     bench.correctives.taken();
+    bench.pulling.taken();
   },
   framed({ goals, levers: stands, lengthened }) {
     engine.lengthened = lengthened;
@@ -84,6 +87,8 @@ export const CONTROLS = {
     drawLengthened(context, camera);
     drawReaches(context, camera);
     drawLevers(context, camera, goal.hovered);
-    if (bench.tools.toolKey === 'pull') drawPull(context, camera);
+    if (bench.tools.toolKey !== 'pull') return;
+    if (!bench.correctives.whyNot) drawWarps(context, camera, bench.pulling.warps);
+    drawPull(context, camera);
   },
 };

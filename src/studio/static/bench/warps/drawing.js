@@ -23,9 +23,9 @@ export function linesOf({ kind, columns, rows, handles }) {
   return lines;
 }
 
-/** Draw the warps that show, those not chosen fainter. */
-export function drawWarps(context, camera) {
-  for (const warp of bench.warps.onSheet) {
+/** Draw some warps, or those that show; those not chosen fainter. */
+export function drawWarps(context, camera, some = bench.warps.onSheet) {
+  for (const warp of some) {
     const places = warp.handles.map((one) => camera.toScreen(...placeNow(one.id)));
     context.save();
     context.globalAlpha = warp.id === bench.warps.chosen ? 1 : 0.45;

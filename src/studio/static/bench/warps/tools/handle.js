@@ -7,10 +7,10 @@ import { select } from '../../sheet/tools/select.js';
 
 const NEAR = 11; // px on the screen within which a handle is hit
 
-/** The handle of the warps that show nearest to a point, or null. */
-export function handleAt(bench, point) {
+/** The handle of some warps, or of those that show, nearest to a point, or null. */
+export function handleAt(bench, point, some = bench.warps.onSheet) {
   let [found, least] = [null, NEAR / engine.camera.scale];
-  for (const warp of bench.warps.onSheet)
+  for (const warp of some)
     for (const { id } of warp.handles) {
       const [x, y] = bench.handles.placeOf(id);
       const away = Math.hypot(x - point[0], y - point[1]);
