@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
-from kunstgriff.control.curves import SMOOTH, STEPS, STRAIGHT, curve_at, slopes_of
+from kunstgriff.control.curves import SMOOTH, STEPS, STRAIGHT, curve_at, pieces_of
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.controls import Axis, Drive, Knot, Lever
 from kunstgriff.figure.pose import parse_pose
@@ -23,25 +23,28 @@ PLACES = st.lists(st.floats(-100, 100).map(lambda one: round(one, 2)), min_size=
 def test_curves_are_scipys_monotone_cubic_and_straight_ones_numpys(places, data):
     bys = np.array(data.draw(st.lists(st.floats(-50, 50), min_size=len(places), max_size=len(places))))
     ats = np.array(places)
-    slopes = slopes_of(ats, bys)
+    smooth, straightly = (pieces_of(ats, bys, way) for way in (SMOOTH, STRAIGHT))
     outside = PchipInterpolator(ats, bys)
     spots = np.linspace(ats[0], ats[-1], 61)
-    found = np.array([curve_at(one, SMOOTH, ats, bys, slopes) for one in spots])
+    found = np.array([curve_at(one, SMOOTH, ats, smooth) for one in spots])
     scale = max(np.abs(bys).max(), 1e-9)
     assert np.abs(found - outside(spots)).max() < 1e-9 * scale
     for k in range(len(ats) - 1):  # monotone between two knots: never past either
         between = found[(spots >= ats[k]) & (spots <= ats[k + 1])]
         low, high = sorted(bys[k : k + 2])
         assert ((between >= low - 1e-9 * scale) & (between <= high + 1e-9 * scale)).all()
-    straight = np.array([curve_at(one, STRAIGHT, ats, bys, slopes) for one in spots])
+    straight = np.array([curve_at(one, STRAIGHT, ats, straightly) for one in spots])
     assert np.abs(straight - np.interp(spots, ats, bys)).max() < 1e-9 * scale
     for far in (-1e3, 1e3):  # past the ends it stays
-        assert curve_at(far, SMOOTH, ats, bys, slopes) == bys[0 if far < 0 else -1]
+        assert curve_at(far, SMOOTH, ats, smooth) == bys[0 if far < 0 else -1]
 
 
 def test_steps_are_those_passed_on_the_way_from_rest():
     ats, bys = np.array([-1.0, -0.5, 0.0, 0.5, 1.0]), np.array([7.0, 5.0, 0.0, 2.0, 3.0])
-    found = [curve_at(one, STEPS, ats, bys, bys) for one in (-9, -1, -0.9, -0.5, -0.4, 0, 0.49, 0.5, 0.99, 1.0, 7)]
+    found = [
+        curve_at(one, STEPS, ats, pieces_of(ats, bys, STEPS))
+        for one in (-9, -1, -0.9, -0.5, -0.4, 0, 0.49, 0.5, 0.99, 1.0, 7)
+    ]
     assert found == [7, 7, 5, 5, 0, 0, 0, 2, 2, 3, 3]
 
 

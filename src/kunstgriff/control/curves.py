@@ -37,35 +37,41 @@ def _end(near: Floats, far: Floats, rise: Floats, next_rise: Floats) -> Floats:
     return np.asarray(np.where(slope * rise <= 0, 0.0, np.where(past, 3 * rise, slope)))
 
 
+def pieces_of(ats: Floats, bys: Floats, way: int) -> Floats:
+    """The pieces of a curve through knots, `ats` and `bys` (n,): from each knot on a cubic in how far one is past it,
+    as its factors (n, 4) from the constant up. The last one stays as it is."""
+    found = np.zeros((len(ats), 4))
+    found[:, 0] = bys
+    widths = np.diff(ats)
+    rises = np.diff(bys) / widths
+    if way == STRAIGHT:
+        found[:-1, 1] = rises
+    elif way == SMOOTH:
+        slopes = slopes_of(ats, bys)
+        bent = slopes[:-1] + slopes[1:] - 2 * rises
+        found[:-1, 1] = slopes[:-1]
+        found[:-1, 2] = (rises - slopes[:-1] - bent) / widths
+        found[:-1, 3] = bent / widths / widths
+    return found
+
+
 @njit(inline="always")
-def curve_within(at: float, way: int, first: int, end: int, ats: Floats, bys: Floats, slopes: Floats) -> float:
+def curve_within(at: float, way: int, first: int, end: int, ats: Floats, pieces: Floats) -> float:
     """The curve through the knots from `first` up to `end` of many; see `curve_at`."""
-    found = bys[end - 1]
-    if at < ats[first]:
-        found = bys[first]
-    elif at < ats[end - 1]:
-        k = first
-        while ats[k + 1] <= at:
-            k += 1
-        found = bys[k]
-        if way == STEPS and ats[k] < min(at, 0.0):  # below rest the knots are passed the other way
-            found = bys[k + 1]
-        width = ats[k + 1] - ats[k]
-        t = (at - ats[k]) / width
-        if way == STRAIGHT:
-            found += t * (bys[k + 1] - bys[k])
-        elif way == SMOOTH:
-            rise = (bys[k + 1] - found) / width
-            bent = slopes[k] + slopes[k + 1] - 2 * rise
-            found += width * t * (slopes[k] + t * (rise - slopes[k] - bent * (1 - t)))
-    return float(found)
+    k = first
+    while k + 1 < end and ats[k + 1] <= at:
+        k += 1
+    if way == STEPS and k + 1 < end and ats[k] < min(at, 0.0):  # below rest the knots are passed the other way
+        k += 1
+    past = max(at - ats[k], 0.0)
+    return float(pieces[k, 0] + past * (pieces[k, 1] + past * (pieces[k, 2] + past * pieces[k, 3])))
 
 
 @njit(cache=True, nogil=True)
-def curve_at(at: float, way: int, ats: Floats, bys: Floats, slopes: Floats) -> float:
-    """A curve through knots (n,) at a place; past the last ones it stays. In steps it is what the last knot says that
-    was passed on the way from rest."""
-    return float(curve_within(at, way, 0, len(ats), ats, bys, slopes))
+def curve_at(at: float, way: int, ats: Floats, pieces: Floats) -> float:
+    """A curve through knots (n,) at a place, by its `pieces` (n, 4); past the last ones it stays. In steps it is what
+    the last knot says that was passed on the way from rest."""
+    return float(curve_within(at, way, 0, len(ats), ats, pieces))
 
 
 def way_of(drive: Drive, stepped: bool) -> int:
@@ -93,5 +99,5 @@ def value_of(drive: Drive, at: float, stepped: bool = False) -> float:
     >>> value_of(half, 0.25), value_of(half, math.inf)
     (5.0, 20.0)
     """
-    ats, bys = knots_of(drive)
-    return float(curve_at(at, way_of(drive, stepped), ats, bys, slopes_of(ats, bys)))
+    (ats, bys), way = knots_of(drive), way_of(drive, stepped)
+    return float(curve_at(at, way, ats, pieces_of(ats, bys, way)))

@@ -16,7 +16,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.control.curves import INSTEAD, STEPS, STRAIGHT, curve_within, knots_of, slopes_of, way_of
+from kunstgriff.control.curves import INSTEAD, STEPS, STRAIGHT, curve_within, knots_of, pieces_of, way_of
 from kunstgriff.control.handles import HandlePulling
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.program import Build, Node, Skeleton
@@ -111,7 +111,7 @@ def in_turn(movers: Iterable[Mover], likes: Iterable[Sequence[str]] = ()) -> lis
 @njit(cache=True, nogil=True)
 def drive_rows(
     rows: Floats, targets: Ints32, lows: Floats, highs: Floats, softs: Floats, starts: Ints32, sources: Ints32,
-    ways: Ints32, knot_starts: Ints32, ats: Floats, bys: Floats, slopes: Floats, like_starts: Ints32, likes: Ints32,
+    ways: Ints32, knot_starts: Ints32, ats: Floats, pieces: Floats, like_starts: Ints32, likes: Ints32,
 ) -> None:  # fmt: skip
     """Move the channels of `rows` (r, k): `targets` (t,) one after another, each by what drives it, from `starts[i]` to
     `starts[i + 1]` of `sources` (o,), and held between its ends. Curves have the knots from `knot_starts[j]` on. With
@@ -129,9 +129,9 @@ def drive_rows(
                     continue
                 if ways[j] == INSTEAD:
                     share += abs(at)
-                    brought += abs(at) * bys[knot_starts[j + 1] - 1]
+                    brought += abs(at) * pieces[knot_starts[j + 1] - 1, 0]
                     continue
-                by = curve_within(at, ways[j], knot_starts[j], knot_starts[j + 1], ats, bys, slopes)
+                by = curve_within(at, ways[j], knot_starts[j], knot_starts[j + 1], ats, pieces)
                 if ways[j] != STEPS:
                     found += by
                 elif found == 0.0:  # a step says only what a pose leaves open
@@ -193,8 +193,7 @@ class Driving:
                 np.array([one.way for one in flat], np.int32),
                 starts_of([one.ats for one in flat]),
                 np.concatenate([np.zeros(0), *(one.ats for one in flat)]),
-                np.concatenate([np.zeros(0), *(one.bys for one in flat)]),
-                np.concatenate([np.zeros(0), *(slopes_of(one.ats, one.bys) for one in flat)]),
+                np.concatenate([np.zeros((0, 4)), *(pieces_of(one.ats, one.bys, one.way) for one in flat)]),
                 starts_of(like),
                 np.array([place[one] for some in like for one in some], np.int32),
             )
