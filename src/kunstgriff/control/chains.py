@@ -60,10 +60,16 @@ def bend_of(spots: Floats) -> float:
     return total
 
 
-@njit(cache=True, nogil=True)
+@njit(inline="always")
 def wrapped(angle: float) -> float:
     """An angle (rad) brought within half a turn."""
-    return angle - 2 * math.pi * round(angle / (2 * math.pi))
+    return angle - 2 * math.pi * math.floor(angle / (2 * math.pi) + 0.5)
+
+
+@njit(inline="always")
+def far(x: float, y: float) -> float:
+    """How long a move is, for px, which neither overflow nor vanish."""
+    return math.sqrt(x * x + y * y)
 
 
 @njit(cache=True, nogil=True)
@@ -74,7 +80,7 @@ def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
     bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
     gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
-    first, second, away = math.hypot(ax, ay), math.hypot(bx, by), math.hypot(gx, gy)
+    first, second, away = far(ax, ay), far(bx, by), far(gx, gy)
     if away < 1e-9:  # no direction to go by: the one in which the tip lies
         gx, gy = spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1]
     asked = away
@@ -101,8 +107,8 @@ def two_turned_over(
     ax, ay = spots[1, 0] - spots[0, 0], spots[1, 1] - spots[0, 1]
     bx, by = spots[2, 0] - spots[1, 0], spots[2, 1] - spots[1, 1]
     gx, gy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
-    first, second, away = math.hypot(ax, ay), math.hypot(bx, by), math.hypot(gx, gy)
-    drawn = math.hypot(spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1])
+    first, second, away = far(ax, ay), far(bx, by), far(gx, gy)
+    drawn = far(spots[2, 0] - spots[0, 0], spots[2, 1] - spots[0, 1])
     asked = min(max(away, abs(first - second), 1e-9), first + second)
     cosine = (first * first + second * second - asked * asked) / max(2 * first * second, 1e-12)
     wanted = math.pi - math.acos(min(max(cosine, -1.0), 1.0))
@@ -135,9 +141,12 @@ def two_limited(spots: Floats, goal: Floats, side: float, low: Floats, high: Flo
     """As `two_bones`, within limits. Where they allow neither way of bending, one joint is at a limit: the nearest of
     what is then best is taken, which is the nearest there is, since it is so with either joint held still."""
     best, first, second = math.inf, 0.0, 0.0
+    free = min(high[0], high[1], -low[0], -low[1]) > 2 * math.pi
     for way in (side, -side):
         left = two_bones(spots, goal, way, turns)
-        turns[0], turns[1] = held(turns[0], low[0], high[0]), turns[1]
+        if free:
+            return float(left)
+        turns[0] = held(turns[0], low[0], high[0])
         inside = low[0] <= turns[0] <= high[0] and low[1] <= turns[1] <= high[1]
         if inside and tip_off(spots, goal, turns[0], turns[1]) < left + NEAR:
             if left < NEAR or way == side:
@@ -175,7 +184,7 @@ def tip_off(spots: Floats, goal: Floats, root: float, elbow: float) -> float:
     d, t = math.cos(root + elbow), math.sin(root + elbow)
     x = spots[0, 0] + c * ax - s * ay + d * bx - t * by
     y = spots[0, 1] + s * ax + c * ay + t * bx + d * by
-    return math.hypot(x - goal[0], y - goal[1])
+    return far(x - goal[0], y - goal[1])
 
 
 @njit(cache=True, nogil=True)

@@ -20,7 +20,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from kunstgriff.binding.mesh import spots_on
-from kunstgriff.control.chains import PUSHED, bend_of, eased_distance, reached, two_turned_over, wrapped
+from kunstgriff.control.chains import PUSHED, bend_of, eased_distance, far, reached, two_turned_over, wrapped
 from kunstgriff.evaluate.program import Build, Node, Skeleton
 from kunstgriff.evaluate.stale import MATRICES, matrix_of, starts_of
 from kunstgriff.evaluate.state import RigState
@@ -94,9 +94,9 @@ def reach(
         spots[k, 0], spots[k, 1] = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
     length = 0.0
     for k in range(count):
-        length += math.hypot(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])
+        length += far(spots[k + 1, 0] - spots[k, 0], spots[k + 1, 1] - spots[k, 1])
     dx, dy = goal[0] - spots[0, 0], goal[1] - spots[0, 1]
-    distance = math.hypot(dx, dy)
+    distance = far(dx, dy)
     eased = eased_distance(distance, length, soft)
     longer = min(max(distance / max(eased, 1e-9), 1.0), 1 + stretch_by)
     ahead = longer * eased / max(distance, 1e-9)
