@@ -486,7 +486,7 @@ def wing(figure, stores, pose):
 def test_what_turns_a_flipped_wing_on_the_first_facing_turns_it_the_other_way_round_on_that_one(owl):
     figure, stores = owl
     lever = [
-        {"kind": "lay_lever", "name": "flap"},
+        {"kind": "lay_lever", "name": "flap", "hangs_on": "left wing", "place": [-90.0, -100.0]},
         {"kind": "drive", "by": "flap", "channel": "left wing.turn", "points": [[0.3, 8], [1, 40]]},
         {"kind": "keep_pose", "name": "up", "pose": {"left wing.turn": 35, "body.turn": 5, "left wing.move.y": 7}},
         {"kind": "lay_reach", "tip": "left wing", "name": "tip", "bones": 2},
@@ -501,6 +501,10 @@ def test_what_turns_a_flipped_wing_on_the_first_facing_turns_it_the_other_way_ro
     assert back.poses[0].pose.channels[f"{ref}.move.y"] == 7
     assert (back.bones[[b.id for b in back.bones].index(ref)].limits.low) == -60
     assert back.reaches[0].side != figure.reaches[0].side
+    joint = next(bone.joint[0] for bone in back.bones if bone.id == ref)
+    assert back.levers[0].place[0] - joint == pytest.approx(joint + 90.0)  # as far beside it on the other side
+    assert ref not in on_loan(back)
+    assert back.levers[0].id in on_loan(back)
     for pose in ({"left wing.turn": 35.0}, {"flap.lever.y": 0.5}):
         pose = parse_pose({**pose, "tip.share": 0}).by_id(figure)
         there = side_in(figure, pose.merged(Pose(channels={f"{figure.turnaround.id}.facing": 3})))

@@ -91,7 +91,7 @@ def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     bend = side * (math.pi - math.acos(min(max(cosine, -1.0), 1.0)))
     turns[0] = wrapped(ahead - math.atan2(ay, ax))
     turns[1] = wrapped(bend - math.atan2(ax * by - ay * bx, ax * bx + ay * by))
-    return abs(asked - away)
+    return float(abs(asked - away))
 
 
 @njit(cache=True, nogil=True)
@@ -184,7 +184,7 @@ def tip_off(spots: Floats, goal: Floats, root: float, elbow: float) -> float:
     d, t = math.cos(root + elbow), math.sin(root + elbow)
     x = spots[0, 0] + c * ax - s * ay + d * bx - t * by
     y = spots[0, 1] + s * ax + c * ay + t * bx + d * by
-    return far(x - goal[0], y - goal[1])
+    return float(far(x - goal[0], y - goal[1]))
 
 
 @njit(cache=True, nogil=True)

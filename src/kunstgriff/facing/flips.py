@@ -10,7 +10,7 @@ from kunstgriff.facing.edits import need_facing, need_turnaround
 from kunstgriff.figure.channels import parted
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, need_bone
 from kunstgriff.figure.findings import Finding, Remedy, meant
-from kunstgriff.figure.flipping import aimed_otherwise, flipped_ids, with_aims, with_flipped
+from kunstgriff.figure.flipping import aimed_otherwise, flipped_ids, standing_otherwise, with_aims, with_flipped
 from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.references import walk
 from kunstgriff.figure.stores import Stores
@@ -25,7 +25,7 @@ class FlipBones(Edit):
     """Say on the facing shown that bones and all that hangs on them turn the other way round than on the first one.
 
     What poses them on the first facing, by hand, by a lever or in a motion, is then mirrored here. So are how far they
-    may turn, the side that reaches bend them to, and how far looks turn them."""
+    may turn, the side that reaches bend them to, how far looks turn them, and where levers stand that hang on them."""
 
     kind: Literal["flip_bones"] = "flip_bones"
     bones: BoneKeys
@@ -43,7 +43,9 @@ class FlipBones(Edit):
         before, aims = flipped_ids(figure), with_aims(figure, changed) - changed
         bones = tuple(_flipped(bone, self.flipped) if bone.id in changed else bone for bone in figure.bones)
         reaches = tuple(aimed_otherwise(one) if one.id in aims else one for one in figure.reaches)
-        after = figure.model_copy(update={"bones": bones, "reaches": reaches})
+        there = {bone.id: bone for bone in bones if bone.id in changed}
+        levers = tuple(standing_otherwise(one, there) for one in figure.levers)
+        after = figure.model_copy(update={"bones": bones, "reaches": reaches, "levers": levers})
         return with_flipped(after, before ^ flipped_ids(after)).replace()
 
     def describe(self, figure: Figure) -> str:

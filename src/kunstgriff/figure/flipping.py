@@ -7,9 +7,10 @@ that is shown all is told as it is seen; turned to another side, what poses flip
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
+from kunstgriff.figure.bones import Bone
 from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Lever, Look, Reach, Shape
 from kunstgriff.figure.model import Figure
@@ -38,6 +39,14 @@ def aimed_otherwise(aim: Aim) -> Aim:
     if isinstance(aim, Reach):
         return aim.model_copy(update={"side": "clockwise" if aim.side == "counterclockwise" else "counterclockwise"})
     return aim.model_copy(update={"low": -aim.high, "high": -aim.low}) if isinstance(aim, Look) else aim
+
+
+def standing_otherwise(lever: Lever, bones: Mapping[str, Bone]) -> Lever:
+    """A lever on the other side of the joint of the bone that it hangs on."""
+    bone = bones.get(lever.hangs_on or "")
+    if bone is None or lever.place is None:
+        return lever
+    return lever.model_copy(update={"place": (2 * bone.joint[0] - lever.place[0], lever.place[1])})
 
 
 def sign_of(address: str, flipped: frozenset[str]) -> float:

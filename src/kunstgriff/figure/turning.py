@@ -13,7 +13,7 @@ from typing import Any, Final, TypeVar, get_args
 from kunstgriff.figure.bones import Bone
 from kunstgriff.figure.controls import Aim, Lever, Look, Reach
 from kunstgriff.figure.facings import Facing, Listed, Turnaround
-from kunstgriff.figure.flipping import aimed_otherwise, end_of, flipped_ids, with_flipped
+from kunstgriff.figure.flipping import aimed_otherwise, end_of, flipped_ids, standing_otherwise, with_flipped
 from kunstgriff.figure.mirroring import with_sides_changed
 from kunstgriff.figure.model import Figure, Value
 from kunstgriff.figure.parts import Group, Part, Rider
@@ -129,6 +129,9 @@ class _Lender:
             thing = self.own_of(owner, name)[ref]
             if name == "reaches" and self.is_flipped(owner, end_of(thing)):
                 thing = aimed_otherwise(thing)
+            if name == "levers" and self.is_flipped(owner, thing.hangs_on):
+                there = self.bone_of(owner, thing.hangs_on)
+                thing = standing_otherwise(thing, {there.id: there})
             return thing, STAYS if name == "bones" else self.shift(thing, owner)
         return None, STAYS
 
@@ -164,9 +167,9 @@ class _Lender:
             found = next((self.own_of(one, "bones")[ref] for one in others), None)
         return found
 
-    def is_flipped(self, owner: Facing, ref: str) -> bool:
+    def is_flipped(self, owner: Facing, ref: str | None) -> bool:
         """Whether a bone turns the other way round than on a side."""
-        now, before = self.bones.get(ref), self.bone_of(owner, ref)
+        now, before = self.bones.get(ref or ""), self.bone_of(owner, ref)
         return now is not None and before is not None and now.flipped != before.flipped
 
     def carrier(self, one: Any) -> str | None:

@@ -25,7 +25,7 @@ export const deliveries = {
   jobs: [],
   jobTimer: 0,
   get deliveryKinds() {
-    return DELIVERIES;
+    return DELIVERIES.filter(({ ending }) => ending !== 'turnaround.png' || bench.facings.told);
   },
   get figureRate() {
     return bench.page.figure ? String(bench.page.figure.rate) : '';
