@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import Any, Literal
 
 import cv2
@@ -18,7 +19,8 @@ from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Bone, Figure, InkFillSplit, KeptPose, Part, Point, Rider, Weighted
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.motions import FigureMotion, Track
+from kunstgriff.figure.pose import Pose, rest_of
 from kunstgriff.figure.references import from_new_rest
 from kunstgriff.figure.renewal import set_at_rest
 from kunstgriff.figure.stores import PICTURE_PIXELS_LIMIT, Stores, encode_png
@@ -119,7 +121,9 @@ def _counted_anew(figure: Figure, rig: RigState, taken: Pose) -> Figure:
     turned = {ref: float(turns[number]) for ref, number in index.items()}
     stretched = {ref: (float(sizes[number][0]), float(sizes[number][1])) for ref, number in index.items()}
     poses = tuple(_of_every_bone(figure, one) for one in figure.poses)
-    after = from_new_rest(figure.model_copy(update={"poses": poses}), turned, stretched)
+    resting = [ref for ref in index if abs(turned[ref]) > STILL or max(abs(one - 1) for one in stretched[ref]) > STILL]
+    motions = tuple(_of_some_bones(one, resting) for one in figure.motions)
+    after = from_new_rest(figure.model_copy(update={"poses": poses, "motions": motions}), turned, stretched)
     bones = tuple(_at_rest(rig, bone) for bone in after.bones)
     moved = zip(after.poses, figure.poses, strict=True)
     return after.replace(bones=bones, poses=tuple(_moved(figure, rig, now, before, taken) for now, before in moved))
@@ -145,6 +149,18 @@ def _of_every_bone(figure: Figure, pose: KeptPose) -> KeptPose:
         }
     )
     return pose.model_copy(update={"pose": rest.merged(pose.pose)})
+
+
+def _of_some_bones(motion: FigureMotion, refs: Iterable[str]) -> FigureMotion:
+    """A motion that says of some bones at rest, too, that they are."""
+    there = {one.channel for one in motion.tracks}
+    said = (addressed(ref, name) for ref in refs for name in ("turn", "stretch.along", "stretch.across"))
+    more = tuple(
+        Track(channel=channel, at=(0.0,), values=(rest_of(channel),), ways=("smooth",))
+        for channel in said
+        if channel not in there
+    )
+    return motion.model_copy(update={"tracks": (*motion.tracks, *more)})
 
 
 def _moved(figure: Figure, rig: RigState, kept: KeptPose, before: KeptPose, taken: Pose) -> KeptPose:

@@ -74,7 +74,7 @@ def deliver(target: Path, order: DeliveryOrder) -> tuple[str, ...]:
     if ending is None:
         raise DeliveryRefused(f"A delivery ends in {', '.join(WRITERS)}; “{target.name}” does not.")
     if order.rate is not None:
-        order = replace(order, figure=order.figure.replace(rate=order.rate))
+        order = replace(order, motion=order.motion.at_rate(order.rate))
     write_to(target, lambda unfinished: WRITERS[ending](unfinished, order))
     return left_out(order.figure, ending, order.size, order.motion)
 

@@ -15,7 +15,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View, sheet_view
 from kunstgriff.trial.around import play_around
-from kunstgriff.trial.motion import Motion, frame_count
+from kunstgriff.trial.motion import Motion, frame_count, rate_of
 
 _here = threading.local()
 
@@ -33,7 +33,7 @@ def motion_pictures(
 ) -> Iterator[NDArray[np.uint8]]:
     """A motion painted frame by frame, straight alpha (h, w, 4), from `facing` wherever it says no other."""
     view = sheet_view(figure, size)
-    count = frame_count(motion, figure.rate)
+    count = frame_count(motion, rate_of(motion, figure))
     for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing)):
         progress(number, count, f"painting the {motion.name}")
         yield as_seen(painter(), rig, frame, view, stores, mirrored)

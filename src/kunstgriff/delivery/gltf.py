@@ -28,7 +28,7 @@ from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
-from kunstgriff.trial.motion import SWING, Motion, frame_count, play
+from kunstgriff.trial.motion import SWING, Motion, frame_count, play, rate_of
 from kunstgriff.warp.warping import dragged_alone
 
 UNIT = 0.001  # glTF units per px: a figure 2,000 px high stands 2 m tall
@@ -39,13 +39,15 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class _Course:
-    """The swing: `places` (frames, joints, 2) px and `angles` (frames, joints) rad of the joints, `turns` (frames,
-    bones) degrees, and for each frame the order items are painted in with how far each switch is on."""
+    """The motion at `rate` frames per second: `places` (frames, joints, 2) px and `angles` (frames, joints) rad of the
+    joints, `turns` (frames, bones) degrees, and for each frame the order items are painted in with how far each switch
+    is on."""
 
     places: Floats
     angles: Floats
     turns: Floats
     painted: list[tuple[Order, NDArray[np.float32]]]
+    rate: int
 
 
 def write_glb(
@@ -108,12 +110,14 @@ def write_glb(
 
 
 def _course(rig: RigState, figure: Figure, joints: Joints, progress: Progress, motion: Motion) -> _Course:
-    count = frame_count(motion, figure.rate)
+    rate = rate_of(motion, figure)
+    count = frame_count(motion, rate)
     course = _Course(
         np.zeros((count, len(joints.rest), 2)),
         np.zeros((count, len(joints.rest))),
         np.zeros((count, len(figure.bones))),
         [],
+        rate,
     )
     for number, frame in enumerate(play(rig, motion)):
         progress(number, count, f"playing the {motion.name}")
@@ -234,7 +238,7 @@ def _animate(
     name: str,
 ) -> None:
     """The motion: each joint's turn and place, how far shapes are on, and what comes and goes, at every frame."""
-    times = build.accessor((np.arange(len(course.turns)) / figure.rate).astype("<f4"), gl.SCALAR, bounds=True)
+    times = build.accessor((np.arange(len(course.turns)) / course.rate).astype("<f4"), gl.SCALAR, bounds=True)
     animated = Animated(build, gl.Animation(name=name, channels=[], samplers=[]), times)
     for joint, turn, place in joints.motions(course.places, course.angles):
         for path, values in (("rotation", turn), ("translation", place)):

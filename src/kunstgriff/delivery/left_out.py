@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from kunstgriff.figure.channels import parted
 from kunstgriff.figure.model import Figure, Part, Weighted
-from kunstgriff.trial.motion import SWING, IntoPose, Motion
+from kunstgriff.trial.motion import SWING, IntoPose, Motion, rate_of
 
 
 def left_out(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion = SWING) -> tuple[str, ...]:
@@ -22,8 +22,8 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
     sheet = (figure.sheet.width, figure.sheet.height)
     if size is not None and size != sheet and ending in (".png", ".webm", ".webp"):
         yield f"Painted {size[0]} x {size[1]} px; the sheet has {sheet[0]} x {sheet[1]}."
-    if ending in (".webm", ".webp") and figure.rate != 24:
-        yield f"{figure.rate} frames per second."
+    if ending in (".webm", ".webp") and rate_of(motion, figure) != 24:
+        yield f"{rate_of(motion, figure)} frames per second."
     if ending in (".webm", ".webp", ".glb") and motion != SWING:
         yield f"Its motion is “{motion.name}”."
     facings = () if figure.turnaround is None else figure.turnaround.facings

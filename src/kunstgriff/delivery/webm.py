@@ -13,7 +13,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.frames import motion_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.trial.motion import SWING, Motion
+from kunstgriff.trial.motion import SWING, Motion, rate_of
 
 BLEED = 9  # px; colour is carried this far past the edge, since VP9 halves the colour's resolution
 
@@ -31,7 +31,7 @@ def write_webm(
     width, height = size or (figure.sheet.width, figure.sheet.height)
     width, height = width + width % 2, height + height % 2  # VP9 with alpha halves both for colour
     with av.open(str(target), "w", format="webm") as container:
-        stream = container.add_stream("libvpx-vp9", rate=figure.rate)
+        stream = container.add_stream("libvpx-vp9", rate=rate_of(motion, figure))
         stream.width, stream.height, stream.pix_fmt = width, height, "yuva420p"
         stream.options = {
             "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",

@@ -11,7 +11,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.frames import motion_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.trial.motion import SWING, Motion
+from kunstgriff.trial.motion import SWING, Motion, rate_of
 
 QUALITY = 88  # of 100; flat drawn art shows no loss at this, measured by eye on the demo
 
@@ -29,7 +29,7 @@ def write_webp(
     pictures = (Image.fromarray(one) for one in motion_pictures(figure, stores, size, progress, motion, facing))
     first, *others = pictures
     count = 1 + len(others)
-    marks = [round(number * 1000 / figure.rate) for number in range(count + 1)]
+    marks = [round(number * 1000 / rate_of(motion, figure)) for number in range(count + 1)]
     progress(count, count, "packing the WebP")
     first.save(
         target,

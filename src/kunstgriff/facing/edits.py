@@ -18,6 +18,7 @@ from kunstgriff.figure.turning import apart, turned_to
 Angle = Annotated[float, Field(allow_inf_nan=False, ge=-180, le=180)]
 FacingNumber = Annotated[int, Field(ge=1, le=99)]
 FRONT = "front"
+TOLD_AS_SEEN = ("keep_pose", "set_keys")  # edits whose pose is for all facings alike
 AXIS = 0.5  # degrees from front or back within which a facing is its own mirror
 
 
@@ -256,7 +257,7 @@ class InFacing(Edit):
         if isinstance(inner, OfTurnaround):
             return apply_edit(inner, figure, stores)
         seen = turned_to(figure, self.facing)
-        if turnaround.is_mirrored(self.facing) and self.edit.get("kind") == "keep_pose":
+        if turnaround.is_mirrored(self.facing) and self.edit.get("kind") in TOLD_AS_SEEN:
             pose = mirrored_pose(seen, parse_pose(self.edit.get("pose")))
             inner = parse_edit({**self.edit, "pose": pose.model_dump(mode="json")})
         return turned_to(apply_edit(inner, seen, stores), turnaround.shown)

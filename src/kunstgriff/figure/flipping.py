@@ -14,6 +14,7 @@ from kunstgriff.figure.bones import Bone
 from kunstgriff.figure.channels import parted, quantities
 from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Lever, Look, Reach, Shape
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.motions import FigureMotion, Track
 from kunstgriff.figure.pose import Pose
 
 
@@ -62,14 +63,15 @@ def flipped_pose(pose: Pose, flipped: frozenset[str]) -> Pose:
 
 
 def with_flipped(figure: Figure, flipped: frozenset[str]) -> Figure:
-    """The figure with all that poses some things turned the other way round: kept poses, what levers and the turns of
-    bones drive, laid-on shapes."""
+    """The figure with all that poses some things turned the other way round: kept poses, motions, what levers and the
+    turns of bones drive, laid-on shapes."""
     if not flipped:
         return figure
     update: dict[str, Any] = {
         "poses": tuple(one.model_copy(update={"pose": flipped_pose(one.pose, flipped)}) for one in figure.poses),
         "levers": tuple(_lever(one, flipped) for one in figure.levers),
         "shapes": tuple(_shape(one, flipped) for one in figure.shapes),
+        "motions": tuple(_motion(one, flipped) for one in figure.motions),
         "by_turns": tuple(
             one.model_copy(update={"drives": _drives(one.drives, flipped, one.bone in flipped)})
             for one in figure.by_turns
@@ -93,6 +95,17 @@ def _lever(lever: Lever, flipped: frozenset[str]) -> Lever:
 
 def _shape(shape: Shape, flipped: frozenset[str]) -> Shape:
     return shape.model_copy(update={name: _signed(getattr(shape, name), flipped) for name in ("on_top", "instead")})
+
+
+def _motion(motion: FigureMotion, flipped: frozenset[str]) -> FigureMotion:
+    return motion.model_copy(
+        update={"tracks": tuple(signed(one, sign_of(one.channel, flipped)) for one in motion.tracks)}
+    )
+
+
+def signed(track: Track, sign: float) -> Track:
+    """The track with each of its values times a factor, 1 or -1."""
+    return track if sign > 0 else track.model_copy(update={"values": tuple(0.0 - value for value in track.values)})
 
 
 def _drives(drives: tuple[Drive, ...], flipped: frozenset[str], by_flipped: bool) -> tuple[Drive, ...]:

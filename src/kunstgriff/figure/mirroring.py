@@ -7,8 +7,9 @@ from typing import Any
 
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Axis
-from kunstgriff.figure.flipping import flipped_ids, sign_of
+from kunstgriff.figure.flipping import flipped_ids, sign_of, signed
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.motions import FigureMotion
 from kunstgriff.figure.pose import Pose, posable
 from kunstgriff.figure.sides import other_side
 
@@ -62,6 +63,15 @@ def mirrored_pose(figure: Figure, pose: Pose) -> Pose:
     return pose.model_copy(update={"channels": channels})
 
 
+def mirrored_motion(figure: Figure, motion: FigureMotion) -> FigureMotion:
+    """The motion as in a mirror, as poses are."""
+    changed, tracks = in_mirror(figure), []
+    for one in motion.tracks:
+        there, sign = changed(one.channel)
+        tracks.append(signed(one, sign).model_copy(update={"channel": there}))
+    return motion.model_copy(update={"tracks": tuple(tracks)})
+
+
 def with_sides_changed(figure: Figure) -> Figure:
     """The figure seen in a mirror, as far as words go: what has a side in its name is called as its like is, kept poses
     do on one side what they did on the other."""
@@ -78,4 +88,5 @@ def with_sides_changed(figure: Figure) -> Figure:
     update["poses"] = tuple(
         kept.model_copy(update={"pose": mirrored_pose(figure, kept.pose.restricted_to(there))}) for kept in figure.poses
     )
+    update["motions"] = tuple(mirrored_motion(figure, one) for one in figure.motions)
     return figure.model_copy(update=update)

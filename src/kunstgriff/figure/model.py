@@ -18,6 +18,7 @@ from kunstgriff.figure.controls import Corrective, Correctives, DrivenByTurns, L
 from kunstgriff.figure.facings import Turnaround
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
+from kunstgriff.figure.motions import Motions
 from kunstgriff.figure.parts import Apart as Apart
 from kunstgriff.figure.parts import Binding as Binding
 from kunstgriff.figure.parts import Blend as Blend
@@ -125,7 +126,8 @@ class Figure(Value):
 
     `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `reaches`
     pose its limbs by goals, looks and counters among them, in their order; `levers` and the turns of bones (`by_turns`)
-    drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. Where it
+    drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. It is played
+    through its `motions`. Where it
     can be seen from several sides, `turnaround` has what the other ones have of their own. `sides` are the pairs of
     words its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
     """
@@ -143,6 +145,7 @@ class Figure(Value):
     tolerances: Tolerances = Tolerances()
     meetings: Annotated[tuple[Meeting, ...], Field(max_length=5_000)] = ()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
+    motions: Motions = ()
     springs: tuple[Spring, ...] = ()
     warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
     hems: Hems = ()
@@ -269,7 +272,7 @@ class Figure(Value):
     def _holds_together(self) -> Self:
         handles = [handle.id for warp in self.warps for handle in warp.handles]
         controls = (self.reaches, self.levers, self.shapes, self.correctives)
-        several = (self.parts, self.bones, self.groups, self.warps, self.hems, *controls)
+        several = (self.parts, self.bones, self.groups, self.warps, self.hems, self.motions, *controls)
         ids = [one.id for some in several for one in some]
         _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))
@@ -277,6 +280,7 @@ class Figure(Value):
         _require_unique("warp name", (warp.name for warp in self.warps))
         _require_unique("name of a reach", (reach.name for reach in self.reaches))
         _require_unique("name of a lever", (lever.name for lever in self.levers))
+        _require_unique("name of a motion", (one.name for one in self.motions))
         _require_unique("name of a shape", (shape.name for shape in self.shapes))
         _require_unique("name of a corrective", (one.name for one in self.correctives))
         _require_unique("bone that drives", (one.bone for one in self.by_turns))
@@ -310,7 +314,7 @@ class Figure(Value):
             return
         for found in walk(self):  # who it was, which takes longer to find
             kind = "posed" if found.means.kind == "channel" else found.means.kind
-            if kind in there and named_by(found) not in there[kind]:
+            if kind in there and not found.means.loose and named_by(found) not in there[kind]:
                 things, number = found.path[:2]
                 thing = getattr(self, str(things))
                 one = thing[number] if isinstance(number, int) else thing

@@ -46,7 +46,8 @@ class Means:
     A `subject` is the bone that turns and stretches beside it in the same model are of; a turn of 360 degrees bounds
     nothing where it may be `endless`. An array `in_px` holds px; a reference that is `needed` takes what it stands in
     along when it goes, up to the next thing in a list, even where it might be left out or is one of several. A digest
-    that is not `kept` only says what a picture was, which may be gone. A number may be `least` at the least.
+    that is not `kept` only says what a picture was, which may be gone. A number may be `least` at the least. A channel
+    that is named `loose`ly need not be there.
     """
 
     kind: Kind
@@ -56,6 +57,7 @@ class Means:
     needed: bool = False
     kept: bool = True
     least: float | None = None
+    loose: bool = False
 
 
 @dataclass(frozen=True)
@@ -299,6 +301,8 @@ def _gatherer(node: _Node) -> Gather | None:
     match node:
         case _Leaf(means):
             kind = means.kind
+            if means.loose:
+                return None
             if kind == CHANNEL:
                 return lambda value, found: found.append(("posed", parted(value)[0]))
             return (lambda value, found: found.append((kind, value))) if kind in NAMES else None
@@ -358,7 +362,8 @@ def without(model: M, gone: frozenset[str] | set[str], posed: frozenset[str] | s
 
     def left(found: Found) -> Any:
         name = named_by(found)
-        return GONE if name in gone and not (found.means.kind == CHANNEL and name in posed) else found.value
+        stays = found.means.loose or (found.means.kind == CHANNEL and name in posed)
+        return GONE if name in gone and not stays else found.value
 
     return changed(model, left)
 

@@ -23,7 +23,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.turning import turned_to
 from kunstgriff.follow.spring import Simulation, moments
-from kunstgriff.trial.motion import Motion, frame_count
+from kunstgriff.trial.motion import Motion, frame_count, rate_of
 
 Floats = NDArray[np.float64]
 
@@ -86,7 +86,7 @@ def play_around(
 ) -> Iterator[tuple[RigState, Frame, bool]]:
     """A motion frame by frame, each with the rig it is of and whether it is seen in a mirror. The figure is seen from
     `facing` wherever the motion says no other."""
-    turnaround, rate = figure.turnaround, rate or figure.rate
+    turnaround, rate = figure.turnaround, rate or rate_of(motion, figure)
     told = flipped_ids(figure)
     sides = dict[int, tuple[RigState, Simulation, AsSeen, bool]]()  # by what is drawn, a mirrored one's number negative
 

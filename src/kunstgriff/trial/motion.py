@@ -6,7 +6,7 @@ A motion is a value that says what all channels are at given times; playing it i
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
@@ -20,6 +20,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.follow.spring import Simulation, moments
+from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
 
 Floats = NDArray[np.float64]
@@ -28,14 +29,21 @@ INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to 
 
 
 class Motion(Protocol):
-    """What a figure can be played through. `name` is unique in a figure, `seconds` its length."""
+    """What a figure can be played through. `name` is unique in a figure, `seconds` its length, `rate` how many frames
+    per second it has of its own; without that it goes at the figure's."""
 
     @property
     def name(self) -> str: ...
     @property
     def seconds(self) -> float: ...
+    @property
+    def rate(self) -> int | None: ...
     def course(self, program: RigProgram, times: Floats) -> Floats:
         """The values of all channels at `times` (n,) in s: (n, k), as the program has them in a row."""
+        ...
+
+    def at_rate(self, rate: int) -> Motion:
+        """The same as long, with so many frames per second."""
         ...
 
 
@@ -45,6 +53,7 @@ class Swing:
 
     name: str = "test swing"
     seconds: float = SECONDS
+    rate: int | None = None
 
     def course(self, program: RigProgram, times: Floats) -> Floats:
         channels, share = program.channels, swing_at(times)
@@ -53,6 +62,9 @@ class Swing:
             values[:, channels.index[addressed(ref, "turn")]] = share * most
         return values
 
+    def at_rate(self, rate: int) -> Motion:
+        return replace(self, rate=rate)
+
 
 @dataclass(frozen=True)
 class IntoPose:
@@ -60,6 +72,7 @@ class IntoPose:
 
     into: str
     pose: Pose
+    rate: int | None = None
 
     @property
     def name(self) -> str:
@@ -80,13 +93,16 @@ class IntoPose:
         values[:, stepped] = np.where(share[:, None] >= 0.5, there[stepped], channels.rest[stepped])
         return values
 
+    def at_rate(self, rate: int) -> Motion:
+        return replace(self, rate=rate)
+
 
 SWING = Swing()
 
 
 def motions_of(figure: Figure) -> list[Motion]:
-    """All that a figure can be played through: the test swing, and into each kept pose."""
-    return [SWING, *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
+    """All that a figure can be played through: its own motions, the test swing, and into each kept pose."""
+    return [*map(KeyedMotion, figure.motions), SWING, *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:
@@ -99,6 +115,11 @@ def motion_named(figure: Figure, name: str | None) -> Motion:
     return motion
 
 
+def rate_of(motion: Motion, figure: Figure) -> int:
+    """How many frames per second a motion has."""
+    return motion.rate or figure.rate
+
+
 def frame_count(motion: Motion, rate: int) -> int:
     """How many frames a motion has at `rate` frames per second."""
     return round(motion.seconds * rate)
@@ -106,7 +127,7 @@ def frame_count(motion: Motion, rate: int) -> int:
 
 def play(rig: RigState, motion: Motion = SWING, rate: int | None = None) -> Iterator[Frame]:
     """A motion frame by frame. Every frame follows from the figure and its number alone, however fast it is shown."""
-    rate = rate or rig.program.figure.rate
+    rate = rate or rate_of(motion, rig.program.figure)
     simulation = Simulation(rig)
     for times in moments(frame_count(motion, rate), rate):
         simulation.step(motion.course(rig.program, times))

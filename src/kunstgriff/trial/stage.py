@@ -4,9 +4,25 @@ from __future__ import annotations
 
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.stage import Stage
+from kunstgriff.trial.motion_edits import (
+    CloseLoop,
+    CopyMotion,
+    EaseKeys,
+    LiftKeys,
+    LiftMotion,
+    MakeMotion,
+    MoveKeys,
+    SetKeys,
+    SetMark,
+    SetMotion,
+)
 from kunstgriff.trial.poses import ForgetPose, KeepPose
 
 TRIAL = Stage(
     "trial",
-    (Edits(KeepPose, ForgetPose),),
+    (
+        Edits(KeepPose, ForgetPose),
+        Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
+        Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
+    ),
 )

@@ -25,7 +25,7 @@ from kunstgriff.figure.model import Weighted
 from kunstgriff.figure.stores import Beside
 from kunstgriff.figure.turning import on_loan, seen_from
 from kunstgriff.skeleton.bones import chain_from, colour_of
-from kunstgriff.trial.motion import frame_count, motions_of
+from kunstgriff.trial.motion import frame_count, motions_of, rate_of
 from kunstgriff.trial.swing import swung_bones
 from studio.bench.colours import blended_colours
 from studio.bench.seen import Seen
@@ -76,7 +76,7 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         "quantities": {name: asdict(one) for name, one in quantities().items()},
         "swing": {"bones": swung_bones(value)},
         "rate": value.rate,
-        "motions": [{"name": one.name, "frames": frame_count(one, value.rate)} for one in motions_of(value)],
+        "motions": [{"name": one.name, "frames": frame_count(one, rate_of(one, value))} for one in motions_of(value)],
     }
 
 
