@@ -18,7 +18,7 @@ def warm_up() -> None:
     from kunstgriff.figure.pose import Pose
     from kunstgriff.figure.stores import MemoryStores, encode_png
     from kunstgriff.stages import install
-    from kunstgriff.trial.motion import play
+    from kunstgriff.trial.motion import motion_named, play
 
     install()
 
@@ -44,6 +44,8 @@ def warm_up() -> None:
         {"kind": "lay_lever", "name": "lever"},
         {"kind": "drive", "by": "lever", "channel": "bone.turn", "points": [[1, 20]]},
         {"kind": "drive", "by": "bone 2", "channel": "part:part 2.move.x", "points": [[90, 5]]},
+        {"kind": "make_motion", "name": "motion"},
+        {"kind": "set_keys", "motion": "motion", "at": 0, "pose": {"bone.turn": 4}, "way": "ease"},
         {"kind": "make_corrective", "bones": ["bone 2"], "name": "corrective"},
         {"kind": "pull", "into": "corrective", "parts": ["part 1"], "start": [20, 40], "by": [1, 0], "radius": 90,
          "pose": {"bone 2.turn": 40, "goal.share": 0}},
@@ -51,7 +53,8 @@ def warm_up() -> None:
         figure = apply_edit(edit, figure, stores)
     split_ink(pixels)
     rig = compile_rig(figure, stores)
-    next(iter(play(rig)))
+    for name in (None, "motion"):
+        next(iter(play(rig, motion_named(figure, name))))
     warped = {"curve 2": 3.0, "local 2,2": 2.0, "smooth 2,2": 2.0, "cage 1": 2.0, "part 1 tack": 4.0}
     rig.evaluate(Pose(channels={f"{name}.shift.x": by for name, by in warped.items()}).by_id(figure))
     reach_map(rig, Pose(), need_reach(figure, "goal"))

@@ -155,12 +155,17 @@ def test_every_edit_with_hostile_values():
     arm = edited(
         arm, stores, {"kind": "lay_curve", "parts": [part], "name": "line", "handles": 3},
         {"kind": "set_tack", "part": part, "name": "tack", "at": [arm.parts[1].drawing.place[k] + arm.parts[1].drawing.size[k] / 2 for k in (0, 1)]},
+        {"kind": "make_motion", "name": "act"}, {"kind": "set_keys", "motion": "act", "at": 3, "pose": {f"{bone}.turn": 9}},
+        {"kind": "lay_lever", "name": "lever"},
     )  # fmt: skip
     handles = [["line 2"], [f"{part} tack"]]
     sound = [
         part,
         bone,
         "line",
+        "act",
+        "lever",
+        {f"{bone}.turn": 20.0},
         *handles,
         "new name",
         3,

@@ -237,7 +237,8 @@ def test_nonsense_is_refused_in_a_sentence_and_odd_tacks_do_no_harm():
     assert nothing.warps[0].handles[-1].ties == ()
     one = figure.warps[0]
     more = (
-        one.handles[0].model_copy(update={"id": f"h{k}", "name": f"tack {k}"}) for k in range(200 - len(one.handles))
+        one.handles[0].model_copy(update={"id": f"h{900 + k}", "name": f"tack {k}"})
+        for k in range(200 - len(one.handles))
     )
     full = figure.replace(warps=(one.model_copy(update={"handles": (*one.handles, *more)}), *figure.warps[1:]))
     with pytest.raises(EditRefused, match="200 tacks"):

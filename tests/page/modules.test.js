@@ -4,7 +4,7 @@ import { test } from 'node:test';
 
 globalThis.window = globalThis;
 const { bench, install } = await import('./static/bench/page/bench.js');
-const stages = ['artwork', 'bones', 'binding', 'warps', 'seams', 'controls', 'follow', 'delivery'];
+const stages = ['artwork', 'bones', 'binding', 'warps', 'seams', 'controls', 'follow', 'trial', 'delivery'];
 const modules = [];
 for (const path of [
   'facings/module',

@@ -18,6 +18,7 @@ from kunstgriff.control.curves import slopes_of
 from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.evaluate.stale import starts_of
 from kunstgriff.figure.motions import FigureMotion, Track, Way
+from kunstgriff.figure.pose import Pose
 
 Floats = NDArray[np.float64]
 Ints32 = NDArray[np.int32]
@@ -122,6 +123,15 @@ class KeyedMotion:
 
     def at_rate(self, rate: int) -> KeyedMotion:
         return KeyedMotion(self.motion, rate)
+
+
+def pose_on(program: RigProgram, motion: FigureMotion, frame: float) -> Pose:
+    """What of a figure is off rest on a frame of a motion."""
+    channels = program.channels
+    values = KeyedMotion(motion).course(program, np.array([frame / motion.rate]))[0]
+    off = np.flatnonzero(values != channels.rest)
+    address = list(channels.index)
+    return Pose(channels={address[place]: float(values[place]) for place in off})
 
 
 def packed(program: RigProgram, motion: FigureMotion) -> tuple[NDArray[Any], ...]:

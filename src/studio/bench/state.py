@@ -76,7 +76,10 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         "quantities": {name: asdict(one) for name, one in quantities().items()},
         "swing": {"bones": swung_bones(value)},
         "rate": value.rate,
-        "motions": [{"name": one.name, "frames": frame_count(one, rate_of(one, value))} for one in motions_of(value)],
+        "motions": [
+            {"name": one.name, "frames": frame_count(one, rate_of(one, value)), "rate": rate_of(one, value)}
+            for one in motions_of(value)
+        ],
     }
 
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, controls, facings, fan, hems, renewals, rigging, seams, sets, views
+from studio.bench import artwork, controls, facings, fan, hems, renewals, rigging, seams, sets, trial, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -23,6 +23,7 @@ urlpatterns = [
     path("<int:figure_id>/ghost/<seen:seen>.png", facings.ghost_picture, name="bench-ghost"),
     path("<int:figure_id>/reach-map/<seen:seen>/", controls.map_reach, name="bench-reach-map"),
     path("<int:figure_id>/lines/<seen:seen>/<str:part_id>/", controls.line_shares, name="bench-lines"),
+    path("<int:figure_id>/motion-pose/<seen:seen>/<str:motion_id>/", trial.motion_pose, name="bench-motion-pose"),
     path("<int:figure_id>/mirror-pose/<seen:seen>/", controls.mirror_pose, name="bench-mirror-pose"),
     path("<int:figure_id>/pose/<seen:seen>/<int:number>.png", controls.pose_picture, name="bench-pose-picture"),
     path("<int:figure_id>/snap/<seen:seen>/", rigging.snap, name="bench-snap"),

@@ -43,7 +43,7 @@ def require_revision(request: HttpRequest, figure_id: int, seen: Seen) -> Seen:
 
 
 # each a folder of templates and of scripts
-STAGES = ("artwork", "bones", "binding", "warps", "seams", "controls", "follow", "delivery")
+STAGES = ("artwork", "bones", "binding", "warps", "seams", "controls", "follow", "trial", "delivery")
 
 
 @login_required

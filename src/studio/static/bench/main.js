@@ -1,4 +1,4 @@
-// The bench: a page put together from its modules, of which eight are stages of the work. No rule of the job is in any.
+// The bench: a page put together from its modules, of which nine are stages of the work. No rule of the job is in any.
 
 import Alpine from '../vendor/alpine/alpine-csp.esm.min.js';
 import { ARTWORK } from './artwork/stage.js';
@@ -15,9 +15,24 @@ import { scene } from './page/scene.js';
 import { POSING } from './posing/module.js';
 import { SEAMS } from './seams/stage.js';
 import { SHEET } from './sheet/module.js';
+import { TRIAL } from './trial/stage.js';
 import { WARPS } from './warps/stage.js';
 
-install(Alpine, [FACINGS, SHEET, PAGE, POSING, ARTWORK, BONES, BINDING, WARPS, SEAMS, CONTROLS, FOLLOW, DELIVERY]);
+install(Alpine, [
+  FACINGS,
+  SHEET,
+  PAGE,
+  POSING,
+  ARTWORK,
+  BONES,
+  BINDING,
+  WARPS,
+  SEAMS,
+  CONTROLS,
+  FOLLOW,
+  TRIAL,
+  DELIVERY,
+]);
 engine.tools = bench.toolset;
 window.kunstgriff = { engine, scene, bench };
 Alpine.start();

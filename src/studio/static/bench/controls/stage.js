@@ -82,7 +82,7 @@ export const CONTROLS = {
     engine.goalPlaces = Object.fromEntries(bench.reaches.all.map(({ id }, k) => [id, goals.slice(2 * k, 2 * k + 2)]));
   },
   draw(context, camera) {
-    if (bench.page.stageKey !== 'controls' || bench.sheet.cleanLook) return;
+    if (!['controls', 'trial'].includes(bench.page.stageKey) || bench.sheet.cleanLook) return;
     drawReachMap(context, camera);
     drawLengthened(context, camera);
     drawReaches(context, camera);

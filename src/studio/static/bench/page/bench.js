@@ -75,6 +75,9 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/shapes.js').shapes} shapes
  * @property {typeof import('../controls/correctives.js').correctives} correctives
  * @property {typeof import('../controls/pulling.js').pulling} pulling
+ * @property {typeof import('../trial/motions.js').motions} motions
+ * @property {typeof import('../trial/strip.js').strip} strip
+ * @property {typeof import('../trial/keying.js').keying} keying
  * @property {typeof import('../facings/facings.js').facings} facings
  * @property {typeof import('../facings/flips.js').flips} flips
  * @property {typeof import('../facings/making.js').facingCard} facingCard

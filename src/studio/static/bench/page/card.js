@@ -33,7 +33,8 @@ export const card = {
     return bench.page.stageKey !== 'delivery' && Boolean(bench.selection.oneBone || bench.selection.onePart);
   },
   get lockedWords() {
-    return bench.page.state && !bench.page.mayBuild && bench.page.stageKey !== 'delivery' ? bench.page.whyNot : '';
+    const acted = ['trial', 'delivery'].includes(bench.page.stageKey); // nothing is built there
+    return bench.page.state && !bench.page.mayBuild && !acted ? bench.page.whyNot : '';
   },
   /** Bones that carry on from the chosen one and are numbered after it: they are renamed with it, unless asked not to. */
   get chainAfter() {

@@ -78,6 +78,7 @@ export const page = {
     bench.playing.stopSwing();
     bench.tools.useTool('select');
     if (this.stage.entered) this.stage.entered();
+    requestAnimationFrame(() => bench.sheet.resize()); // strips are higher than the tray
   },
   warn(sentence) {
     this.message = sentence;

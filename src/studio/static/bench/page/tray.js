@@ -4,6 +4,10 @@ import { bench } from './bench.js';
 
 export const tray = {
   dragged: null,
+  /** Whether it lies there; a strip takes its place where joints are read or motions are made. */
+  get shown() {
+    return !bench.trying.stripShown && !bench.strip.shown;
+  },
   get tiles() {
     if (!bench.page.figure) return [];
     const order = [...bench.page.figure.parts].reverse();

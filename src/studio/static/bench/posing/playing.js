@@ -20,16 +20,22 @@ export const playing = {
     return this.motions.some((one) => one.name === this.motionAsked) ? this.motionAsked : 'test swing';
   },
   get motionFrames() {
-    const found = this.motions.find((one) => one.name === this.motionName);
-    return found ? found.frames : 0;
+    return this.motion ? this.motion.frames : 0;
+  },
+  get motion() {
+    return this.motions.find((one) => one.name === this.motionName) || null;
+  },
+  /** A motion of the figure's own, which is played round and round where it is a loop. */
+  get own() {
+    return (bench.page.figure && bench.page.figure.motions.find(({ name }) => name === this.motionName)) || null;
   },
   get motionWords() {
     if (!bench.page.state) return '';
+    const { frames, rate } = this.motion;
+    const kept = this.own ? 'A motion of the figure’s own' : 'From rest into the kept pose, held there, and back';
     const what =
-      this.motionName === 'test swing'
-        ? 'Turns what springs hang on left and right, then holds still'
-        : 'From rest into the kept pose, held there, and back';
-    return `${what}: ${Math.round(this.motionFrames / bench.page.state.rate)} s at ${bench.page.state.rate} frames per second.`;
+      this.motionName === 'test swing' ? 'Turns what springs hang on left and right, then holds still' : kept;
+    return `${what}: ${Math.round((10 * frames) / rate) / 10} s at ${rate} frames per second.`;
   },
   chooseMotion(name) {
     this.stopSwing();
@@ -55,8 +61,9 @@ export const playing = {
   tick(now) {
     const swing = engine.swing;
     if (!this.playing || !swing) return;
-    swing.clock += ((now - swing.last) / 1000) * this.speed * bench.page.state.rate;
+    swing.clock += ((now - swing.last) / 1000) * this.speed * this.motion.rate;
     swing.last = now;
+    if (this.own && this.own.loop && swing.frames.length >= this.motionFrames) swing.clock %= this.motionFrames;
     const wanted = Math.min(Math.floor(swing.clock), this.motionFrames);
     if (wanted >= this.motionFrames) {
       this.stopSwing();

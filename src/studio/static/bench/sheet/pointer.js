@@ -184,7 +184,7 @@ export const pointer = {
     tool.up(bench, at, event);
   },
   nudge(event) {
-    if (event.target.closest('.tray')) return;
+    if (event.target.closest('.tray') && !event.target.closest('.times')) return;
     if (bench.tools.toolInHand().byKeys) {
       event.preventDefault();
       this.aim(event);

@@ -1,0 +1,127 @@
+// Keys set, taken out, moved and eased: by themselves when something is posed, or for what is asked for.
+
+import { bench } from '../page/bench.js';
+
+const WAIT = 400; // ms after the last change of a pose until keys are set by themselves
+const STILL = 1e-6;
+
+const nameOf = (address) => address.slice(address.indexOf('.') + 1);
+const restOf = (address) => bench.posing.quantity(nameOf(address)).rest;
+
+/** What some channels are that were otherwise before. */
+function otherwise(before, now) {
+  const value = (channels, address) => (channels[address] === undefined ? restOf(address) : channels[address]);
+  const entries = [...new Set([...Object.keys(before), ...Object.keys(now)])]
+    .filter((address) => Math.abs(value(now, address) - value(before, address)) > STILL)
+    .map((address) => [address, value(now, address)]);
+  return Object.fromEntries(entries);
+}
+
+export const keying = {
+  byThemselves: true,
+  base: {}, // the pose of the motion on the frame worked on
+  timer: 0,
+  get way() {
+    const ways = this.chosenKeys.map(({ way }) => (Array.isArray(way) ? way.join(', ') : way));
+    return ways.length && ways.every((one) => one === ways[0]) ? ways[0] : '';
+  },
+  /** The chosen keys, each with its channel, frame and how it goes on. */
+  get chosenKeys() {
+    const { one } = bench.motions;
+    if (!one) return [];
+    return one.tracks.flatMap(({ channel, at, ways }) =>
+      at
+        .map((frame, k) => ({ channel, frame, way: ways[k], key: `${channel}@${frame}` }))
+        .filter(({ key }) => bench.strip.chosen.includes(key)),
+    );
+  },
+  get chosenWords() {
+    const { length } = this.chosenKeys;
+    return length === 1 ? 'One key is chosen' : `${length} keys are chosen`;
+  },
+  /** A pose of the motion comes onto the sheet; what was posed otherwise since it was asked for stays. */
+  show(pose, before) {
+    clearTimeout(this.timer);
+    this.base = { ...pose.channels };
+    bench.posing.posed = true;
+    bench.posing.pose = { channels: { ...pose.channels, ...otherwise(before, bench.posing.pose.channels) } };
+    bench.posing.sendPose();
+  },
+  /** What is posed otherwise than the motion says on this frame. */
+  get changed() {
+    return otherwise(this.base, bench.posing.pose.channels);
+  },
+  /** The pose on the sheet changed: a while after the last change its keys are set, where that is wanted. */
+  posed() {
+    clearTimeout(this.timer);
+    if (!this.byThemselves || !bench.strip.shown || !bench.motions.one || bench.playing.playing) return;
+    this.timer = setTimeout(() => this.keyChanged(), WAIT);
+  },
+  keyChanged() {
+    const channels = this.changed;
+    const addresses = Object.keys(channels);
+    if (!addresses.length) return;
+    const tracked = new Set(bench.motions.one.tracks.map(({ channel }) => channel));
+    const fresh = addresses.filter((address) => !tracked.has(address));
+    if (bench.strip.frame > 0 && fresh.length) {
+      // what has its first keys goes there from where it was
+      const before = Object.fromEntries(fresh.map((address) => [address, restOf(address)]));
+      this.key(before, 0);
+    }
+    this.key(channels);
+  },
+  /** Keys for what is selected, or for all that has any, as it is posed. */
+  keyAll() {
+    const { bones, parts } = bench.selection;
+    const wanted = new Set([...bones, ...parts]);
+    const tracked = bench.motions.one.tracks.map(({ channel }) => channel);
+    const posed = Object.keys(bench.posing.pose.channels);
+    const ofWanted = (address) => !wanted.size || wanted.has(address.slice(0, address.indexOf('.')));
+    const addresses = [...new Set([...tracked, ...posed])].filter(ofWanted);
+    for (const id of bones) if (!addresses.some((one) => one.startsWith(`${id}.`))) addresses.push(`${id}.turn`);
+    const named = addresses.map((address) => {
+      const [id, name] = [address.slice(0, address.indexOf('.')), address.slice(address.indexOf('.') + 1)];
+      return [address, bench.posing.channel(id, name)];
+    });
+    if (named.length) this.key(Object.fromEntries(named));
+    else bench.page.warn('Choose what shall get a key, or pose it first.');
+  },
+  key(channels, at = bench.strip.frame) {
+    if (at === bench.strip.frame) this.base = { ...this.base, ...channels };
+    bench.history.edit({ kind: 'set_keys', motion: bench.motions.one.id, at, pose: { channels } });
+  },
+  /** An edit for the keys that are chosen, frame by frame where they lie on several. */
+  forChosen(kind, more) {
+    const frames = [...new Set(this.chosenKeys.map(({ frame }) => frame))];
+    for (const frame of frames) {
+      const channels = this.chosenKeys.filter((one) => one.frame === frame).map(({ channel }) => channel);
+      bench.history.edit({ kind, motion: bench.motions.one.id, channels, first: frame, last: frame, ...more });
+    }
+  },
+  remove() {
+    if (!this.chosenKeys.length) return false;
+    this.forChosen('lift_keys', {});
+    bench.strip.chosen = [];
+    return true;
+  },
+  ease(way) {
+    this.forChosen('ease_keys', { way });
+  },
+  /** Chosen keys go so many frames later; those that lie later go first, so that none gives way to another. */
+  move(by) {
+    const chosen = [...this.chosenKeys].sort((one, other) => by * (other.frame - one.frame));
+    for (const { channel, frame } of chosen)
+      bench.history.edit({
+        kind: 'move_keys',
+        motion: bench.motions.one.id,
+        channels: [channel],
+        first: frame,
+        last: frame,
+        by,
+      });
+    bench.strip.chosen = chosen.map(({ channel, frame }) => `${channel}@${frame + by}`);
+  },
+  closeLoop() {
+    bench.history.edit({ kind: 'close_loop', motion: bench.motions.one.id });
+  },
+};

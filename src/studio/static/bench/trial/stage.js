@@ -1,0 +1,53 @@
+// The stage where the rig is made to act: motions with keys, on a time strip.
+
+import { bench } from '../page/bench.js';
+import { keying } from './keying.js';
+import { motions } from './motions.js';
+import { strip } from './strip.js';
+
+export const TRIAL = {
+  key: 'trial',
+  word: 'Trial',
+  stores: { motions, strip, keying },
+  bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
+  bonesBehind: true,
+  actions: [
+    {
+      key: 'makeMotion',
+      word: 'Make a motion',
+      also: 'animation walk act timeline',
+      act: () => {
+        bench.page.goTo('trial');
+        bench.motions.make();
+      },
+    },
+    {
+      key: 'keyAll',
+      word: 'Set keys for what is selected, or for all that has any',
+      also: 'keyframe record',
+      act: () => bench.strip.shown && bench.motions.one && bench.keying.keyAll(),
+    },
+  ],
+  entered() {
+    bench.tools.useTool('goal');
+    if (bench.motions.one) bench.motions.choose(bench.motions.one.id);
+  },
+  taken() {
+    bench.motions.taken();
+    if (bench.strip.frame > bench.strip.frames) bench.strip.goTo(bench.strip.frames);
+  },
+  watch(watch) {
+    watch(
+      () => bench.posing.pose,
+      () => bench.keying.posed(),
+    );
+  },
+  /** Arrow keys move chosen keys, or go from frame to frame. */
+  nudge([dx]) {
+    if (!dx || !bench.motions.one) return false;
+    if (bench.strip.chosen.length) bench.keying.move(Math.sign(dx));
+    else bench.strip.step(Math.sign(dx));
+    return true;
+  },
+  remove: () => bench.keying.remove(),
+};

@@ -1,0 +1,105 @@
+// The time strip: frames from left to right, a row for each channel with keys, the frame that is worked on.
+
+import { bench } from '../page/bench.js';
+import { channelWords } from '../controls/drives.js';
+import { fetchJson } from '../page/api.js';
+
+const ROOM = 46; // frame numbers under the strip at the most, so that they can be read
+const STEPS = [1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 4800];
+
+export const strip = {
+  frame: 0,
+  chosen: [], // keys, as "channel@frame"
+  ofSelected: false,
+  scrubbing: false,
+  asked: 0,
+  get shown() {
+    return bench.page.stageKey === 'trial';
+  },
+  get frames() {
+    return bench.motions.one ? bench.motions.one.frames : 1;
+  },
+  /** The frame that shows: of what plays, or the one worked on. */
+  get at() {
+    return bench.playing.playing ? bench.playing.frameNumber : this.frame;
+  },
+  placeOf(frame) {
+    return { left: `${(100 * frame) / this.frames}%` };
+  },
+  get headPlace() {
+    return this.placeOf(Math.min(this.at, this.frames));
+  },
+  get frameWords() {
+    return `frame ${this.at} of ${this.frames}`;
+  },
+  get ticks() {
+    const step = STEPS.find((one) => this.frames / one <= ROOM / 2) || STEPS.at(-1);
+    const count = Math.floor(this.frames / step) + 1;
+    return Array.from({ length: count }, (_, k) => ({ key: k * step, place: this.placeOf(k * step) }));
+  },
+  get marks() {
+    const { one } = bench.motions;
+    return one ? one.marks.map(({ at, words }) => ({ key: at, words, place: this.placeOf(at) })) : [];
+  },
+  get rows() {
+    const { one } = bench.motions;
+    if (!one) return [];
+    const { bones, parts } = bench.selection;
+    const wanted = new Set([...bones, ...parts]);
+    return one.tracks
+      .filter(({ channel }) => !this.ofSelected || wanted.has(channel.slice(0, channel.indexOf('.'))))
+      .map(({ channel, at, ways }) => ({
+        key: channel,
+        words: channelWords(channel),
+        keys: at.map((frame, k) => ({
+          key: `${channel}@${frame}`,
+          frame,
+          label: `${channelWords(channel)}, key on frame ${frame}, ${Array.isArray(ways[k]) ? 'by handles' : ways[k]}`,
+          on: this.chosen.includes(`${channel}@${frame}`),
+          holds: ways[k] === 'hold',
+          place: this.placeOf(frame),
+        })),
+      }));
+  },
+  /** The frame under the pointer. */
+  frameUnder(event) {
+    const box = document.querySelector('.times .frames').getBoundingClientRect();
+    const share = Math.min(Math.max((event.clientX - box.left) / box.width, 0), 1);
+    return Math.round(share * this.frames);
+  },
+  press(event) {
+    this.scrubbing = true;
+    event.target.setPointerCapture(event.pointerId);
+    this.goTo(this.frameUnder(event));
+  },
+  drag(event) {
+    if (this.scrubbing && this.frameUnder(event) !== this.frame) this.goTo(this.frameUnder(event));
+  },
+  release() {
+    this.scrubbing = false;
+  },
+  step(by) {
+    this.goTo(this.frame + by);
+  },
+  /** Work on a frame: the sheet shows the pose that the motion has there. */
+  async goTo(frame) {
+    bench.playing.stopSwing();
+    this.frame = Math.min(Math.max(Math.round(frame), 0), this.frames);
+    const { one } = bench.motions;
+    if (!one) return;
+    this.asked += 1;
+    const mine = this.asked;
+    const before = bench.posing.pose.channels;
+    const address = `/bench/${bench.page.figureId}/motion-pose/${bench.page.state.seen}/${one.id}/?frame=${this.frame}`;
+    const answer = await fetchJson(address);
+    if (mine !== this.asked || !this.shown) return; // another frame is gone to by now
+    if (answer.ok) bench.keying.show(answer.data.pose, before);
+    else bench.page.warn(answer.data.sentence);
+  },
+  pick(row, key, event) {
+    const more = event.shiftKey || event.ctrlKey;
+    const others = more ? this.chosen.filter((one) => one !== key.key) : [];
+    this.chosen = more && key.on ? others : [...others, key.key];
+    this.goTo(key.frame);
+  },
+};

@@ -1,0 +1,94 @@
+"""Motions as a person makes them: keys that come by themselves, the strip scrubbed, played round and round."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from kunstgriff.trial.keys import EASES, eased_by
+from tests.browser.hand import until
+
+TALLOW = 4  # of the figures of the demo
+
+
+def tracks(hand):
+    """Of the motion worked on: by the words of its channels the frames, values and ways of their keys."""
+    return hand.script(
+        """const { bench } = kunstgriff, name = (channel) => bench.page.boneName(channel.split('.')[0]);
+        return Object.fromEntries(bench.motions.one.tracks.map(({ channel, at, values, ways }) =>
+            [`${name(channel)} ${channel.split('.').slice(1).join('.')}`, [at, values, ways]]));"""
+    )
+
+
+def go_to(hand, frame):
+    hand.script("kunstgriff.bench.strip.goTo(arguments[0])", frame)
+    until(lambda: hand.script("return kunstgriff.bench.strip.frame") == frame, "the frame is gone to")
+
+
+def posed(hand, name, degrees):
+    """A bone turned, and the keys that come of it."""
+    ref = hand.script("return kunstgriff.bench.page.figure.bones.find((one) => one.name === arguments[0]).id", name)
+    hand.changed(lambda: hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], arguments[1])", ref, degrees))
+    return ref
+
+
+def test_a_motion_is_made_by_posing_on_frames_scrubbed_eased_and_played_round(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.fill("#new-motion", "nod")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(
+        lambda: hand.script("return kunstgriff.bench.motions.one && kunstgriff.bench.motions.one.name") == "nod",
+        "it is chosen",
+    )
+    bone = hand.script("return kunstgriff.bench.page.figure.bones.at(-1).name")
+    go_to(hand, 12)
+    ref = posed(hand, bone, 20)
+    until(lambda: tracks(hand).get(f"{bone} turn", [[]])[0] == [0, 12], "it goes there from where it was")
+    go_to(hand, 30)
+    posed(hand, bone, -10)
+    until(lambda: tracks(hand)[f"{bone} turn"][:2] == [[0, 12, 30], [0, 20, -10]], "another key")
+    box = hand.find(".times .frames").rect
+    hand.drag((box["x"] + 2, box["y"] + 8), (box["x"] + box["width"] * 12 / 48, box["y"] + 8))
+    until(lambda: hand.script("return kunstgriff.bench.strip.frame") == 12, "the strip is scrubbed")
+    until(
+        lambda: hand.script("return kunstgriff.bench.posing.turnOf(arguments[0])", ref) == 20,
+        "the sheet shows that frame",
+    )
+    hand.find(f'[aria-label="{bone}: turn, key on frame 12, smooth"]').click()
+    hand.changed(lambda: hand.choose("#key-way", "ease"), "how it goes on is said")
+    assert tracks(hand)[f"{bone} turn"][2] == ["smooth", "ease", "smooth"]
+    hand.find(f'[aria-label="{bone}: turn, key on frame 12, ease"]').click()
+    hand.changed(lambda: hand.keys(Keys.ARROW_RIGHT), "the key goes a frame later")
+    assert tracks(hand)[f"{bone} turn"][0] == [0, 13, 30]
+    hand.changed(lambda: hand.click("Undo"))
+    assert tracks(hand)[f"{bone} turn"][0] == [0, 12, 30]
+    hand.changed(lambda: hand.find("#motion-loop").click(), "it is a loop")
+    hand.click("Play it")
+    until(lambda: hand.script("return kunstgriff.engine.swing && kunstgriff.engine.swing.clock > 8"), "it plays")
+    until(lambda: "Stop" in hand.words(), "it can be stopped")
+    hand.click("Stop")
+    hand.click("Delivery")
+    assert "nod" in hand.words()
+    assert not hand.complaints()
+
+
+@pytest.mark.parametrize("word", [*EASES, "cubic-bezier(0.7, -0.4, 0.2, 1.6)"])
+def test_easing_is_that_of_the_browsers_own_animations(hand, word):
+    # Chromium's Web Animations as a peer for the curves of CSS Easing Functions Level 1
+    handles = EASES.get(word) or (0.7, -0.4, 0.2, 1.6)
+    times = [*(k / 20 for k in range(20)), 0.999]
+    found = hand.script(
+        """const animation = document.body.animate([{ opacity: 0 }, { opacity: 1 }], { duration: 1000, easing: 'linear' });
+        animation.effect.updateTiming({ easing: arguments[0] });
+        animation.pause();
+        const found = arguments[1].map((time) => {
+            animation.currentTime = 1000 * time;
+            return animation.effect.getComputedTiming().progress;
+        });
+        animation.cancel();
+        return found;""",
+        word,
+        times,
+    )
+    assert found == pytest.approx([eased_by(time, *handles) for time in times], abs=2e-4)
