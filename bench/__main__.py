@@ -13,6 +13,7 @@ from bench.seams import seams
 from bench.shell import shell
 from bench.studio import studio
 from bench.timing import table
+from bench.trial import trial
 from bench.warps import warps
 from kunstgriff.stages import install
 
@@ -38,6 +39,7 @@ def main() -> int:
         *core.mesh_and_weights(),
         *warps(),
         *controls(),
+        *trial(),
         core.paint(),
         *core.artwork(),
         *core.checks(),

@@ -73,6 +73,31 @@ def test_a_motion_is_made_by_posing_on_frames_scrubbed_eased_and_played_round(ha
     assert not hand.complaints()
 
 
+def test_feet_are_read_looked_at_and_planted(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    motion, foot = hand.script(
+        "const { bench } = kunstgriff; return [bench.motions.one.id, bench.page.figure.reaches.find((one) => one.name === 'near foot').id]"
+    )
+    for frame, x in ((0, 0), (24, 60)):
+        edit = {"kind": "set_keys", "motion": motion, "at": frame, "pose": {f"{foot}.goal.x": x}, "way": "linear"}
+        hand.changed(lambda edit=edit: hand.script("kunstgriff.bench.history.edit(arguments[0])", edit))
+    hand.click("Read the feet")
+    sentence = "“near foot” slides 2.5 px a frame, frames 1 to 24."
+    until(lambda: sentence in hand.words(), "it is told that it slides")
+    hand.click(sentence)
+    until(lambda: hand.script("return kunstgriff.bench.strip.frame") == 1, "it is looked at")
+    hand.choose("#planted-foot", "near foot")
+    for field, value in (("#plant-first", "0"), ("#plant-last", "24")):
+        hand.fill(field, value)
+    hand.changed(lambda: hand.click("Plant it"), "it is planted")
+    hand.click("Read the feet")
+    until(lambda: "No sole slides or sinks." in hand.words(), "it stands")
+    assert not hand.complaints()
+
+
 @pytest.mark.parametrize("word", [*EASES, "cubic-bezier(0.7, -0.4, 0.2, 1.6)"])
 def test_easing_is_that_of_the_browsers_own_animations(hand, word):
     # Chromium's Web Animations as a peer for the curves of CSS Easing Functions Level 1

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.stage import Stage
+from kunstgriff.trial.feet import HoldFoot, Plant
 from kunstgriff.trial.motion_edits import (
     CloseLoop,
     CopyMotion,
@@ -24,5 +25,6 @@ TRIAL = Stage(
         Edits(KeepPose, ForgetPose),
         Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
+        Edits(Plant, HoldFoot),
     ),
 )

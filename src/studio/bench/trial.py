@@ -1,18 +1,24 @@
-"""Motions as the bench asks about them: the pose that one has on a frame."""
+"""Motions as the bench asks about them: the pose that one has on a frame, what its feet do wrong."""
 
 from __future__ import annotations
+
+import math
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
+from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.trial.keys import pose_on
+from kunstgriff.trial.feet import foot_faults
+from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion_edits import need_motion
 from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.requests import refused
+
+MOST = 40  # faults told at once
 
 
 @login_required
@@ -22,7 +28,22 @@ def motion_pose(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str
     figure, program = compiled(require_revision(request, figure_id, seen))
     try:
         frame = float(request.GET.get("frame", 0))
+        if not math.isfinite(frame):
+            raise ValueError
         pose = pose_on(program, need_motion(figure, motion_id), frame)
     except (EditRefused, ValueError) as error:
         return refused(error if isinstance(error, EditRefused) else EditRefused("A frame is a number."))
     return JsonResponse({"pose": pose.model_dump(mode="json")})
+
+
+@login_required
+@require_GET
+def motion_feet(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str) -> HttpResponse:
+    """What soles do wrong in a motion, worst first, each a sentence with its frames."""
+    figure, program = compiled(require_revision(request, figure_id, seen))
+    try:
+        faults = foot_faults(RigState(program), KeyedMotion(need_motion(figure, motion_id)))
+    except EditRefused as error:
+        return refused(error)
+    told = [{"sentence": one.sentence, "bone": one.bone, "first": one.first, "last": one.last} for one in faults]
+    return JsonResponse({"faults": told[:MOST]})

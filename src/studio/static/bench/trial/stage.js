@@ -1,6 +1,7 @@
 // The stage where the rig is made to act: motions with keys, on a time strip.
 
 import { bench } from '../page/bench.js';
+import { feet } from './feet.js';
 import { keying } from './keying.js';
 import { motions } from './motions.js';
 import { strip } from './strip.js';
@@ -8,7 +9,7 @@ import { strip } from './strip.js';
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying },
+  stores: { motions, strip, keying, feet },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [

@@ -1,0 +1,239 @@
+"""Feet in motion: soles that slide or sink are read; a foot is planted, or the whole figure moved so that one holds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from kunstgriff.control.edits import need_reach
+from kunstgriff.control.reaching import bones_of
+from kunstgriff.control.taking_over import as_hung, as_reached
+from kunstgriff.evaluate.state import RigState, compile_rig
+from kunstgriff.figure.channels import addressed, parted, quantities
+from kunstgriff.figure.controls import Reach
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.motions import FigureMotion, Moment, Way
+from kunstgriff.figure.pose import Pose, rest_of
+from kunstgriff.figure.stores import Stores
+from kunstgriff.skeleton.bones import ancestors
+from kunstgriff.skeleton.kinematics import posed
+from kunstgriff.trial.keys import pose_on
+from kunstgriff.trial.motion import Motion, play
+from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, put, with_keys, with_motion
+
+Floats = NDArray[np.float64]
+NEAR = 0.012  # of the figure's height within which a sole is on the ground,
+STRIDE = 0.05  # and how far a foot that steps goes in a frame; slower is a slide; common practice, no source
+SLIDES = 0.5  # px a frame that nobody sees
+SHORT = 0.5  # px by which a planted foot may miss its place
+PLACED = ("goal.x", "goal.y", "foot", "share", "hang")
+
+
+@dataclass(frozen=True)
+class FootFault:
+    """What a sole does wrong from one frame to another: it `slides` by so many px a frame at the most, or `sinks` in by
+    so many px."""
+
+    bone: str
+    name: str
+    kind: Literal["slides", "sinks"]
+    first: int
+    last: int
+    px: float
+
+    @property
+    def sentence(self) -> str:
+        """In words, with its frames."""
+        where = f"frame {self.first}" if self.first == self.last else f"frames {self.first} to {self.last}"
+        far = f"slides {self.px:.1f} px a frame" if self.kind == "slides" else f"sinks {self.px:.0f} px into the ground"
+        return f"“{self.name}” {far}, {where}."
+
+
+def soles_of(rig: RigState) -> dict[str, NDArray[np.intp]]:
+    """The numbers of the two vertices, heel and toe, by each bone whose art stands on the ground at rest."""
+    program, height = rig.program, _height(rig.program.rest)
+    found: dict[str, list[int]] = {}
+    for part in program.figure.parts:
+        if not part.is_shown or len(part.followed) != 1 or part.id not in program.blocks:
+            continue
+        block = program.blocks[part.id]
+        rest = program.rest[block.start : block.start + block.count]
+        lowest = rest[:, 1].max(initial=-np.inf)
+        if lowest < -NEAR * height:
+            continue
+        sole = np.flatnonzero(rest[:, 1] > lowest - max(0.15 * np.ptp(rest[:, 1]), 1.0)) + block.start
+        found.setdefault(part.followed[0], []).extend(sole.tolist())
+    ends = {}
+    for ref, vertices in found.items():
+        x = program.rest[vertices, 0]
+        ends[ref] = np.array([vertices[int(x.argmin())], vertices[int(x.argmax())]])
+    return ends
+
+
+def _height(rest: NDArray[np.float32]) -> float:
+    return float(np.ptp(rest[:, 1])) if len(rest) else 1.0
+
+
+def foot_faults(rig: RigState, motion: Motion) -> list[FootFault]:
+    """What soles do wrong in a motion, read off its painted frames with springs following: those on the ground that
+    move slower than a step and faster than nobody sees, and those that sink in. Worst first."""
+    soles, names = soles_of(rig), {bone.id: bone.name for bone in rig.program.figure.bones}
+    near, stride = NEAR * _height(rig.program.rest), STRIDE * _height(rig.program.rest)
+    if not soles:
+        return []
+    course = np.array([[frame.vertices[ends] for ends in soles.values()] for frame in play(rig, motion)], np.float64)
+    found = list[FootFault]()
+    for k, ref in enumerate(soles):
+        ends = course[:, k]  # (frames, 2, 2)
+        lowest = ends[..., 1].argmax(1)
+        down = ends[..., 1].max(1) - float(rig.program.rest[soles[ref], 1].max())  # below where it stands at rest
+        moved = np.hypot(*np.diff(ends, axis=0)[np.arange(len(ends) - 1), lowest[:-1]].T)
+        slides = (down[:-1] > -near) & (down[1:] > -near) & (moved > SLIDES) & (moved < stride)
+        found += [FootFault(ref, names[ref], "slides", a + 1, b + 1, px) for a, b, px in _runs(slides, moved)]
+        found += [FootFault(ref, names[ref], "sinks", a, b, px) for a, b, px in _runs(down > near, down)]
+    return sorted(found, key=lambda one: -one.px * (1 + one.last - one.first))
+
+
+def _runs(told: NDArray[np.bool_], by: Floats) -> Iterator[tuple[int, int, float]]:
+    """The first and last number of each run of what is told, with the most there."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], told, [False]]).astype(np.int8)))
+    for first, end in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        yield first, end - 1, float(by[first:end].max())
+
+
+class Plant(Edit):
+    """Let a foot hold its place and angle on the ground from one frame to another while the body moves.
+
+    The goal of its reach stays in the world where the foot is on the first of them; knees bend as they must. It goes
+    there and away over `ease` frames. Raises EditRefused where the leg is too short, with how much and when.
+    """
+
+    kind: Literal["plant"] = "plant"
+    motion: str
+    foot: str
+    first: Moment
+    last: Moment
+    ease: Annotated[float, Field(allow_inf_nan=False, ge=0, le=240)] = 4.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        motion, one = need_motion(figure, self.motion), need_reach(figure, self.foot)
+        _need_span(motion, self.first, self.last)
+        rig = compile_rig(figure, stores)
+        world = _world_of(one)
+        pose = as_reached(rig, pose_on(rig.program, motion, self.first), one)
+        planted = as_hung(rig, pose, one, world).merged(Pose(channels={addressed(one.id, "hang"): float(world)}))
+        changed = {}
+        for name in PLACED:
+            address = addressed(one.id, name)
+            value = planted.channels.get(address, rest_of(address))
+            changed[address] = self._held(motion, address, value)
+        if one.foot is not None:  # it is turned by the reach alone
+            turn = addressed(one.foot, "turn")
+            changed[turn] = self._held(motion, turn, planted.channels.get(turn, 0.0))
+        after = with_keys(motion, changed)
+        self._need_reached(rig, one, after)
+        return with_motion(figure, after)
+
+    def _held(self, motion: FigureMotion, address: str, value: float) -> Keys:
+        """The keys of a channel that holds a value over the frames that are meant."""
+        keys = next((keys_of(each) for each in motion.tracks if each.channel == address), [])
+        before = max((key for key in keys if key[0] <= self.last + SAME), default=None, key=lambda key: key[0])
+        way: Way = "hold" if quantities()[parted(address)[1]].stepped else before[2] if before else "ease-in-out"
+        others = [key for key in keys if not self.first - SAME <= key[0] <= self.last + SAME]
+        if not keys:  # elsewhere it stays as it was
+            around = (max(self.first - self.ease, 0.0), min(self.last + self.ease, float(motion.frames)))
+            others = [(at, rest_of(address), way) for at in around if not self.first <= at <= self.last]
+        return put(others, [(self.first, value, "hold"), (self.last, value, way)])
+
+    def _need_reached(self, rig: RigState, one: Reach, motion: FigureMotion) -> None:
+        number = next(k for k, each in enumerate(rig.program.figure.reaches) if each.id == one.id)
+        tip = rig.program.bone_index[one.tip]
+        worst, when = 0.0, 0.0
+        for frame in np.arange(np.ceil(self.first), self.last + SAME):
+            rig.evaluate(pose_on(rig.program, motion, float(frame)))
+            end = posed(rig.program.skeleton.tips[[tip]], rig.matrices[[tip]])[0]
+            off = float(np.hypot(*(rig.goals[number] - end)))
+            if off > worst:
+                worst, when = off, float(frame)
+        if worst > SHORT:
+            raise EditRefused(
+                f"“{one.name}” cannot stay there: on frame {when:g} it is {worst:.0f} px short. Let the body come"
+                " nearer, let the leg stretch, or plant it for fewer frames."
+            )
+
+    def describe(self, figure: Figure) -> str:
+        return f"plant {need_reach(figure, self.foot).name} from frame {self.first:g} to {self.last:g}"
+
+
+def _world_of(one: Reach) -> int:
+    """The number by which a goal hangs on the world. Raises EditRefused where it never does."""
+    if one.hangs_on is None and one.hangs_at is None:
+        return 0
+    found = next((each.number for each in one.others if each.bone is None and each.part is None), None)
+    if found is None:
+        raise EditRefused(f"The goal of “{one.name}” never hangs on the world; let it hang on that as well first.")
+    return found
+
+
+def _need_span(motion: FigureMotion, first: float, last: float) -> None:
+    if last <= first:
+        raise EditRefused("A foot is planted from one frame to a later one.")
+    if last > motion.frames:
+        raise EditRefused(f"“{motion.name}” ends after {motion.frames} frames; make it longer first.")
+
+
+class HoldFoot(Edit):
+    """Move the whole figure so that the tip of a bone stays where it is on the first of some frames, until the last.
+
+    Between poses that know nothing of one another the figure is carried along by its root, frame by frame; what comes
+    later stays as far along. For a foot that no reach poses.
+    """
+
+    kind: Literal["hold_foot"] = "hold_foot"
+    motion: str
+    bone: str
+    first: Moment
+    last: Moment
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        motion, bone = need_motion(figure, self.motion), need_bone(figure, self.bone)
+        _need_span(motion, self.first, self.last)
+        above = ancestors(figure, bone.id)
+        if not above:
+            raise EditRefused(f"“{bone.name}” hangs on nothing; choose a foot of the figure.")
+        chain = {bone.id, *(one.id for one in above)}
+        for one in figure.reaches:
+            if isinstance(one, Reach) and any(each.id in chain for each in bones_of(figure, one)):
+                raise EditRefused(f"“{one.name}” poses that leg; plant it instead.")
+        rig, root = compile_rig(figure, stores), above[-1]
+        row = rig.program.bone_index[bone.id]
+        frames = [float(frame) for frame in np.arange(np.ceil(self.first), np.floor(self.last) + 1)]
+        spots, moves = [], []
+        for frame in frames:
+            pose = pose_on(rig.program, motion, frame)
+            rig.evaluate(pose)
+            spots.append(posed(rig.program.skeleton.tips[[row]], rig.matrices[[row]])[0])
+            moves.append([pose.channels.get(addressed(root.id, name), 0.0) for name in ("move.x", "move.y")])
+        carried = np.array(moves) + spots[0] - np.array(spots)
+        changed = {}
+        for axis, name in enumerate(("move.x", "move.y")):
+            address = addressed(root.id, name)
+            keys = next((keys_of(each) for each in motion.tracks if each.channel == address), [])
+            further = float(carried[-1, axis] - np.array(moves)[-1, axis])
+            held: Keys = [(at, by, "linear") for at, by in zip(frames, carried[:, axis].tolist(), strict=True)]
+            changed[address] = put(_beside(keys, frames[0], frames[-1], further), held)
+        return with_motion(figure, with_keys(motion, changed))
+
+    def describe(self, figure: Figure) -> str:
+        return f"hold {need_bone(figure, self.bone).name} from frame {self.first:g} to {self.last:g}"
+
+
+def _beside(keys: Iterable[tuple[float, float, Way]], first: float, last: float, further: float) -> Keys:
+    """The keys before some frames as they are, those after them so much further."""
+    return [(at, value if at < first else value + further, way) for at, value, way in keys if not first <= at <= last]
