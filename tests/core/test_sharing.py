@@ -8,6 +8,7 @@ from kunstgriff.evaluate.program import compile_program
 from kunstgriff.evaluate.sharing import program_key, shared_with
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure, Tolerances
+from kunstgriff.figure.motions import FigureMotion
 from kunstgriff.figure.pose import Pose
 from tests.art import edited, one_piece_arm, two_piece_arm
 
@@ -20,6 +21,7 @@ def reworded(figure: Figure) -> Figure:
         next_id=figure.next_id + 7,
         tolerances=Tolerances(gap=9, step=0.9),
         poses=(),
+        motions=(FigureMotion(id="m999", name="act", frames=4),),
         reference=None,
         accepted=("anything",),
         groups=tuple(one.model_copy(update={"name": f"g{k}"}) for k, one in enumerate(figure.groups)),

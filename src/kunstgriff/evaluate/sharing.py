@@ -19,6 +19,7 @@ _UNSEEN: Final[dict[str, Any]] = {
     "next_id": True,
     "tolerances": True,
     "poses": True,
+    "motions": True,
     "hems": True,
     "reference": True,
     "accepted": True,
