@@ -36,4 +36,9 @@ def test_the_pose_of_a_motion_on_a_frame_is_told_and_nonsense_refused(client, ar
     assert feet["faults"][0]["sentence"].startswith("“arm 2” sinks")  # the arm lies on the ground
     assert feet["faults"][0]["first"] == 2
     assert client.get(f"/bench/{arm.pk}/motion-feet/{arm.head_id}/m999/").status_code == 400
+    tips = f"/bench/{arm.pk}/motion-path/{arm.head_id}/{motion.id}"
+    points = json.loads(client.get(f"{tips}/{bone}/").content)["points"]
+    assert len(points) == 24
+    assert points[0] != points[12]
+    assert client.get(f"{tips}/b999/").status_code == 400
     assert signed_in(bo).get(path).status_code == 404

@@ -76,6 +76,13 @@ def soles_of(rig: RigState) -> dict[str, NDArray[np.intp]]:
     return ends
 
 
+def path_of(rig: RigState, motion: Motion, bone: str) -> Floats:
+    """Where the tip of a bone lies on each frame of a motion, (frames, 2) px, springs following."""
+    row = [rig.program.bone_index[bone]]
+    tip = rig.program.skeleton.tips[row]
+    return np.array([posed(tip, frame.matrices[row])[0] for frame in play(rig, motion)])
+
+
 def _height(rest: NDArray[np.float32]) -> float:
     return float(np.ptp(rest[:, 1])) if len(rest) else 1.0
 

@@ -9,8 +9,9 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
 
 from kunstgriff.evaluate.state import RigState
+from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.trial.feet import foot_faults
+from kunstgriff.trial.feet import foot_faults, path_of
 from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion_edits import need_motion
 from studio.bench.seen import Seen
@@ -47,3 +48,16 @@ def motion_feet(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str
         return refused(error)
     told = [{"sentence": one.sentence, "bone": one.bone, "first": one.first, "last": one.last} for one in faults]
     return JsonResponse({"faults": told[:MOST]})
+
+
+@login_required
+@require_GET
+def motion_path(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str, bone_id: str) -> HttpResponse:
+    """Where the tip of a bone lies on each frame of a motion."""
+    figure, program = compiled(require_revision(request, figure_id, seen))
+    try:
+        bone = need_bone(figure, bone_id)
+        path = path_of(RigState(program), KeyedMotion(need_motion(figure, motion_id)), bone.id)
+    except EditRefused as error:
+        return refused(error)
+    return JsonResponse({"points": path.round(1).tolist()})

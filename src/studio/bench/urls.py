@@ -24,6 +24,11 @@ urlpatterns = [
     path("<int:figure_id>/reach-map/<seen:seen>/", controls.map_reach, name="bench-reach-map"),
     path("<int:figure_id>/lines/<seen:seen>/<str:part_id>/", controls.line_shares, name="bench-lines"),
     path("<int:figure_id>/motion-pose/<seen:seen>/<str:motion_id>/", trial.motion_pose, name="bench-motion-pose"),
+    path(
+        "<int:figure_id>/motion-path/<seen:seen>/<str:motion_id>/<str:bone_id>/",
+        trial.motion_path,
+        name="bench-motion-path",
+    ),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),
     path("<int:figure_id>/mirror-pose/<seen:seen>/", controls.mirror_pose, name="bench-mirror-pose"),
     path("<int:figure_id>/pose/<seen:seen>/<int:number>.png", controls.pose_picture, name="bench-pose-picture"),

@@ -75,6 +75,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/shapes.js').shapes} shapes
  * @property {typeof import('../controls/correctives.js').correctives} correctives
  * @property {typeof import('../controls/pulling.js').pulling} pulling
+ * @property {typeof import('../trial/path.js').tipPath} tipPath
  * @property {typeof import('../trial/feet.js').feet} feet
  * @property {typeof import('../trial/motions.js').motions} motions
  * @property {typeof import('../trial/strip.js').strip} strip

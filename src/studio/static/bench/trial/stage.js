@@ -4,12 +4,13 @@ import { bench } from '../page/bench.js';
 import { feet } from './feet.js';
 import { keying } from './keying.js';
 import { motions } from './motions.js';
+import { drawTipPath, tipPath } from './path.js';
 import { strip } from './strip.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying, feet },
+  stores: { motions, strip, keying, feet, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
@@ -42,6 +43,14 @@ export const TRIAL = {
       () => bench.posing.pose,
       () => bench.keying.posed(),
     );
+    watch(
+      () => bench.tipPath.wanted,
+      () => bench.tipPath.follow(),
+    );
+    watch(
+      () => bench.strip.at,
+      () => bench.sheet.redraw(),
+    );
   },
   /** Arrow keys move chosen keys, or go from frame to frame. */
   nudge([dx]) {
@@ -51,4 +60,7 @@ export const TRIAL = {
     return true;
   },
   remove: () => bench.keying.remove(),
+  draw(context, camera) {
+    if (bench.strip.shown && !bench.sheet.cleanLook) drawTipPath(context, camera);
+  },
 };
