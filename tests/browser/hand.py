@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 from selenium import webdriver
-from selenium.common.exceptions import ElementClickInterceptedException
+from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -109,9 +109,9 @@ class Hand:
         """Click the button that says a word, again where the card was just filling and pushed it away."""
 
         def done() -> bool:
-            button = self.button(word)
-            self.script("arguments[0].scrollIntoView({ block: 'nearest' })", button)
-            with contextlib.suppress(ElementClickInterceptedException):
+            with contextlib.suppress(ElementClickInterceptedException, StaleElementReferenceException):
+                button = self.button(word)
+                self.script("arguments[0].scrollIntoView({ block: 'nearest' })", button)
                 button.click()
                 return True
             return False
