@@ -101,8 +101,8 @@ SWING = Swing()
 
 
 def motions_of(figure: Figure) -> list[Motion]:
-    """All that a figure can be played through: its own motions, the test swing, and into each kept pose."""
-    return [*map(KeyedMotion, figure.motions), SWING, *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
+    """All that a figure can be played through: the test swing, its own motions, and into each kept pose."""
+    return [SWING, *map(KeyedMotion, figure.motions), *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:

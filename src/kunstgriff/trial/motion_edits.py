@@ -278,8 +278,9 @@ class EaseKeys(ChangeKeys):
 
 
 class CloseLoop(ChangeKeys):
-    """Let channels end as they begin: what they are on the first frame, they are on the last; with `shift` their keys
-    go that many frames later, round and round, as what hangs on something comes after it."""
+    """Let channels end as they begin: what they are on their first key, they are on the last frame.
+
+    With `shift` their keys go that many frames later, round and round, as what hangs on something comes after it."""
 
     kind: Literal["close_loop"] = "close_loop"
     shift: Annotated[float, Field(allow_inf_nan=False, ge=-MOST_FRAMES, le=MOST_FRAMES)] = 0.0
