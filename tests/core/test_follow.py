@@ -120,7 +120,7 @@ def test_a_kept_pose_is_a_motion_that_springs_follow(pell):
     assert np.abs(seen[0]).max() < 1e-6
     assert np.abs(seen[24 * 3 :, bone["near arm"]]).max() < 1e-6, "back at rest"
     assert np.abs(seen[48:60, bone["near ear"]]).max() > 0.2, "the ears swing on"
-    with pytest.raises(EditRefused, match="no motion “jig”; there are test swing, into"):
+    with pytest.raises(EditRefused, match="no motion “jig”; there are test swing, "):
         motion_named(figure, "jig")
 
 
