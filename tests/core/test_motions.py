@@ -71,6 +71,10 @@ def test_keys_are_moved_copied_stretched_and_taken_out_where_they_are_meant(hopp
     assert rows(one, "left wing.turn")[0] == [0, 8]
     twice = edited(figure, stores, change("move_keys", channels=["body.turn"], last=8, by=12, copy_left=True))
     assert rows(twice)[:2] == ([0, 8, 12, 20], [0, 10, 0, 10])  # what lay on frame 20 gives way
+    told = change("move_keys", keys=[["body.turn", 8], ["left wing.turn", 0], ["body.turn", 20]], by=2)
+    some = edited(figure, stores, told)  # just these, in one step
+    assert rows(some)[0] == [0, 10, 22]
+    assert rows(some, "left wing.turn")[0] == [2, 8]
     out = edited(figure, stores, change("lift_keys", channels=["left wing.turn"]))
     assert rows(out, "left wing.turn") is None
     assert rows(out) == rows(figure)
@@ -157,6 +161,8 @@ def test_a_motion_is_played_through_its_frames_delivered_and_seen_flipped_on_ano
         (change("move_keys", by=-3), "before the beginning"),
         (change("lift_keys", first=21), "no keys there"),
         (change("move_keys", times=0), "times"),
+        (change("lift_keys", keys=[["body.turn", 9]]), "no keys there"),
+        (change("lift_keys", keys=[["tail.turn", 0]]), "does not have"),
         (change("ease_keys", way=[2, 0, 1, 1]), "way"),
         ({"kind": "set_motion", "motion": "hop", "name": "skip"}, "already"),
         (change("set_motion", rate=0), "rate"),

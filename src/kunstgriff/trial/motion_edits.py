@@ -182,22 +182,29 @@ class SetKeys(Edit):
 
 
 class ChangeKeys(Edit):
-    """Base of what changes the keys of some `channels`, or of all, from one frame up to another."""
+    """Base of what changes the keys of some `channels`, or of all, from one frame up to another, or just some `keys`,
+    each told by its channel and frame."""
 
     motion: str
     channels: Channels = ()
     first: Moment = 0.0
     last: Moment = float(MOST_FRAMES)
+    keys: Annotated[tuple[tuple[str, Moment], ...], Field(max_length=5_000)] = ()
 
     def _chosen(self, figure: Figure) -> tuple[FigureMotion, dict[str, tuple[Keys, Keys]]]:
         """The motion, and by channel the keys that are meant and the others; EditRefused where there are none."""
         one, found = need_motion(figure, self.motion), dict[str, tuple[Keys, Keys]]()
-        asked = _addresses(figure, one, self.channels)
+        asked = _addresses(figure, one, (*self.channels, *(channel for channel, _ in self.keys)))
+        address = {channel: _addresses(figure, one, (channel,)).pop() for channel in {key[0] for key in self.keys}}
+        told = [(address[channel], at) for channel, at in self.keys]
         for track in one.tracks:
             if track.channel not in asked:
                 continue
             keys = keys_of(track)
             meant = [key for key in keys if self.first - SAME <= key[0] <= self.last + SAME]
+            if told:
+                here = [at for channel, at in told if channel == track.channel]
+                meant = [key for key in meant if any(abs(key[0] - at) < SAME for at in here)]
             if meant:
                 found[track.channel] = meant, [key for key in keys if key not in meant]
         if not found:

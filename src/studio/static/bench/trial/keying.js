@@ -90,13 +90,10 @@ export const keying = {
     if (at === bench.strip.frame) this.base = { ...this.base, ...channels };
     bench.history.edit({ kind: 'set_keys', motion: bench.motions.one.id, at, pose: { channels } });
   },
-  /** An edit for the keys that are chosen, frame by frame where they lie on several. */
+  /** An edit for the keys that are chosen. */
   forChosen(kind, more) {
-    const frames = [...new Set(this.chosenKeys.map(({ frame }) => frame))];
-    for (const frame of frames) {
-      const channels = this.chosenKeys.filter((one) => one.frame === frame).map(({ channel }) => channel);
-      bench.history.edit({ kind, motion: bench.motions.one.id, channels, first: frame, last: frame, ...more });
-    }
+    const keys = this.chosenKeys.map(({ channel, frame }) => [channel, frame]);
+    bench.history.edit({ kind, motion: bench.motions.one.id, keys, ...more });
   },
   remove() {
     if (!this.chosenKeys.length) return false;
@@ -107,19 +104,11 @@ export const keying = {
   ease(way) {
     this.forChosen('ease_keys', { way });
   },
-  /** Chosen keys go so many frames later; those that lie later go first, so that none gives way to another. */
+  /** Chosen keys go so many frames later. */
   move(by) {
-    const chosen = [...this.chosenKeys].sort((one, other) => by * (other.frame - one.frame));
-    for (const { channel, frame } of chosen)
-      bench.history.edit({
-        kind: 'move_keys',
-        motion: bench.motions.one.id,
-        channels: [channel],
-        first: frame,
-        last: frame,
-        by,
-      });
-    bench.strip.chosen = chosen.map(({ channel, frame }) => `${channel}@${frame + by}`);
+    const after = this.chosenKeys.map(({ channel, frame }) => `${channel}@${frame + by}`);
+    this.forChosen('move_keys', { by });
+    bench.strip.chosen = after;
   },
   closeLoop() {
     bench.history.edit({ kind: 'close_loop', motion: bench.motions.one.id });
