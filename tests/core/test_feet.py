@@ -106,6 +106,7 @@ def test_a_foot_out_of_reach_is_refused_with_how_much_and_when(ducking):
         ({"foot": "hand", "first": 3, "last": 9}, "no reach “hand”"),
         ({"foot": "near foot", "first": 9, "last": 9}, "to a later one"),
         ({"foot": "near foot", "first": 9, "last": 90}, "ends after 40 frames"),
+        ({"foot": "near foot", "first": 9, "last": 9000}, "2,400 frames at most"),
         ({"kind": "hold_foot", "bone": "near 3", "first": 3, "last": 9}, "plant it instead"),
         ({"kind": "hold_foot", "bone": "hips", "first": 3, "last": 9}, "hangs on nothing"),
     ],
@@ -160,6 +161,9 @@ def test_soles_are_found_and_one_that_slides_is_told_with_its_frames_and_px():
     assert [(one.name, one.kind, one.first, one.last) for one in faults] == [("near 3", "slides", 11, 20)]
     assert faults[0].px == pytest.approx(2.4, abs=0.05)  # 24 px in ten frames
     assert faults[0].sentence == "“near 3” slides 2.4 px a frame, frames 11 to 20."
+    long = edited(slid, stores, {"kind": "set_motion", "motion": "act", "frames": 5000})
+    with pytest.raises(EditRefused, match="at most are read at once"):
+        foot_faults(compile_rig(long, stores), motion_named(long, "act"))
     still = edited(slid, stores, {"kind": "plant", "motion": "act", "foot": "near foot", "first": 0, "last": 30})
     assert foot_faults(compile_rig(still, stores), motion_named(still, "act")) == []
     sunk = edited(

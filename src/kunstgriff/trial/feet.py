@@ -24,13 +24,14 @@ from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.keys import pose_on
-from kunstgriff.trial.motion import Motion, play
+from kunstgriff.trial.motion import Motion, frame_count, play, rate_of
 from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, put, with_keys, with_motion
 
 Floats = NDArray[np.float64]
 NEAR = 0.012  # of the figure's height within which a sole is on the ground,
 STRIDE = 0.05  # and how far a foot that steps goes in a frame; slower is a slide; common practice, no source
 SLIDES = 0.5  # px a frame that nobody sees
+LONGEST = 2_400  # frames that are read, or a foot is held over, at once: some seconds of work
 SHORT = 0.5  # px by which a planted foot may miss its place
 PLACED = ("goal.x", "goal.y", "foot", "share", "hang")
 
@@ -77,10 +78,18 @@ def soles_of(rig: RigState) -> dict[str, NDArray[np.intp]]:
 
 
 def path_of(rig: RigState, motion: Motion, bone: str) -> Floats:
-    """Where the tip of a bone lies on each frame of a motion, (frames, 2) px, springs following."""
+    """Where the tip of a bone lies on each frame of a motion, (frames, 2) px, springs following. Raises EditRefused for
+    a motion that is too long."""
+    _need_short(rig.program.figure, motion)
     row = [rig.program.bone_index[bone]]
     tip = rig.program.skeleton.tips[row]
     return np.array([posed(tip, frame.matrices[row])[0] for frame in play(rig, motion)])
+
+
+def _need_short(figure: Figure, motion: Motion) -> None:
+    frames = frame_count(motion, rate_of(motion, figure))
+    if frames > LONGEST:
+        raise EditRefused(f"“{motion.name}” has {frames:,} frames; {LONGEST:,} at most are read at once.")
 
 
 def _height(rest: NDArray[np.float32]) -> float:
@@ -89,11 +98,13 @@ def _height(rest: NDArray[np.float32]) -> float:
 
 def foot_faults(rig: RigState, motion: Motion) -> list[FootFault]:
     """What soles do wrong in a motion, read off its painted frames with springs following: those on the ground that
-    move slower than a step and faster than nobody sees, and those that sink in. Worst first."""
+    move slower than a step and faster than nobody sees, and those that sink in. Worst first. Raises EditRefused for a
+    motion that is too long."""
     soles, names = soles_of(rig), {bone.id: bone.name for bone in rig.program.figure.bones}
     near, stride = NEAR * _height(rig.program.rest), STRIDE * _height(rig.program.rest)
     if not soles:
         return []
+    _need_short(rig.program.figure, motion)
     course = np.array([[frame.vertices[ends] for ends in soles.values()] for frame in play(rig, motion)], np.float64)
     found = list[FootFault]()
     for k, ref in enumerate(soles):
@@ -191,6 +202,8 @@ def _world_of(one: Reach) -> int:
 def _need_span(motion: FigureMotion, first: float, last: float) -> None:
     if last <= first:
         raise EditRefused("A foot is planted from one frame to a later one.")
+    if last - first > LONGEST:
+        raise EditRefused(f"A foot is held over {LONGEST:,} frames at most; do it piece by piece.")
     if last > motion.frames:
         raise EditRefused(f"“{motion.name}” ends after {motion.frames} frames; make it longer first.")
 
