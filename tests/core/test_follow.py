@@ -5,9 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
+from kunstgriff.skeleton.kinematics import ForwardKinematics
 from kunstgriff.trial.motion import SWING, frame_count, motion_named, motions_of, play
 from kunstgriff.trial.swing import SWING_SECONDS, swing_at, swung_bones
 
@@ -132,3 +134,24 @@ def test_a_motion_is_the_same_whatever_the_rig_showed_before(pell):
         assert np.array_equal(item.vertices, other.vertices), number
         if number == 12:
             break
+
+
+def test_reaches_are_worked_out_for_many_moments_at_once_as_one_after_another(pell):
+    figure, stores = pell
+    rig, other = compile_rig(figure, stores), compile_rig(figure, stores)
+    channels, rng = rig.program.channels, np.random.default_rng(8)
+    course = np.tile(channels.rest, (9, 1))
+    for one in figure.reaches:
+        for name, far in (("goal.x", 90), ("goal.y", 60)):
+            course[:, channels.index[f"{one.id}.{name}"]] = rng.uniform(-far, far, 9)
+        course[:, channels.index[f"{one.id}.share"]] = rng.uniform(0, 1, 9)
+    course[:, channels.index[f"{figure.bones[0].id}.turn"]] = rng.uniform(-20, 20, 9)
+    nodes = [node for node in rig.program.nodes if isinstance(node, ForwardKinematics | Reaching)]
+    turns, moves = nodes[-1].rows(rig, course)
+    for row, values in enumerate(course):
+        other.values[:] = values
+        for node in nodes:
+            node.run(other)
+        np.testing.assert_allclose(turns[row], other.turned, atol=1e-9)
+        np.testing.assert_allclose(moves[row], other.moved, atol=1e-9)
+    assert np.abs(turns).max() > 20

@@ -29,7 +29,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
-from kunstgriff.skeleton.kinematics import forward_of
+from kunstgriff.skeleton.kinematics import forward, forward_of
 
 Floats = NDArray[np.float64]
 Floats32 = NDArray[np.float32]
@@ -211,6 +211,31 @@ def reach_all(
     return stretched
 
 
+@njit(cache=True, nogil=True)
+def reach_rows(
+    numbers: Ints32, kinds: Ints32, chain_starts: Ints32, chains: Ints32, below_starts: Ints32, belows: Ints32,
+    rests: Floats, hang_starts: Ints32, hang_numbers: Ints32, hang_rows: Ints32, hang_weights: Floats, sides: Floats,
+    stretch_by: Floats, softs: Floats, feet: Ints32, feet_go: Ints32, lows: Floats, highs: Floats, spans: Floats,
+    shifts: Floats, foot_turns: Floats, shares: Floats, hangs: Floats, parents: Ints32, joints: Floats,
+    directions: Floats, turns: Floats, moves: Floats, stretches: Floats, matrices: Floats, angles: Floats,
+    transforms: Floats32, dual_numbers: Floats32, lengthened: Floats32, goals: Floats,
+) -> None:  # fmt: skip
+    """The same for rows of poses one after another, each from forward kinematics on: `shifts` (r, reaches, 2),
+    `foot_turns`, `shares` and `hangs` (r, reaches), `turns` (r, n), `moves` and `stretches` (r, n, 2). The last three
+    become what reaches make of them; what else is filled is that of the last row."""
+    for row in range(len(turns)):
+        forward(
+            parents, joints, directions, turns[row], moves[row], stretches[row], matrices, angles, transforms,
+            dual_numbers, lengthened,
+        )  # fmt: skip
+        reach_all(
+            numbers, kinds, chain_starts, chains, below_starts, belows, rests, hang_starts, hang_numbers, hang_rows,
+            hang_weights, sides, stretch_by, softs, feet, feet_go, lows, highs, spans, shifts[row], foot_turns[row],
+            shares[row], hangs[row], parents, joints, directions, turns[row], moves[row], stretches[row], matrices,
+            angles, transforms, dual_numbers, lengthened, goals,
+        )  # fmt: skip
+
+
 Hanging = tuple[tuple[int, tuple[int, ...], tuple[float, ...]], ...]
 
 
@@ -267,6 +292,21 @@ class Reaching:
             rig.transforms, rig.dual_numbers, rig.stretches, rig.goals,
         )  # fmt: skip
         rig.stretched = rig.stretched or stretched
+
+    def rows(self, rig: RigState, course: Floats) -> tuple[Floats, Floats]:
+        """What bones are turned by (r, n) and moved by (r, n, 2) in rows of channels (r, k), as reaches have them. Of a
+        state its matrices and all that comes of them are overwritten."""
+        channels, bones, count = rig.program.channels, self.skeleton, len(rig.turn)
+        turns, moves, stretches = (
+            channels.rows(course, name)[:, :count].copy() for name in ("turn", "move", "stretch")
+        )
+        reach_rows(
+            *self.packed,
+            *(np.ascontiguousarray(channels.rows(course, name)) for name in ("goal", "foot", "share", "hang")),
+            bones.parents, bones.joints, bones.directions, turns, moves, stretches, rig.matrices, rig.angles,
+            rig.transforms, rig.dual_numbers, rig.stretches, rig.goals,
+        )  # fmt: skip
+        return turns, moves
 
 
 def reaching(build: Build, figure: Figure, stores: Stores) -> Iterator[Node]:

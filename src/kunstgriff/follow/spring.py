@@ -261,6 +261,13 @@ class Simulation:
         """Let bones be driven and moved as reaches have them, so that springs feel what they really hang on."""
         rig, matrices, angles = self.rig, self.rig.matrices.copy(), self.rig.angles.copy()
         channels = rig.program.channels
+        alone = self.reaching[-1] if len(self.reaching) == 2 else None
+        if isinstance(alone, Reaching):  # all rows at once, where nothing else turns bones
+            turns, shifts = alone.rows(rig, course)
+            self.added[:] = turns[-1] - channels.rows(course, "turn")[-1, : len(self.added)]
+            driven[:, self.reached], moves[:, self.reached] = turns[:, self.reached], shifts[:, self.reached]
+            rig.matrices[:], rig.angles[:] = matrices, angles
+            return
         for number, values in enumerate(course):
             rig.values[:] = values
             for node in self.reaching:
