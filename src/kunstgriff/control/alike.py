@@ -14,7 +14,19 @@ from kunstgriff.control.lever_edits import refuse_tangles, with_lever
 from kunstgriff.control.reaching import bones_now, chain_of
 from kunstgriff.control.shape_edits import with_shape
 from kunstgriff.figure.channels import addressed, parted, quantities
-from kunstgriff.figure.controls import Axis, Corrective, Drive, Knot, Lever, Reach, Sample, Sculpt, Shape, TurnDrives
+from kunstgriff.figure.controls import (
+    OTHER_SIDE,
+    Axis,
+    Corrective,
+    Drive,
+    Knot,
+    Lever,
+    Reach,
+    Sample,
+    Sculpt,
+    Shape,
+    TurnDrives,
+)
 from kunstgriff.figure.edit import EditRefused, free_name
 from kunstgriff.figure.mirroring import goes_both
 from kunstgriff.figure.model import Figure
@@ -36,13 +48,12 @@ def reaches_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], 
         with suppress(EditRefused):  # it reaches already
             there = chain_of(figure, bones[one.tip], one.bones)
             same = side_of(there) == side_of(chain)
-            flipped = "clockwise" if one.side == "counterclockwise" else "counterclockwise"
             copy = one.model_copy(
                 update={
                     "id": f"k{figure.next_id}",
                     "name": free_name(other_side(one.name, figure.sides), {each.name for each in figure.reaches}),
                     "tip": bones[one.tip],
-                    "side": one.side if same else flipped,
+                    "side": one.side if same else OTHER_SIDE[one.side],
                     "hangs_on": bones.get(one.hangs_on, one.hangs_on) if one.hangs_on is not None else None,
                     "foot": bones.get(one.foot) if one.foot is not None else None,
                 }

@@ -86,7 +86,8 @@ def turned_wrongly(figure: Figure, stores: Stores) -> Iterator[Finding]:
     turnaround = figure.turnaround
     if turnaround is None:
         return
-    posed = posed_alike(figure)
+    if not (posed := posed_alike(figure)):
+        return
     first = turned_to(figure, turnaround.first)
     front = need_facing(figure, turnaround.first)
     for one in all_seen(figure):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Final, Literal, Self
 
 from pydantic import BeforeValidator, Field, model_validator
 
@@ -27,6 +27,7 @@ FEWEST_LINKS, MOST_LINKS = 2, 12
 
 Hue = Annotated[float, Field(ge=0, lt=360), PLAIN]  # degrees, OKLCH: the colour a control is drawn in
 Side = Literal["clockwise", "counterclockwise"]
+OTHER_SIDE: Final[Mapping[Side, Side]] = {"clockwise": "counterclockwise", "counterclockwise": "clockwise"}
 Foot = Literal["along", "level", "own"]
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from kunstgriff.figure.bones import Bone
 from kunstgriff.figure.channels import parted, quantities
-from kunstgriff.figure.controls import Aim, Counter, Drive, Knot, Lever, Look, Reach, Shape
+from kunstgriff.figure.controls import OTHER_SIDE, Aim, Counter, Drive, Knot, Lever, Look, Reach, Shape
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import FigureMotion, Track
 from kunstgriff.figure.pose import Pose
@@ -38,7 +38,7 @@ def end_of(aim: Aim) -> str:
 def aimed_otherwise(aim: Aim) -> Aim:
     """A reach that bends to the other side, or a look that goes as far to the other."""
     if isinstance(aim, Reach):
-        return aim.model_copy(update={"side": "clockwise" if aim.side == "counterclockwise" else "counterclockwise"})
+        return aim.model_copy(update={"side": OTHER_SIDE[aim.side]})
     return aim.model_copy(update={"low": -aim.high, "high": -aim.low}) if isinstance(aim, Look) else aim
 
 

@@ -81,9 +81,13 @@ def path_of(rig: RigState, motion: Motion, bone: str) -> Floats:
     """Where the tip of a bone lies on each frame of a motion, (frames, 2) px, springs following. Raises EditRefused for
     a motion that is too long."""
     _need_short(rig.program.figure, motion)
+    return np.array([_tip(rig, bone) for _ in play(rig, motion)])
+
+
+def _tip(rig: RigState, bone: str) -> Floats:
+    """Where the tip of a bone lies (2,) in the pose last evaluated."""
     row = [rig.program.bone_index[bone]]
-    tip = rig.program.skeleton.tips[row]
-    return np.array([posed(tip, frame.matrices[row])[0] for frame in play(rig, motion)])
+    return np.asarray(posed(rig.program.skeleton.tips[row], rig.matrices[row])[0])
 
 
 def _need_short(figure: Figure, motion: Motion) -> None:
@@ -171,12 +175,10 @@ class Plant(Edit):
 
     def _need_reached(self, rig: RigState, one: Reach, motion: FigureMotion) -> None:
         number = next(k for k, each in enumerate(rig.program.figure.reaches) if each.id == one.id)
-        tip = rig.program.bone_index[one.tip]
         worst, when = 0.0, 0.0
         for frame in np.arange(np.ceil(self.first), self.last + SAME):
             rig.evaluate(pose_on(rig.program, motion, float(frame)))
-            end = posed(rig.program.skeleton.tips[[tip]], rig.matrices[[tip]])[0]
-            off = float(np.hypot(*(rig.goals[number] - end)))
+            off = float(np.hypot(*(rig.goals[number] - _tip(rig, one.tip))))
             if off > worst:
                 worst, when = off, float(frame)
         if worst > SHORT:
@@ -232,13 +234,12 @@ class HoldFoot(Edit):
             if isinstance(one, Reach) and any(each.id in chain for each in bones_of(figure, one)):
                 raise EditRefused(f"“{one.name}” poses that leg; plant it instead.")
         rig, root = compile_rig(figure, stores), above[-1]
-        row = rig.program.bone_index[bone.id]
         frames = [float(frame) for frame in np.arange(np.ceil(self.first), np.floor(self.last) + 1)]
         spots, moves = [], []
         for frame in frames:
             pose = pose_on(rig.program, motion, frame)
             rig.evaluate(pose)
-            spots.append(posed(rig.program.skeleton.tips[[row]], rig.matrices[[row]])[0])
+            spots.append(_tip(rig, bone.id))
             moves.append([pose.channels.get(addressed(root.id, name), 0.0) for name in ("move.x", "move.y")])
         carried = np.array(moves) + spots[0] - np.array(spots)
         changed = {}

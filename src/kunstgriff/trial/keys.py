@@ -14,10 +14,10 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from kunstgriff.control.curves import slopes_of
+from kunstgriff.control.curves import SMOOTH, STRAIGHT, pieces_of
 from kunstgriff.evaluate.program import RigProgram
 from kunstgriff.evaluate.stale import starts_of
-from kunstgriff.figure.motions import FigureMotion, Track, Way
+from kunstgriff.figure.motions import FigureMotion, Track
 from kunstgriff.figure.pose import Pose
 
 Floats = NDArray[np.float64]
@@ -163,20 +163,10 @@ def _knots(track: Track, motion: FigureMotion, stepped: bool) -> tuple[Floats, I
     pieces[:, 0] = bys
     if stepped or len(ats) < 2:
         return ats, kinds, pieces
-    slopes = slopes_of(ats, bys)
-    for k in range(len(ats) - 1):
-        kinds[k], pieces[k, 1:] = _piece(ways[k], ats[k + 1] - ats[k], bys[k + 1] - bys[k], slopes[k], slopes[k + 1])
+    cubics = {word: pieces_of(ats, bys, way) for word, way in (("linear", STRAIGHT), ("smooth", SMOOTH))}
+    for k, way in enumerate(ways[:-1]):
+        if way == "linear" or way == "smooth":
+            kinds[k], pieces[k, :4] = CUBIC, cubics[way][k]
+        elif way != "hold":
+            kinds[k], pieces[k, 1:] = EASED, (bys[k + 1] - bys[k], *(EASES[way] if isinstance(way, str) else way))
     return ats, kinds, pieces
-
-
-def _piece(way: Way, width: float, rise: float, slope: float, next_slope: float) -> tuple[int, tuple[float, ...]]:
-    """The kind of a piece and its numbers after the first."""
-    if way == "hold":
-        return HOLD, (0.0,) * 5
-    if way == "linear":
-        return CUBIC, (rise / width, 0.0, 0.0, 0.0, 0.0)
-    if way == "smooth":
-        steep = rise / width
-        bent = slope + next_slope - 2 * steep
-        return CUBIC, (slope, (steep - slope - bent) / width, bent / width / width, 0.0, 0.0)
-    return EASED, (rise, *(EASES[way] if isinstance(way, str) else way))

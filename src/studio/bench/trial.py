@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -28,13 +29,18 @@ def motion_pose(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str
     """The pose that a motion has on a `frame`."""
     figure, program = compiled(require_revision(request, figure_id, seen))
     try:
-        frame = float(request.GET.get("frame", 0))
-        if not math.isfinite(frame):
-            raise ValueError
-        pose = pose_on(program, need_motion(figure, motion_id), frame)
-    except (EditRefused, ValueError) as error:
-        return refused(error if isinstance(error, EditRefused) else EditRefused("A frame is a number."))
+        pose = pose_on(program, need_motion(figure, motion_id), _frame_of(request))
+    except EditRefused as error:
+        return refused(error)
     return JsonResponse({"pose": pose.model_dump(mode="json")})
+
+
+def _frame_of(request: HttpRequest) -> float:
+    """The frame that is asked for. Raises EditRefused for what is none."""
+    with suppress(ValueError):
+        if math.isfinite(frame := float(request.GET.get("frame", 0))):
+            return frame
+    raise EditRefused("A frame is a number.")
 
 
 @login_required

@@ -1,6 +1,7 @@
 // What a lever, or the turn of a bone, drives: channels, each by a curve through points.
 
 import { bench } from '../page/bench.js';
+import { parted } from '../page/address.js';
 
 /** What of the figure can be driven, bones first, each with what it is to the quantities. */
 function things() {
@@ -33,8 +34,7 @@ function wordsOf({ kind, name }, word) {
 }
 
 export function channelWords(address) {
-  const dot = address.indexOf('.');
-  const [ref, name] = [address.slice(0, dot), address.slice(dot + 1)];
+  const [ref, name] = parted(address);
   const thing = things().find(({ id }) => id === ref) || { kind: 'bone', name: ref };
   return wordsOf(thing, bench.posing.quantity(name).word);
 }

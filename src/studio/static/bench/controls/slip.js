@@ -2,6 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { channelWords } from './drives.js';
+import { parted } from '../page/address.js';
 
 /** The channels a control moves. */
 function channelsOf(kind, one) {
@@ -19,7 +20,7 @@ function pulledBy(kind, one) {
 function movedBy(kind, one) {
   if (kind === 'reach') return new Set([...bench.reaches.chainOf(one).map(({ id }) => id), one.foot]);
   if (kind === 'corrective') return new Set([...one.bones, ...pulledBy(kind, one)]);
-  const refs = channelsOf(kind, one).map((address) => address.slice(0, address.indexOf('.')));
+  const refs = channelsOf(kind, one).map((address) => parted(address)[0]);
   return new Set(kind === 'shape' ? [...refs, ...pulledBy(kind, one)] : refs);
 }
 
@@ -75,8 +76,7 @@ export const slip = {
       }));
   },
   rests(address) {
-    const dot = address.indexOf('.');
-    return bench.posing.pose.channels[address] === bench.posing.quantity(address.slice(dot + 1)).rest;
+    return bench.posing.pose.channels[address] === bench.posing.quantity(parted(address)[1]).rest;
   },
   /** One control is chosen, of whatever kind, and the others are not; one that is `on` is let go. */
   choose({ kind, id, on = false }) {

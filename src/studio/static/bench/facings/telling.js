@@ -1,16 +1,12 @@
 // A pose as it is told on all facings alike, and as it is seen on one of them.
 
+import { parted } from '../page/address.js';
+
 /**
  * @typedef {{ mirrored: boolean, flipped: string[], otherSides: Object<string, string>, oneWay: string[] }} Told
  * @typedef {Object<string, number>} Channels
  * @typedef {Object<string, { mirrored: number }>} Quantities
  */
-
-/** @param {string} address */
-function parted(address) {
-  const dot = address.indexOf('.');
-  return [address.slice(0, dot), address.slice(dot + 1)];
-}
 
 /**
  * @param {string} name

@@ -3,6 +3,7 @@
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
 import { scene } from '../page/scene.js';
+import { parted } from '../page/address.js';
 
 export const posing = {
   posed: false,
@@ -41,8 +42,7 @@ export const posing = {
   /** Only the channels of some things, or of some quantities, stay in the pose. */
   keepChannels(test) {
     const entries = Object.entries(this.pose.channels).filter(([address]) => {
-      const dot = address.indexOf('.');
-      return test(address.slice(0, dot), address.slice(dot + 1));
+      return test(...parted(address));
     });
     this.pose = { channels: Object.fromEntries(entries) };
   },

@@ -1,6 +1,7 @@
 // Poses copied, pasted, mirrored, and kept ones laid on by a share: on everything or on what is selected.
 
 import { bench } from '../page/bench.js';
+import { parted } from '../page/address.js';
 import { fetchJson } from '../page/api.js';
 import { scene } from '../page/scene.js';
 
@@ -11,7 +12,7 @@ export const poseTools = {
   /** Whether a channel is of what is selected, or anything where nothing is. */
   picked(address) {
     const selected = [...bench.selection.bones, ...bench.selection.parts];
-    return !selected.length || selected.includes(address.slice(0, address.indexOf('.')));
+    return !selected.length || selected.includes(parted(address)[0]);
   },
   copy() {
     const entries = Object.entries(bench.posing.pose.channels).filter(([address]) => this.picked(address));
@@ -53,8 +54,7 @@ export const poseTools = {
     const channels = { ...bench.posing.pose.channels };
     for (const [address, value] of Object.entries(values)) {
       if (!meant(address)) continue;
-      const dot = address.indexOf('.');
-      const [id, name] = [address.slice(0, dot), address.slice(dot + 1)];
+      const [id, name] = parted(address);
       const { rest, stepped } = bench.posing.quantity(name);
       const there = value === null ? rest : value;
       const now = bench.posing.channel(id, name);

@@ -1,12 +1,12 @@
 // Keys set, taken out, moved and eased: by themselves when something is posed, or for what is asked for.
 
 import { bench } from '../page/bench.js';
+import { parted } from '../page/address.js';
 
 const WAIT = 400; // ms after the last change of a pose until keys are set by themselves
 const STILL = 1e-6;
 
-const nameOf = (address) => address.slice(address.indexOf('.') + 1);
-const restOf = (address) => bench.posing.quantity(nameOf(address)).rest;
+const restOf = (address) => bench.posing.quantity(parted(address)[1]).rest;
 
 /** What some channels are that were otherwise before. */
 function otherwise(before, now) {
@@ -76,13 +76,10 @@ export const keying = {
     const wanted = new Set([...bones, ...parts]);
     const tracked = bench.motions.one.tracks.map(({ channel }) => channel);
     const posed = Object.keys(bench.posing.pose.channels);
-    const ofWanted = (address) => !wanted.size || wanted.has(address.slice(0, address.indexOf('.')));
+    const ofWanted = (address) => !wanted.size || wanted.has(parted(address)[0]);
     const addresses = [...new Set([...tracked, ...posed])].filter(ofWanted);
     for (const id of bones) if (!addresses.some((one) => one.startsWith(`${id}.`))) addresses.push(`${id}.turn`);
-    const named = addresses.map((address) => {
-      const [id, name] = [address.slice(0, address.indexOf('.')), address.slice(address.indexOf('.') + 1)];
-      return [address, bench.posing.channel(id, name)];
-    });
+    const named = addresses.map((address) => [address, bench.posing.channel(...parted(address))]);
     if (named.length) this.key(Object.fromEntries(named));
     else bench.page.warn('Choose what shall get a key, or pose it first.');
   },

@@ -3,6 +3,7 @@
 import { bench } from '../page/bench.js';
 import { channelWords } from '../controls/drives.js';
 import { fetchJson } from '../page/api.js';
+import { parted } from '../page/address.js';
 
 const ROOM = 46; // frame numbers under the strip at the most, so that they can be read
 const STEPS = [1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 4800];
@@ -47,7 +48,7 @@ export const strip = {
     const { bones, parts } = bench.selection;
     const wanted = new Set([...bones, ...parts]);
     return one.tracks
-      .filter(({ channel }) => !this.ofSelected || wanted.has(channel.slice(0, channel.indexOf('.'))))
+      .filter(({ channel }) => !this.ofSelected || wanted.has(parted(channel)[0]))
       .map(({ channel, at, ways }) => ({
         key: channel,
         words: channelWords(channel),
