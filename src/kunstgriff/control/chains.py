@@ -94,6 +94,13 @@ def two_bones(spots: Floats, goal: Floats, side: float, turns: Floats) -> float:
     return float(abs(asked - away))
 
 
+@njit(inline="always")
+def over_by(length: float, drawn: float) -> float:
+    """The px over which a limb of some `length`, its ends `drawn` so far apart, goes over to its side: on these its tip
+    may lie beyond its goal."""
+    return max(3 * (length - drawn), OVER * length)
+
+
 @njit(cache=True, nogil=True)
 def two_turned_over(
     spots: Floats, goal: Floats, side: float, bend: float, low: Floats, high: Floats, turns: Floats
@@ -115,7 +122,7 @@ def two_turned_over(
     if asked >= drawn:
         found = -side * wanted
     else:
-        share = min((drawn - asked) / (max(3 * (first + second - drawn), OVER * (first + second))), 1.0)
+        share = min((drawn - asked) / over_by(first + second, drawn), 1.0)
         share = share * share * (3 - 2 * share)
         found = bend + share * (side * wanted - bend)
     turns[1] = min(max(found - bend, low[1]), high[1])

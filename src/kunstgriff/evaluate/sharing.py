@@ -20,6 +20,7 @@ _UNSEEN: Final[dict[str, Any]] = {
     "tolerances": True,
     "poses": True,
     "motions": True,
+    "stepper": True,
     "hems": True,
     "reference": True,
     "accepted": True,

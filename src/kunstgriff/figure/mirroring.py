@@ -69,7 +69,8 @@ def mirrored_motion(figure: Figure, motion: FigureMotion) -> FigureMotion:
     for one in motion.tracks:
         there, sign = changed(one.channel)
         tracks.append(signed(one, sign).model_copy(update={"channel": there}))
-    return motion.model_copy(update={"tracks": tuple(tracks)})
+    ground = tuple((-x, y) for x, y in reversed(motion.ground))
+    return motion.model_copy(update={"tracks": tuple(tracks), "ground": ground, "travels": -motion.travels})
 
 
 def with_sides_changed(figure: Figure) -> Figure:

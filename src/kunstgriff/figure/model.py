@@ -18,7 +18,7 @@ from kunstgriff.figure.controls import Corrective, Correctives, DrivenByTurns, L
 from kunstgriff.figure.facings import Turnaround
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
-from kunstgriff.figure.motions import Motions
+from kunstgriff.figure.motions import Motions, Stepper
 from kunstgriff.figure.parts import Apart as Apart
 from kunstgriff.figure.parts import Binding as Binding
 from kunstgriff.figure.parts import Blend as Blend
@@ -127,9 +127,9 @@ class Figure(Value):
     `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `reaches`
     pose its limbs by goals, looks and counters among them, in their order; `levers` and the turns of bones (`by_turns`)
     drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. It is played
-    through its `motions`. Where it
-    can be seen from several sides, `turnaround` has what the other ones have of their own. `sides` are the pairs of
-    words its names tell sides by, `accepted` holds the keys of findings a person said are meant so.
+    through its `motions`; its `stepper` says how legs step by themselves. Where it can be seen from several sides,
+    `turnaround` has what the other ones have of their own. `sides` are the pairs of words its names tell sides by,
+    `accepted` holds the keys of findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/4"] = TODAY
@@ -146,6 +146,7 @@ class Figure(Value):
     meetings: Annotated[tuple[Meeting, ...], Field(max_length=5_000)] = ()
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     motions: Motions = ()
+    stepper: Stepper = Stepper()
     springs: tuple[Spring, ...] = ()
     warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
     hems: Hems = ()

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
 from kunstgriff.figure.references import Means
-from kunstgriff.figure.values import PLAIN, Id, Name, Value
+from kunstgriff.figure.values import LENGTH, PLAIN, FigurePoint, Id, Name, Share, Value
 
 MOST_FRAMES, MOST_MOTIONS = 20_000, 200
-MOST_TRACKS, MOST_KEYS = 5_000, 20_000
+MOST_TRACKS, MOST_KEYS, MOST_GROUND = 5_000, 20_000, 2_000
 
 Word = Literal["hold", "linear", "smooth", "ease", "ease-in", "ease-out", "ease-in-out"]
 Along = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]
@@ -52,9 +53,32 @@ class Mark(Value):
     words: Name
 
 
+class Stepper(Value):
+    """How the legs of a figure step by themselves, in terms of its body.
+
+    A foot stays where it is until half a `stride` behind its home; then it swings, `lift` high, to a place as far
+    ahead. A cycle takes `period` frames at that stride, and each foot is in the air for a share `air` of it. Stride and
+    lift are shares of the length of a leg. Feet of a set go together: `alternate` takes neighbours in turns (a tripod
+    with six legs), `wave` one foot after another from behind, `pairs` both feet of a pair together. At a stop feet wait
+    `lag` frames and come home. The foot is turned by `roll` degrees as it leaves and lands. The body goes up and down
+    with the feet by a share `height`, and leans with the ground they stand on by a share `tilt`.
+    """
+
+    stride: Annotated[float, Field(ge=0.05, le=4), PLAIN] = 0.9
+    period: Annotated[float, Field(ge=4, le=240), PLAIN] = 24.0
+    lift: Annotated[float, Field(ge=0, le=1), PLAIN] = 0.14
+    air: Annotated[float, Field(ge=0.05, le=0.5), PLAIN] = 0.38
+    sets: Annotated[Literal["alternate", "wave", "pairs"], PLAIN] = "alternate"
+    lag: Annotated[float, Field(ge=0, le=48), PLAIN] = 3.0
+    roll: Annotated[float, Field(ge=0, le=60), PLAIN] = 12.0
+    height: Share = 1.0
+    tilt: Share = 0.5
+
+
 class FigureMotion(Value):
     """A motion of a figure: so many `frames`, of which `rate` make a second. A `loop` goes on from its end at its
-    beginning, as if that frame came next."""
+    beginning, as if that frame came next. It may stand on a `ground` that is not even, and be shown on the spot while
+    it travels over it, so many px a frame to the right."""
 
     id: Id
     name: Name
@@ -63,12 +87,16 @@ class FigureMotion(Value):
     loop: bool = False
     tracks: Annotated[tuple[Track, ...], Field(max_length=MOST_TRACKS)] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=1_000)] = ()
+    ground: Annotated[tuple[FigurePoint, ...], Field(max_length=MOST_GROUND)] = ()
+    travels: Annotated[float, Field(allow_inf_nan=False, ge=-1e4, le=1e4), LENGTH] = 0.0
 
     @model_validator(mode="after")
     def _once_each(self) -> Self:
         channels = [one.channel for one in self.tracks]
         if len(set(channels)) < len(channels):
             raise ValueError(f"The motion {self.name} has two rows for one channel.")
+        if any(one >= other for (one, _), (other, _) in pairwise(self.ground)):
+            raise ValueError(f"The ground of {self.name} does not go from left to right.")
         return self
 
 

@@ -23,13 +23,16 @@ from kunstgriff.figure.pose import Pose, rest_of
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.skeleton.kinematics import posed
-from kunstgriff.trial.keys import pose_on
+from kunstgriff.trial.ground import Ground
+from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion import Motion, frame_count, play, rate_of
 from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, put, with_keys, with_motion
 
 Floats = NDArray[np.float64]
-NEAR = 0.012  # of the figure's height within which a sole is on the ground,
-STRIDE = 0.05  # and how far a foot that steps goes in a frame; slower is a slide; common practice, no source
+NEAR, ON = 0.012, 0.003  # of the figure's height within which a sole is near the ground, and on it
+# of that height a foot goes in a frame that steps, near the ground and on it; slower is a slide; common practice
+CREEPS, STRIDE = 0.006, 0.05
+LANDS = 0.01  # of it a foot may go in the frame in which it comes down or leaves
 SLIDES = 0.5  # px a frame that nobody sees
 LONGEST = 2_400  # frames that are read, or a foot is held over, at once: some seconds of work
 SHORT = 0.5  # px by which a planted foot may miss its place
@@ -102,24 +105,41 @@ def _height(rest: NDArray[np.float32]) -> float:
 
 def foot_faults(rig: RigState, motion: Motion) -> list[FootFault]:
     """What soles do wrong in a motion, read off its painted frames with springs following: those on the ground that
-    move slower than a step and faster than nobody sees, and those that sink in. Worst first. Raises EditRefused for a
-    motion that is too long."""
+    move over it slower than a step and faster than nobody sees, and those that sink in. Worst first. Raises EditRefused
+    for a motion that is too long."""
     soles, names = soles_of(rig), {bone.id: bone.name for bone in rig.program.figure.bones}
-    near, stride = NEAR * _height(rig.program.rest), STRIDE * _height(rig.program.rest)
+    height = _height(rig.program.rest)
     if not soles:
         return []
     _need_short(rig.program.figure, motion)
     course = np.array([[frame.vertices[ends] for ends in soles.values()] for frame in play(rig, motion)], np.float64)
+    ground = Ground()
+    if isinstance(motion, KeyedMotion):
+        ground, passed = Ground(motion.motion.ground), motion.motion.travels * motion.motion.rate
+        course[..., 0] += passed / rate_of(motion, rig.program.figure) * np.arange(len(course))[:, None, None]
+    course[..., 1] -= ground.heights(course[..., 0])
     found = list[FootFault]()
     for k, ref in enumerate(soles):
         ends = course[:, k]  # (frames, 2, 2)
         lowest = ends[..., 1].argmax(1)
         down = ends[..., 1].max(1) - float(rig.program.rest[soles[ref], 1].max())  # below where it stands at rest
         moved = np.hypot(*np.diff(ends, axis=0)[np.arange(len(ends) - 1), lowest[:-1]].T)
-        slides = (down[:-1] > -near) & (down[1:] > -near) & (moved > SLIDES) & (moved < stride)
+        slides = _slides(down / height, np.diff(ends, axis=0)[np.arange(len(ends) - 1), lowest[:-1]] / height)
+        slides &= moved > SLIDES
         found += [FootFault(ref, names[ref], "slides", a + 1, b + 1, px) for a, b, px in _runs(slides, moved)]
-        found += [FootFault(ref, names[ref], "sinks", a, b, px) for a, b, px in _runs(down > near, down)]
+        found += [FootFault(ref, names[ref], "sinks", a, b, px) for a, b, px in _runs(down > NEAR * height, down)]
     return sorted(found, key=lambda one: -one.px * (1 + one.last - one.first))
+
+
+def _slides(down: Floats, moved: Floats) -> NDArray[np.bool_]:
+    """From which frames (n - 1,) on a sole slides to the next, by how far it is `down` (n,) below the ground and how it
+    `moved` (n - 1, 2), in shares of the figure's height."""
+    least, far = np.minimum(down[:-1], down[1:]), np.hypot(*moved.T)
+    level = np.abs(moved[:, 1]) < 0.5 * np.abs(moved[:, 0])
+    up = np.concatenate([[False], down < -ON, [False]])  # of a frame k that is up[k + 1]
+    stepping = (up[:-3] | up[3:]) & (far < LANDS)  # the last of coming down, or the first of leaving
+    on = (least > -ON) & (far < STRIDE) & ~stepping
+    return np.asarray(on | (least > -NEAR) & (far < CREEPS) & level)
 
 
 def _runs(told: NDArray[np.bool_], by: Floats) -> Iterator[tuple[int, int, float]]:
@@ -147,7 +167,7 @@ class Plant(Edit):
         motion, one = need_motion(figure, self.motion), need_reach(figure, self.foot)
         _need_span(motion, self.first, self.last)
         rig = compile_rig(figure, stores)
-        world = _world_of(one)
+        world = world_of(one)
         pose = as_reached(rig, pose_on(rig.program, motion, self.first), one)
         planted = as_hung(rig, pose, one, world).merged(Pose(channels={addressed(one.id, "hang"): float(world)}))
         changed = {}
@@ -191,7 +211,7 @@ class Plant(Edit):
         return f"plant {need_reach(figure, self.foot).name} from frame {self.first:g} to {self.last:g}"
 
 
-def _world_of(one: Reach) -> int:
+def world_of(one: Reach) -> int:
     """The number by which a goal hangs on the world. Raises EditRefused where it never does."""
     if one.hangs_on is None and one.hangs_at is None:
         return 0

@@ -18,6 +18,7 @@ from kunstgriff.trial.motion_edits import (
     SetMotion,
 )
 from kunstgriff.trial.poses import ForgetPose, KeepPose
+from kunstgriff.trial.stepping_edits import SetGround, SetStepper, Walk
 
 TRIAL = Stage(
     "trial",
@@ -26,5 +27,6 @@ TRIAL = Stage(
         Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
         Edits(Plant, HoldFoot),
+        Edits(SetStepper, SetGround, Walk),
     ),
 )

@@ -1,0 +1,278 @@
+"""Legs that step by themselves: alternating, exact, never two of a pair in the air, on any number of legs."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.motions import Stepper
+from kunstgriff.trial.feet import foot_faults, soles_of
+from kunstgriff.trial.ground import Ground
+from kunstgriff.trial.ground_path import ground_of_path
+from kunstgriff.trial.keys import pose_on
+from kunstgriff.trial.motion import motion_named, play
+from kunstgriff.trial.stepping import Leg, Walker, arranged, gait_of, standing, steady
+from kunstgriff.trial.walking import Footing, footing_of
+from tests.art import edited
+from tests.core.test_feet import strider
+
+
+def legs_at(*places, sets="alternate", long=220.0):
+    return arranged([Leg(f"k{k}", str(k), (x, 0.0), (x, -200.0), long) for k, x in enumerate(places)], sets)
+
+
+TWO, FOUR, SIX = (0.0, 20.0), (-100.0, -90.0, 90.0, 100.0), (-100.0, -90.0, 0.0, 10.0, 100.0, 110.0)
+
+
+def walked(legs, stepper, body, until):
+    walker = Walker(legs, gait_of(stepper, legs), standing(legs, body(0.0)))
+    return walker.advance(until, body), walker
+
+
+def on_the_way(speed, ramp, stop):
+    """A body that comes to a speed over so many frames, and stops by a frame."""
+    times = np.linspace(-5, stop + 60, 40 * (stop + 65))
+    pace = speed * np.clip(np.minimum(times, stop - times) / ramp, 0, 1)
+    way = np.concatenate([[0.0], np.cumsum((pace[1:] + pace[:-1]) / 2 * np.diff(times))])
+    return lambda now: float(np.interp(now, times, way))
+
+
+def in_the_air(steps, legs, now):
+    return {legs[step.leg].set for step in steps if step.lifts + 1e-6 < now < step.lands - 1e-6}
+
+
+@pytest.mark.parametrize(("places", "sets", "air"), [
+    (TWO, "alternate", 0.38), (FOUR, "alternate", 0.3), (FOUR, "pairs", 0.4), (FOUR, "wave", 0.2),
+    (SIX, "alternate", 0.38), (SIX, "wave", 0.12),
+])  # fmt: skip
+def test_stride_and_period_are_as_asked_and_sets_take_turns_with_never_two_in_the_air(places, sets, air):
+    stepper, legs = Stepper(sets=sets, air=air), legs_at(*places, sets=sets)
+    gait = gait_of(stepper, legs)
+    steps, walker = walked(legs, stepper, on_the_way(gait.speed, 10, 300), 340)
+    for leg in range(len(legs)):
+        mine = [step for step in steps if step.leg == leg and 150 < step.lifts < 260]
+        np.testing.assert_allclose([step.end - step.start for step in mine], gait.stride, rtol=0.02)
+        np.testing.assert_allclose(np.diff([step.lifts for step in mine]), stepper.period, rtol=0.02)
+    assert all(len(in_the_air(steps, legs, now)) <= 1 for now in np.arange(0, 340, 0.1))
+    order = [legs[step.leg].set for step in sorted(steps, key=lambda one: one.lifts) if 100 < step.lifts < 270]
+    turns = [one for one, other in itertools.pairwise(order) if one != other]
+    assert all(one == (turns[0] + k * (turns[1] - turns[0])) % gait.sets for k, one in enumerate(turns[:2])), turns
+    assert max(np.bincount(turns)) - min(np.bincount(turns)) <= 1  # zigzag: none goes twice while another waits
+    # and at the end all stand at home
+    np.testing.assert_allclose(walker.places, standing(legs, on_the_way(gait.speed, 10, 300)(340)), atol=0.03 * 198 + 1)
+
+
+def test_a_tripod_stands_on_three_feet_that_are_not_neighbours():
+    assert [leg.set for leg in legs_at(*SIX)] == [0, 1, 1, 0, 0, 1]
+    assert [leg.set for leg in legs_at(*SIX, sets="wave")] == list(range(6))
+    assert [leg.set for leg in legs_at(*FOUR, sets="pairs")] == [0, 0, 1, 1]
+
+
+@pytest.mark.parametrize("places", [TWO, FOUR, SIX])
+def test_a_steady_walk_is_what_stepping_by_distance_comes_to(places):
+    legs, stepper = legs_at(*places), Stepper()
+    gait = gait_of(stepper, legs)
+    cycle = steady(legs, gait, stepper.period, gait.speed)
+    steps, _ = walked(legs, stepper, lambda now: gait.speed * max(now, 0.0), 400)
+    for leg in range(len(legs)):
+        late = next(step for step in reversed(steps) if step.leg == leg and step.lands < 390)
+        mine = next(step for step in cycle if step.leg == leg)
+        far = [one.end - (legs[leg].home[0] + gait.speed * one.lands) for one in (late, mine)]
+        assert far[0] == pytest.approx(far[1], abs=0.01 * gait.stride)
+        assert late.lands - late.lifts == pytest.approx(mine.lands - mine.lifts, abs=1e-6)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.floats(-30, 30), min_size=4, max_size=12), st.sampled_from([TWO, FOUR, SIX]),
+    st.sampled_from(["alternate", "wave", "pairs"]), st.floats(0.1, 0.5),
+)  # fmt: skip
+def test_however_the_body_is_dragged_one_set_steps_at_a_time_and_feet_come_home(pulls, places, sets, air):
+    """Pulled to and fro, a new speed every ten frames; then it stands."""
+    times = np.arange(0, 10 * len(pulls) + 1)
+    pace = np.interp(times, np.arange(len(pulls)) * 10, pulls)
+    way = np.concatenate([np.cumsum(pace), [np.cumsum(pace)[-1]]])
+
+    def body(now):
+        return float(np.interp(now, np.arange(len(way)), way))
+
+    legs = legs_at(*places, sets=sets)
+    steps, walker = walked(legs, Stepper(sets=sets, air=air), body, len(way) + 200)
+    assert all(len(in_the_air(steps, legs, now)) <= 1 for now in np.arange(0, len(way) + 200, 0.5))
+    for leg in range(len(legs)):
+        mine = [step for step in steps if step.leg == leg]
+        assert all(one.lands <= other.lifts + 1e-9 for one, other in itertools.pairwise(mine))
+        assert all(one.end == other.start for one, other in itertools.pairwise(mine))
+        assert abs(walker.places[leg] - legs[leg].home[0] - body(1e6)) < 0.04 * 198 + 1
+
+
+@pytest.fixture(scope="module")
+def walker():
+    figure, stores = strider()
+    figure = edited(figure, stores, {"kind": "set_stepper", "stride": 0.5, "period": 20, "lift": 0.1})
+    return edited(figure, stores, {"kind": "make_motion", "name": "act", "frames": 90}), stores
+
+
+def planted(figure, stores, footing, frames):
+    """How far soles move while a foot is down, px over the ground, and how far from the ground they are."""
+    rig, motion = compile_rig(figure, stores), figure.motions[0]
+    soles = soles_of(rig)
+    rest = {ref: rig.program.rest[ends, 1].max() for ref, ends in soles.items()}
+    course = []
+    for frame in frames:
+        rig.evaluate(pose_on(rig.program, motion, float(frame)))
+        course.append({ref: rig.vertices[ends].astype(float) for ref, ends in soles.items()})
+    moved, off = [], []
+    for leg, one in enumerate(footing.legs):
+        for k, frame in enumerate(frames[:-1]):
+            step = footing._step_at(leg, frames[k + 1])
+            if step is not None and step.lands > frame:
+                continue
+            here, then = (course[j][one.foot] for j in (k, k + 1))
+            moved.append(float(np.abs(then - here + [motion.travels * (frames[k + 1] - frame), 0]).max()))
+            off.append(float(abs(here[:, 1] - footing.ground.heights(here[:, 0]) - rest[one.foot]).max()))
+    return max(moved), max(off), len(moved)
+
+
+def test_soles_stay_to_the_hundredth_while_they_are_down_and_the_walk_ends_where_it_was_sent(walker):
+    figure, stores = walker
+    after = apply_edit({"kind": "walk", "motion": "act", "first": 5, "last": 85, "speed": 5}, figure, stores)
+    motion = after.motions[0]
+    rig = compile_rig(after, stores)
+    footing = footing_of(rig, after.stepper)
+    # the steps told by the marks are those on the strip
+    assert [mark.words for mark in motion.marks][:3] == ["near foot down", "far foot down", "near foot down"] or [
+        mark.words for mark in motion.marks
+    ][:3] == ["far foot down", "near foot down", "far foot down"]
+    downs = {round(mark.at, 3) for mark in motion.marks}
+    assert len(downs) >= 6
+    heels = []
+    for frame in range(91):
+        rig.evaluate(pose_on(rig.program, motion, float(frame)))
+        heels.append({ref: rig.vertices[ends].astype(float).copy() for ref, ends in soles_of(rig).items()})
+    for leg in footing.legs:
+        track = next(one for one in motion.tracks if one.channel == f"{leg.reach}.goal.x")
+        held = [(a, b) for (a, va), (b, vb) in zip(
+            zip(track.at, track.values, strict=True), list(zip(track.at, track.values, strict=True))[1:], strict=False
+        ) if va == vb]  # fmt: skip
+        assert held
+        for begin, end in held:
+            spots = np.array([heels[f][leg.foot] for f in range(int(np.ceil(begin)), int(end) + 1)])
+            assert len(spots) < 2 or np.abs(spots - spots[0]).max() <= 0.05
+    assert rig.goals[0, 0] == pytest.approx(footing.legs[0].home[0] + 5 * 70, abs=8)
+    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"))
+
+
+def test_a_walk_in_a_loop_is_the_same_each_cycle_and_its_way_is_the_stride(walker):
+    figure, stores = walker
+    looped = edited(figure, stores, {"kind": "set_motion", "motion": "act", "loop": True, "frames": 60})
+    after = apply_edit({"kind": "walk", "motion": "act", "cycles": 3}, looped, stores)
+    motion, rig = after.motions[0], compile_rig(after, stores)
+    footing = footing_of(rig, after.stepper)
+    assert motion.travels * 20 == pytest.approx(footing.gait.stride, abs=1e-9)
+    for frame in (0.0, 7.3, 13.0):
+        one, later, round_again = (rig.program.channels.rest.copy() for _ in range(3))
+        for values, at in ((one, frame), (later, frame + 20), (round_again, frame + 60)):
+            rig.program.channels.set(values, pose_on(rig.program, motion, at))
+        np.testing.assert_allclose(later, one, atol=1e-6)
+        np.testing.assert_allclose(round_again, one, atol=1e-6)
+    footing.shift = motion.travels
+    footing.steps = [
+        type(step)(step.leg, step.lifts + 20 * k, step.lands + 20 * k, step.start + 20 * k * motion.travels,
+                   step.end + 20 * k * motion.travels)
+        for k in range(-1, 4) for step in steady(footing.legs, footing.gait, 20.0, motion.travels)
+    ]  # fmt: skip
+    moved, off, count = planted(after, stores, footing, np.arange(0, 60, 0.5))
+    assert count > 60
+    assert moved <= 0.05
+    assert off <= 0.05
+    # keys say what the steps say, at any time between
+    for now in np.random.default_rng(3).uniform(0, 60, 60):
+        pose = pose_on(rig.program, motion, float(now)).channels
+        for leg, one in enumerate(footing.legs):
+            x, y, turned = footing.at(leg, float(now))
+            assert pose.get(f"{one.reach}.goal.x", 0.0) == pytest.approx(x - one.home[0], abs=1e-6)
+            assert pose.get(f"{one.reach}.goal.y", 0.0) == pytest.approx(y - one.home[1], abs=1e-6)
+            assert pose.get(f"{one.reach}.foot", 0.0) == pytest.approx(turned, abs=1e-6)
+
+
+def test_a_body_with_keys_of_its_own_is_followed_there_and_back(walker):
+    figure, stores = walker
+    there = [{"kind": "set_keys", "motion": "act", "at": at, "pose": {"hips.move.x": x}} for at, x in ((0, 0), (35, 120), (70, 0))]  # fmt: skip
+    figure = edited(figure, stores, *there)
+    after = apply_edit({"kind": "walk", "motion": "act"}, figure, stores)
+    rig = compile_rig(after, stores)
+    for frame in (0.0, 90.0):
+        rig.evaluate(pose_on(rig.program, after.motions[0], frame))
+        for k, leg in enumerate(footing_of(rig, after.stepper).legs):
+            assert rig.goals[k, 0] == pytest.approx(leg.home[0], abs=8), frame
+    before, now = (
+        next(one for one in each.motions[0].tracks if one.channel.endswith("move.x")) for each in (figure, after)
+    )
+    assert before == now  # its way is its own
+    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"))
+
+
+def test_on_cobbles_soles_rest_on_what_stands_out_and_the_body_goes_up_with_them(walker):
+    figure, stores = walker
+    path = "M-200 0 H60 L80 -16 H130 L150 0 H190 L215 -24 H900"
+    figure = edited(figure, stores, {"kind": "set_ground", "motion": "act", "path": path})
+    after = apply_edit({"kind": "walk", "motion": "act", "first": 5, "last": 85, "speed": 5}, figure, stores)
+    ground = Ground(after.motions[0].ground)
+    rig = compile_rig(after, stores)
+    rest = {ref: float(rig.program.rest[ends, 1].max()) for ref, ends in soles_of(rig).items()}
+    lowest = []
+    for frame in play(rig, motion_named(after, "act")):
+        for ref, ends in soles_of(rig).items():
+            spots = frame.vertices[ends].astype(float)
+            lowest.append(float((spots[:, 1] - ground.heights(spots[:, 0])).max()) - rest[ref])
+    assert max(lowest) < 2.5  # px: nothing sinks, on slopes of the corners between stones either
+    pose = pose_on(rig.program, after.motions[0], 88.0).channels
+    assert (
+        pose["b7.move.y"] < -15
+        if "b7.move.y" in pose
+        else min(v for k, v in pose.items() if k.endswith("move.y")) < -15
+    )
+
+
+def test_a_sole_lies_on_its_ends_or_on_what_stands_out_between_them():
+    even, slope, bump = Ground(), Ground([(0, 0), (100, -50)]), Ground([(40, 0), (50, -10), (60, 0)])
+    assert even.stood_on(37.0, (-10, 20)) == (0.0, 0.0)
+    high, turned = slope.stood_on(50.0, (-10, 20))
+    assert high == pytest.approx(-25)
+    assert turned == pytest.approx(-np.degrees(np.arctan(0.5)))
+    assert bump.stood_on(50.0, (-20, 20))[0] == pytest.approx(-10, abs=0.1)
+
+
+@pytest.mark.parametrize(("edits", "why"), [
+    ([{"kind": "walk", "motion": "act", "first": 50, "last": 40}], "later one"),
+    ([{"kind": "walk", "motion": "act", "last": 200, "speed": 3}], "of the 90"),
+    ([{"kind": "set_stepper", "stride": 4}, {"kind": "walk", "motion": "act", "speed": 60}], "cannot step that far"),
+    ([{"kind": "set_reach", "reach": "near foot", "foot_goes": "along"}, {"kind": "walk", "motion": "act"}], "stay level"),
+    ([{"kind": "set_ground", "motion": "act", "path": "M0 0 L10 0 L5 5"}], "turns back"),
+    ([{"kind": "set_ground", "motion": "act", "path": "fill:none"}], "no path"),
+    ([{"kind": "set_ground", "motion": "act", "path": "M0 0 h1e9"}], "too far"),
+    ([{"kind": "set_ground", "motion": "act", "path": "M0 0 h10 M0 5 h10"}], "several"),
+    ([{"kind": "set_ground", "motion": "act", "path": "M0 0 h10 v-5 h30"}, ], "upright"),
+    ([{"kind": "set_ground", "motion": "act", "points": [(0, 0), (50, -9)]},
+      {"kind": "set_motion", "motion": "act", "loop": True}, {"kind": "walk", "motion": "act"}], "not even"),
+    ([{"kind": "lift_reach", "reach": "near foot"}, {"kind": "lift_reach", "reach": "far foot"},
+      {"kind": "walk", "motion": "act"}], "lay a reach"),
+])  # fmt: skip
+def test_what_cannot_step_is_said(walker, edits, why):
+    figure, stores = walker
+    with pytest.raises(EditRefused, match=why):
+        edited(figure, stores, *edits)
+
+
+def test_curves_of_a_path_become_short_pieces():
+    spots = np.array(ground_of_path("M0 0 C0 -40 100 -40 100 0"))
+    t = np.linspace(0, 1, 13)
+    np.testing.assert_allclose(spots[:, 1], -120 * t * (1 - t), atol=1e-9)  # the cubic by its definition
+    assert Footing([], None, Ground(ground_of_path("M100 0 L0 5")), []).ground.at(0.0) == 5.0
