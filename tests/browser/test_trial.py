@@ -98,6 +98,72 @@ def test_feet_are_read_looked_at_and_planted(hand):
     assert not hand.complaints()
 
 
+def test_legs_walk_by_a_click_step_live_and_ghosts_and_curves_show_them(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    for field, value in (("#walk-first", "2"), ("#walk-last", "46"), ("#walk-speed", "12")):
+        hand.fill(field, value)
+    hand.changed(lambda: hand.click("Let them walk"), "a walk is laid")
+    assert "foot down" in hand.find(".times .frames").text
+    go_to(hand, 20)
+    hand.find("#ghosts-shown").click()
+    until(
+        lambda: hand.script("return kunstgriff.engine.ghosts && Object.keys(kunstgriff.engine.ghosts).length") == 4,
+        "ghosts show",
+    )
+    hand.find("#curves-shown").click()
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.curves.data)"), "curves show")
+    values = hand.script("return Object.values(kunstgriff.bench.curves.data.values).map((one) => one.length)")
+    assert values
+    assert set(values) == {48 * 4 + 1}
+    # a key of a curve is dragged up and later, in one step
+    lifted = "return kunstgriff.bench.motions.one.tracks.find(({ channel }) => channel.endsWith('goal.y'))"
+    before = hand.script(lifted)
+    spot = hand.script(
+        """const { curves, strip } = kunstgriff.bench, box = document.querySelector('.times canvas').getBoundingClientRect();
+        const track = curves.tracks.find(({ channel }) => channel.endsWith('goal.y'));
+        const k = track.ways.findIndex((way) => way !== 'hold') + 1, [x, y] = curves.place(track.channel, track.at[k], track.values[k]);
+        return [box.left + x, box.top + y];"""
+    )
+    hand.changed(lambda: hand.drag(spot, (spot[0] + 20, spot[1] + 12)), "a key is dragged")
+    assert hand.script(lifted) != before
+    hand.changed(lambda: hand.click("Undo"))
+    assert hand.script(lifted) == before
+    hand.find("#curves-shown").click()
+    go_to(hand, 0)
+    hand.find("#steps-live").click()
+    hips = hand.script("return kunstgriff.bench.page.figure.bones.find(({ parent }) => parent === null).id")
+    for k in range(12):
+        hand.script("kunstgriff.bench.posing.poseMove(arguments[0], [arguments[1], 0])", hips, 40 * k)
+    foot = "Object.entries(kunstgriff.bench.steps.channels).find(([name]) => name.endsWith('goal.x'))"
+    until(lambda: (hand.script(f"const one = {foot}; return one ? one[1] : 0") or 0) > 250, "its feet come after")
+    hand.changed(lambda: hand.find("#steps-live").click(), "what it came to gets keys")
+    assert not hand.complaints()
+
+
+def test_keys_are_copied_onto_the_other_side_shifted_and_words_put_on_a_frame(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    go_to(hand, 10)
+    posed(hand, "near arm", 25)
+    until(lambda: tracks(hand).get("near arm turn", [[]])[0] == [0, 10], "keys are set")
+    hand.find('[aria-label^="near arm: turn, key on frame 10"]').click()
+    hand.click("Copy keys")
+    go_to(hand, 30)
+    hand.changed(lambda: hand.click("Paste on the other side"), "pasted")
+    assert tracks(hand)["far arm turn"][:2] == [[30], [-25]]
+    hand.changed(lambda: hand.click("All later keys a frame later"), "shifted")
+    assert tracks(hand)["far arm turn"][0] == [31]
+    assert tracks(hand)["near arm turn"][0] == [0, 10]
+    hand.changed(lambda: hand.fill("#frame-mark", "lifts the tray"), "a mark")
+    assert "lifts the tray" in hand.find(".times .frames").text
+    assert not hand.complaints()
+
+
 @pytest.mark.parametrize("word", [*EASES, "cubic-bezier(0.7, -0.4, 0.2, 1.6)"])
 def test_easing_is_that_of_the_browsers_own_animations(hand, word):
     # Chromium's Web Animations as a peer for the curves of CSS Easing Functions Level 1

@@ -12,10 +12,12 @@ from hypothesis import strategies as st
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.motions import Stepper
+from kunstgriff.figure.pose import Pose
 from kunstgriff.trial.feet import foot_faults, soles_of
 from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.ground_path import ground_of_path
 from kunstgriff.trial.keys import pose_on
+from kunstgriff.trial.live_steps import LiveSteps
 from kunstgriff.trial.motion import motion_named, play
 from kunstgriff.trial.stepping import Leg, Walker, arranged, gait_of, standing, steady
 from kunstgriff.trial.walking import Footing, footing_of
@@ -276,3 +278,39 @@ def test_curves_of_a_path_become_short_pieces():
     t = np.linspace(0, 1, 13)
     np.testing.assert_allclose(spots[:, 1], -120 * t * (1 - t), atol=1e-9)  # the cubic by its definition
     assert Footing([], None, Ground(ground_of_path("M100 0 L0 5")), []).ground.at(0.0) == 5.0
+
+
+def test_legs_step_live_behind_a_body_that_is_dragged_and_stand_when_it_is_let_go_of(walker):
+    figure, stores = walker
+    rig = compile_rig(figure, stores)
+    root = figure.bones[0].id
+    live = LiveSteps(compile_rig(figure, stores), Pose(), 0.0)
+    soles, stood, moved = soles_of(rig), {}, []
+    for k in range(160):
+        now = k + 0.3 * (k % 3)  # moments that are not even
+        body = Pose(channels={f"{root}.move.x": 5.0 * min(max(k - 5, 0), 70)})
+        rig.evaluate(body.merged(live.at(body, now)))
+        assert len(in_the_air(live.footing.steps, live.footing.legs, now)) <= 1
+        for leg, one in enumerate(live.footing.legs):
+            spot = rig.vertices[soles[one.foot]].astype(float).copy()
+            step = live.footing._step_at(leg, now)
+            place = None if step is not None and step.lands > now else (leg, None if step is None else step.end)
+            if place is not None and stood.get(leg, (None, None))[0] == place:
+                moved.append(float(np.abs(spot - stood[leg][1]).max()))
+            stood[leg] = place, spot
+    assert len(moved) > 100
+    assert max(moved) <= 0.05
+    for leg, one in enumerate(live.footing.legs):
+        assert live.walker.places[leg] == pytest.approx(one.home[0] + 350, abs=8)
+    assert live.at(body, 1e9).channels  # however long nothing came
+
+
+def test_live_steps_are_the_same_however_often_they_are_asked_for_while_the_body_goes_evenly(walker):
+    figure, stores = walker
+    root, ends = figure.bones[0].id, []
+    for apart in (0.5, 1.0, 2.0):
+        live = LiveSteps(compile_rig(figure, stores), Pose(), 0.0)
+        for now in np.arange(apart, 120 + apart / 2, apart):
+            live.at(Pose(channels={f"{root}.move.x": 6.0 * float(now)}), float(now))
+        ends.append([place - 6.0 * 120 for place in live.walker.places])
+    assert np.ptp(np.array(ends), axis=0).max() < 60  # px: no more than a stride's half apart

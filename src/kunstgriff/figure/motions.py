@@ -29,13 +29,14 @@ class Track(Value):
 
     It holds, goes straight (`linear`), is monotone and cubic through all neighbours (`smooth`), or eases by one of the
     words of CSS or by the two handles [x1, y1, x2, y2] of its cubic Bézier curve (W3C, CSS Easing Functions Level 1).
-    What comes in steps holds always.
+    What comes in steps holds always. One that goes round by itself does so `every` so many frames.
     """
 
     channel: KeyedChannel
     at: Annotated[tuple[Annotated[Moment, PLAIN], ...], Field(min_length=1, max_length=MOST_KEYS)]
     values: Annotated[tuple[KeyedValue, ...], Field(min_length=1, max_length=MOST_KEYS)]
     ways: Annotated[tuple[Annotated[Way, PLAIN], ...], Field(min_length=1, max_length=MOST_KEYS)]
+    every: Annotated[float, Field(allow_inf_nan=False, ge=1, le=MOST_FRAMES), PLAIN] | None = None
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:

@@ -63,15 +63,17 @@ def eased_by(time: float, x1: float, y1: float, x2: float, y2: float) -> float:
 
 @njit(cache=True, nogil=True)
 def keyed(
-    frames: Floats, places: Ints32, starts: Ints32, ats: Floats, kinds: Ints32, pieces: Floats, rows: Floats
-) -> None:
-    """Fill the channels at their `places` (t,) in `rows` (r, k) with what they are at `frames` (r,): each by its knots
+    frames: Floats, places: Ints32, every: Floats, starts: Ints32, ats: Floats, kinds: Ints32, pieces: Floats,
+    rows: Floats,
+) -> None:  # fmt: skip
+    """Fill the channels at their `places` (t,) in `rows` (r, k) with what they are at `frames` (r,), round and round
+    `every` so many of these (t,) where that is not 0: each by its knots
     from `starts[i]` on, at `ats`, from each of which a piece goes on: its `kinds`, and `pieces` (…, 6): its value there
     and either the factors of u, u², u³ past it, or the way to the next, and the handles of its curve."""
     for i in range(len(places)):
         first, end = starts[i], starts[i + 1]
         for r in range(len(frames)):
-            at = frames[r]
+            at = frames[r] if every[i] == 0.0 else frames[r] % every[i]
             low, high = first, end - 1
             while low < high:
                 middle = (low + high + 1) // 2
@@ -115,8 +117,6 @@ class KeyedMotion:
         if self._packed is None or self._packed[0] is not program:
             self._packed = program, packed(program, self.motion)
         frames = np.asarray(times, np.float64) * self.motion.rate
-        if self.motion.loop:
-            frames = np.mod(frames, self.motion.frames)
         rows = np.tile(program.channels.rest, (len(frames), 1))
         keyed(frames, *self._packed[1], rows)
         return rows
@@ -141,6 +141,7 @@ def packed(program: RigProgram, motion: FigureMotion) -> tuple[NDArray[Any], ...
     knots = [_knots(one, motion, index[one.channel] in stepped) for one in there]
     return (
         np.array([index[one.channel] for one in there], np.int32),
+        np.array([one.every or (motion.frames if motion.loop else 0.0) for one in there], np.float64),
         starts_of(one[0] for one in knots),
         np.concatenate([np.zeros(0), *(one[0] for one in knots)]),
         np.concatenate([np.zeros(0, np.int32), *(one[1] for one in knots)]),
@@ -152,9 +153,9 @@ def _knots(track: Track, motion: FigureMotion, stepped: bool) -> tuple[Floats, I
     """The knots of a track (n,), the kinds of its pieces (n,), and these (n, 6). In a loop the last key lies before its
     beginning, too, and the first two behind its end."""
     at, values, ways = list(track.at), list(track.values), list(track.ways)
-    inside = [k for k, frame in enumerate(at) if frame < motion.frames] if motion.loop else []
+    span = track.every or (float(motion.frames) if motion.loop else 0.0)
+    inside = [k for k, frame in enumerate(at) if frame < span]
     if inside:
-        span = float(motion.frames)
         kept = [(at[k], values[k], ways[k]) for k in inside]
         around = [*((a - span, v, w) for a, v, w in kept[-2:]), *kept, *((a + span, v, w) for a, v, w in kept[:2])]
         at, values, ways = (list(some) for some in zip(*around, strict=True))

@@ -43,7 +43,8 @@ def with_keys(motion: FigureMotion, changed: Mapping[str, Keys]) -> FigureMotion
         after.pop(channel, None)
         if keys:
             at, values, ways = zip(*sorted(keys, key=lambda key: key[0]), strict=True)
-            after[channel] = Track(channel=channel, at=at, values=values, ways=ways)
+            every = before[channel].every if channel in before else None
+            after[channel] = Track(channel=channel, at=at, values=values, ways=ways, every=every)
     order = {channel: place for place, channel in enumerate((*before, *changed))}
     tracks = tuple(sorted(after.values(), key=lambda one: order[one.channel]))
     return FigureMotion(**{**dict(motion), "tracks": tracks})
@@ -112,9 +113,13 @@ def _at_rate(one: FigureMotion, rate: int) -> FigureMotion:
     frames = max(round(one.frames * times), 1)
     if frames > MOST_FRAMES:
         raise EditRefused(f"A motion has {MOST_FRAMES:,} frames at most; at {rate} per second this one has {frames:,}.")
-    tracks = tuple(each.model_copy(update={"at": tuple(at * times for at in each.at)}) for each in one.tracks)
+    tracks = tuple(
+        each.model_copy(update={"at": tuple(at * times for at in each.at), "every": each.every and each.every * times})
+        for each in one.tracks
+    )
     marks = tuple(each.model_copy(update={"at": each.at * times}) for each in one.marks)
-    return FigureMotion(**{**dict(one), "rate": rate, "frames": frames, "tracks": tracks, "marks": marks})
+    said = {"rate": rate, "frames": frames, "tracks": tracks, "marks": marks, "travels": one.travels / times}
+    return FigureMotion(**{**dict(one), **said})
 
 
 class LiftMotion(Edit):
@@ -238,11 +243,12 @@ class MoveKeys(ChangeKeys):
     """Move keys `by` so many frames, perhaps leaving a copy behind, and stretch the time between them `times`.
 
     It is counted from the first that is meant. What they come to lie on gives way; nothing goes beyond the beginning or
-    the end."""
+    the end. Their values may become so much `more`."""
 
     kind: Literal["move_keys"] = "move_keys"
     by: Annotated[float, Field(allow_inf_nan=False, ge=-MOST_FRAMES, le=MOST_FRAMES)] = 0.0
     times: Annotated[float, Field(allow_inf_nan=False, gt=0, le=1_000)] = 1.0
+    more: Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)] = 0.0
     copy_left: bool = False
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
@@ -257,9 +263,13 @@ class MoveKeys(ChangeKeys):
             raise EditRefused(f"Keys would lie before the beginning of “{one.name}” or after its {one.frames} frames.")
         changed = {}
         for channel, (meant, others) in chosen.items():
-            gone_over = [(max(moved(at), 0.0), value, way) for at, value, way in meant]
+            gone_over = [(max(moved(at), 0.0), self._more(channel, value), way) for at, value, way in meant]
             changed[channel] = put([*others, *meant] if self.copy_left else others, gone_over)
         return with_motion(figure, with_keys(one, changed))
+
+    def _more(self, channel: str, value: float) -> float:
+        known = quantities().get(parted(channel)[1])
+        return min(max(value + self.more, known.low), known.high) if known is not None else value
 
     def describe(self, figure: Figure) -> str:
         return f"{'copy' if self.copy_left else 'move'} keys of {need_motion(figure, self.motion).name}"

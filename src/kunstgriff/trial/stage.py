@@ -5,6 +5,7 @@ from __future__ import annotations
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.stage import Stage
 from kunstgriff.trial.feet import HoldFoot, Plant
+from kunstgriff.trial.key_edits import LoopKeys, PasteKeys
 from kunstgriff.trial.motion_edits import (
     CloseLoop,
     CopyMotion,
@@ -26,6 +27,7 @@ TRIAL = Stage(
         Edits(KeepPose, ForgetPose),
         Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
+        Edits(PasteKeys, LoopKeys),
         Edits(Plant, HoldFoot),
         Edits(SetStepper, SetGround, Walk),
     ),

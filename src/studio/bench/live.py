@@ -24,7 +24,9 @@ from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.trial.live_steps import LiveSteps
 from kunstgriff.trial.motion import motion_named, play
+from kunstgriff.trial.motion_edits import need_motion
 from studio.bench.evaluating import evaluated, program_of, slowly
 from studio.bench.live_seams import seam_now
 from studio.bench.rights import GONE, SIGNED_OUT, Pass, barred, guard
@@ -47,7 +49,8 @@ class LiveBench:
     """One open bench. Messages in: {"serial", "seen"}, a revision and a facing, with "pose", "swing": true, a "motion"
     by its name if it is another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come
     with "seam", a bone: what is read at its joint follows the vertices, as fast as it can be read, of the newest pose.
-    With "grip", a part or a group, the frame tells how that is carried, too.
+    With "grip", a part or a group, the frame tells how that is carried, too. With "steps", the frame that a walk has
+    come to and perhaps the motion whose ground it goes over, the legs step along; where they went is told as well.
 
     A bench has a rig of its own: of a pose like the last one little is worked out, and only what changed is sent.
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
@@ -61,6 +64,7 @@ class LiveBench:
         self.seen = False  # whether what the browser shows is what the rig was posed in last
         self.latest: dict[str, Any] | None = None
         self.table: Stroke | None = None
+        self.steps: LiveSteps | None = None
         self.arrived = asyncio.Event()
         self.closed = False
         self.reading: asyncio.Task[None] | None = None
@@ -184,6 +188,12 @@ class LiveBench:
             self.table = None
             pose = parse_pose(message.get("pose", {})).restricted_to(program.posable)
             grip = message["grip"] if message.get("grip") in program.drawn else None
+            if (asked := message.get("steps")) is not None:
+                stepped = await evaluated(partial(self._stepped, program, pose, asked))
+                pose = pose.merged(stepped)
+                await self.send(json.dumps({"stepped": stepped.channels}))
+            else:
+                self.steps = None
             await self.send(data=await evaluated(partial(self._posed, serial, program, pose, grip)))
             self.seen = True
             if message.get("seam") in program.bone_index:
@@ -212,6 +222,14 @@ class LiveBench:
                 return
             for data in some:
                 await self.send(data=data)
+
+    def _stepped(self, program: RigProgram, pose: Pose, asked: dict[str, Any]) -> Pose:
+        """Where the legs have stepped by the frame that is asked for."""
+        now, on = float(asked["at"]), asked.get("motion")
+        if self.steps is None or self.steps.program is not program or now < self.steps.times[-1]:
+            ground = need_motion(program.figure, str(on)).ground if on else ()
+            self.steps = LiveSteps(RigState(program), pose, now, ground)
+        return self.steps.at(pose, now)
 
     def _stroked(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from contextlib import suppress
 
+import numpy as np
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_GET
@@ -12,15 +13,21 @@ from django.views.decorators.http import require_GET
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.refusal import EditRefused
+from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.reading.ghosts import ghosts_of
 from kunstgriff.trial.feet import foot_faults, path_of
 from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion_edits import need_motion
 from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
+from studio.library.stores import DatabaseStores
+from studio.painting import painted
 from studio.requests import refused
 
-MOST = 40  # faults told at once
+MOST = 40  # faults, ghosts and curves told at once
+FINEST, MOST_SPOTS = 4, 1_200  # spots of a curve a frame, and in all
+JUST = 1e-6  # frames before its end a loop is not at its beginning yet
 
 
 @login_required
@@ -67,3 +74,39 @@ def motion_path(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str
     except EditRefused as error:
         return refused(error)
     return JsonResponse({"points": path.round(1).tolist()})
+
+
+@login_required
+@require_GET
+def motion_ghosts(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str) -> HttpResponse:
+    """Outlines of the figure, or of the `parts` named, on the `frames` of a motion."""
+    figure, program = compiled(require_revision(request, figure_id, seen))
+    wanted, parts = request.GET.get("frames", "").split(",")[:MOST], request.GET.get("parts", "")
+    try:
+        motion = KeyedMotion(need_motion(figure, motion_id))
+        frames = [int(one) for one in wanted if one.isdigit() and int(one) <= motion.motion.frames]
+        rings = painted(
+            lambda painter: ghosts_of(
+                painter, RigState(program), motion, frames, DatabaseStores(), frozenset(filter(None, parts.split(",")))
+            )
+        )
+    except (EditRefused, PainterMissing) as error:
+        return refused(error)
+    return JsonResponse({"ghosts": {str(frame): some for frame, some in rings.items()}})
+
+
+@login_required
+@require_GET
+def motion_curves(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str) -> HttpResponse:
+    """What `channels` are on each frame of a motion, as it goes through their keys."""
+    figure, program = compiled(require_revision(request, figure_id, seen))
+    try:
+        one = need_motion(figure, motion_id)
+    except EditRefused as error:
+        return refused(error)
+    index = program.channels.index
+    asked = [name for name in request.GET.get("channels", "").split(",")[:MOST] if name in index]
+    frames = np.linspace(0, one.frames, min(FINEST * one.frames, MOST_SPOTS) + 1)
+    course = KeyedMotion(one).course(program, np.minimum(frames, one.frames - JUST) / one.rate)
+    values = {name: course[:, index[name]].round(3).tolist() for name in asked}
+    return JsonResponse({"frames": frames.round(3).tolist(), "values": values})

@@ -29,6 +29,8 @@ urlpatterns = [
         trial.motion_path,
         name="bench-motion-path",
     ),
+    path("<int:figure_id>/motion-ghosts/<seen:seen>/<str:motion_id>/", trial.motion_ghosts, name="bench-motion-ghosts"),
+    path("<int:figure_id>/motion-curves/<seen:seen>/<str:motion_id>/", trial.motion_curves, name="bench-motion-curves"),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),
     path("<int:figure_id>/mirror-pose/<seen:seen>/", controls.mirror_pose, name="bench-mirror-pose"),
     path("<int:figure_id>/pose/<seen:seen>/<int:number>.png", controls.pose_picture, name="bench-pose-picture"),

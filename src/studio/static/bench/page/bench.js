@@ -76,6 +76,10 @@ import { steady } from './merging.js';
  * @property {typeof import('../controls/correctives.js').correctives} correctives
  * @property {typeof import('../controls/pulling.js').pulling} pulling
  * @property {typeof import('../trial/path.js').tipPath} tipPath
+ * @property {typeof import('../trial/steps.js').steps} steps
+ * @property {typeof import('../trial/clips.js').clips} clips
+ * @property {typeof import('../trial/ghosts.js').ghosts} ghosts
+ * @property {typeof import('../trial/curves.js').curves} curves
  * @property {typeof import('../trial/feet.js').feet} feet
  * @property {typeof import('../trial/motions.js').motions} motions
  * @property {typeof import('../trial/strip.js').strip} strip

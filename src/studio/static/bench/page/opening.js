@@ -203,6 +203,7 @@ export const opening = {
           if (bench.posing.posed) bench.posing.sendPose();
         }
       },
+      stepped: (channels) => bench.steps.stepped(channels),
       seamRead: (seam) => bench.liveSeam.showSeamLive(seam),
       headMoved: (revision) => {
         if (revision !== bench.page.state.revision && !bench.page.waitingEdits) this.catchUp();

@@ -72,6 +72,7 @@ export const posing = {
       pose: JSON.parse(JSON.stringify(this.pose)),
       seam: bench.liveSeam.seamWatched,
       grip: bench.placing.gripped,
+      steps: bench.steps.asked,
     });
   },
   toRest(how) {

@@ -54,7 +54,8 @@ export const keying = {
   /** The pose on the sheet changed: a while after the last change its keys are set, where that is wanted. */
   posed() {
     clearTimeout(this.timer);
-    if (!this.byThemselves || !bench.strip.shown || !bench.motions.one || bench.playing.playing) return;
+    if (!this.byThemselves || !bench.strip.shown || !bench.motions.one || bench.playing.playing || bench.steps.live)
+      return;
     this.timer = setTimeout(() => this.keyChanged(), WAIT);
   },
   keyChanged() {

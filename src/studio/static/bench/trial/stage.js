@@ -1,16 +1,20 @@
 // The stage where the rig is made to act: motions with keys, on a time strip.
 
 import { bench } from '../page/bench.js';
+import { clips } from './clips.js';
+import { curves } from './curves.js';
 import { feet } from './feet.js';
+import { drawGhosts, ghosts } from './ghosts.js';
 import { keying } from './keying.js';
 import { motions } from './motions.js';
 import { drawTipPath, tipPath } from './path.js';
+import { drawGround, steps } from './steps.js';
 import { strip } from './strip.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying, feet, tipPath },
+  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
@@ -48,6 +52,14 @@ export const TRIAL = {
       () => bench.tipPath.follow(),
     );
     watch(
+      () => bench.ghosts.wanted,
+      () => bench.ghosts.follow(),
+    );
+    watch(
+      () => [bench.curves.wanted, bench.strip.at, bench.strip.chosen],
+      () => bench.curves.follow(),
+    );
+    watch(
       () => bench.strip.at,
       () => bench.sheet.redraw(),
     );
@@ -61,6 +73,9 @@ export const TRIAL = {
   },
   remove: () => bench.keying.remove(),
   draw(context, camera) {
-    if (bench.strip.shown && !bench.sheet.cleanLook) drawTipPath(context, camera);
+    if (!bench.strip.shown || bench.sheet.cleanLook) return;
+    drawGround(context, camera);
+    drawGhosts(context, camera);
+    drawTipPath(context, camera);
   },
 };
