@@ -19,6 +19,7 @@ COMMANDS = {  # as each command's own first line says it; the tests hold them to
     "hem": "Read skirts over all turns of both legs: where a leg shows through, a wedge opens, cloth folds over.",
     "import": "Make a figure archive from layered artwork: .ora, .svg, .tif, .png, or a .zip of PNGs with places.json.",
     "pose": "Paint a figure in a pose as PNG, or in a list of poses as so many of them.",
+    "prove": "Drive every joint and control through its range, read what is seen, and write the report.",
     "read": "Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.",
     "treat": "Treat every seam as the bench proposes: each joint tried in all ways, the one that reads best taken.",
 }

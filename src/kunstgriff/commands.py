@@ -19,6 +19,7 @@ from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver, write_whole
 from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.proof import as_html, as_json, known_from, processes, proven, verdict, worst_shakes
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import Quantity, addressed, quantities
@@ -490,6 +491,51 @@ def check_figure(figure: str, **given: float | None) -> None:
                 f"{sum(miss is None for _, miss, _ in bends)} of {len(bends)} bends are within what is tolerated."
             )
     if any(seam.misses for seam in seams) or any(miss is not None for _, miss, _ in bends):
+        raise SystemExit(1)
+
+
+@COMMANDS.command("prove")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The report, .html or .json.")
+@click.option("--shake", type=click.IntRange(0, 2_000), default=0, help="So many random poses within limits as well.")
+@click.option("--seed", type=int, default=1, show_default=True, help="Of the random poses.")
+@click.option(
+    "--keep-worst", type=click.Path(dir_okay=False), help="The figure with the worst ten of these kept, .zip."
+)
+@click.option("--strict", is_flag=True, help="What fails beyond what the figure is used for counts, too.")
+@click.option(
+    "--workers", type=click.IntRange(1, 64), help="Processes that read at once; one for each core unless given."
+)
+def prove_figure(
+    figure: str, out: str, shake: int, seed: int, keep_worst: str | None, strict: bool, workers: int | None
+) -> None:
+    """Drive every joint and control through its range, read what is seen, and write the report.
+
+    Ends with 1 when something is beyond what is tolerated. Kept poses and motions count in full, and of each joint the
+    range they use. A report as .json is gone on from: only what changed is read again.
+    """
+    target = Path(out)
+    if target.suffix.lower() not in (".html", ".json"):
+        raise Sentence("A proof is written as .html or .json.")
+    with sentences(), bar() as progress:
+        value, stores = load(figure)
+        data = target.with_suffix(".json")
+        rows = proven(
+            value, stores, progress, shake, seed, known_from(data), workers or processes(),
+            lambda some: write_whole(data, as_json(value, some).encode()),
+        )  # fmt: skip
+        write_whole(data, as_json(value, rows).encode())
+        if target.suffix.lower() == ".html":
+            write_whole(target, as_html(value, rows).encode())
+        for row in worst_shakes(rows) if keep_worst is not None else ():
+            value = apply_edit({"kind": "keep_pose", "name": row["name"], "pose": row["pose"]}, value, stores)
+        if keep_worst is not None:
+            deliver(_archive_path(keep_worst), DeliveryOrder(value, stores))
+    for row in sorted((row for row in rows if row["fails"]), key=lambda row: -row["worst"]):
+        for fault in row["faults"][:3]:
+            click.echo(f"{fault['words']}, {fault['times']:g} times what is tolerated")
+    click.echo(verdict(rows))
+    if any(row["fails"] or (strict and row["limit"]) for row in rows):
         raise SystemExit(1)
 
 

@@ -150,28 +150,28 @@ def test_soles_are_found_and_one_that_slides_is_told_with_its_frames_and_px():
     figure, stores = strider()
     rig = compile_rig(figure, stores)
     names = {one.id: one.name for one in figure.bones}
-    assert {names[ref] for ref in soles_of(rig)} == {"near 3", "far 3"}
+    assert {names[ref] for ref in soles_of(rig, stores)} == {"near 3", "far 3"}
     slid = edited(
         figure, stores, {"kind": "make_motion", "name": "act", "frames": 30},
         keys(0, near_foot__goal__x=0, far_foot__goal__x=0) | {"way": "linear"},
         keys(10, near_foot__goal__x=0) | {"way": "linear"},
         keys(20, near_foot__goal__x=24) | {"way": "hold"},
     )  # fmt: skip
-    faults = foot_faults(compile_rig(slid, stores), motion_named(slid, "act"))
+    faults = foot_faults(compile_rig(slid, stores), motion_named(slid, "act"), stores)
     assert [(one.name, one.kind, one.first, one.last) for one in faults] == [("near 3", "slides", 11, 20)]
     assert faults[0].px == pytest.approx(2.4, abs=0.05)  # 24 px in ten frames
     assert faults[0].sentence == "“near 3” slides 2.4 px a frame, frames 11 to 20."
     long = edited(slid, stores, {"kind": "set_motion", "motion": "act", "frames": 5000})
     with pytest.raises(EditRefused, match="at most are read at once"):
-        foot_faults(compile_rig(long, stores), motion_named(long, "act"))
+        foot_faults(compile_rig(long, stores), motion_named(long, "act"), stores)
     still = edited(slid, stores, {"kind": "plant", "motion": "act", "foot": "near foot", "first": 0, "last": 30})
-    assert foot_faults(compile_rig(still, stores), motion_named(still, "act")) == []
+    assert foot_faults(compile_rig(still, stores), motion_named(still, "act"), stores) == []
     sunk = edited(
         figure, stores, {"kind": "make_motion", "name": "act", "frames": 30},
         keys(0, far_foot__share=0, hips__move__y=0), keys(10, hips__move__y=0), keys(15, hips__move__y=14),
         keys(20, hips__move__y=0),
     )  # fmt: skip
-    told = foot_faults(compile_rig(sunk, stores), motion_named(sunk, "act"))
+    told = foot_faults(compile_rig(sunk, stores), motion_named(sunk, "act"), stores)
     assert {one.name for one in told} == {"far 3"}  # the near one's reach holds it up
     sinks = next(one for one in told if one.kind == "sinks")
     assert sinks.px == pytest.approx(14, abs=0.5)

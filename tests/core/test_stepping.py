@@ -13,7 +13,7 @@ from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.motions import Stepper
 from kunstgriff.figure.pose import Pose
-from kunstgriff.trial.feet import foot_faults, soles_of
+from kunstgriff.trial.feet import carried, foot_faults, soles_of
 from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.ground_path import ground_of_path
 from kunstgriff.trial.keys import pose_on
@@ -124,12 +124,12 @@ def walker():
 def planted(figure, stores, footing, frames):
     """How far soles move while a foot is down, px over the ground, and how far from the ground they are."""
     rig, motion = compile_rig(figure, stores), figure.motions[0]
-    soles = soles_of(rig)
-    rest = {ref: rig.program.rest[ends, 1].max() for ref, ends in soles.items()}
+    soles = soles_of(rig, stores)
+    rest = {ref: ends[:, 1].max() for ref, ends in soles.items()}
     course = []
     for frame in frames:
         rig.evaluate(pose_on(rig.program, motion, float(frame)))
-        course.append({ref: rig.vertices[ends].astype(float) for ref, ends in soles.items()})
+        course.append(dict(zip(soles, carried(rig, soles), strict=True)))
     moved, off = [], []
     for leg, one in enumerate(footing.legs):
         for k, frame in enumerate(frames[:-1]):
@@ -147,7 +147,7 @@ def test_soles_stay_to_the_hundredth_while_they_are_down_and_the_walk_ends_where
     after = apply_edit({"kind": "walk", "motion": "act", "first": 5, "last": 85, "speed": 5}, figure, stores)
     motion = after.motions[0]
     rig = compile_rig(after, stores)
-    footing = footing_of(rig, after.stepper)
+    footing = footing_of(rig, after.stepper, stores)
     # the steps told by the marks are those on the strip
     assert [mark.words for mark in motion.marks][:3] == ["near foot down", "far foot down", "near foot down"] or [
         mark.words for mark in motion.marks
@@ -157,7 +157,8 @@ def test_soles_stay_to_the_hundredth_while_they_are_down_and_the_walk_ends_where
     heels = []
     for frame in range(91):
         rig.evaluate(pose_on(rig.program, motion, float(frame)))
-        heels.append({ref: rig.vertices[ends].astype(float).copy() for ref, ends in soles_of(rig).items()})
+        soles = soles_of(rig, stores)
+        heels.append(dict(zip(soles, carried(rig, soles), strict=True)))
     for leg in footing.legs:
         track = next(one for one in motion.tracks if one.channel == f"{leg.reach}.goal.x")
         held = [(a, b) for (a, va), (b, vb) in zip(
@@ -168,7 +169,7 @@ def test_soles_stay_to_the_hundredth_while_they_are_down_and_the_walk_ends_where
             spots = np.array([heels[f][leg.foot] for f in range(int(np.ceil(begin)), int(end) + 1)])
             assert len(spots) < 2 or np.abs(spots - spots[0]).max() <= 0.05
     assert rig.goals[0, 0] == pytest.approx(footing.legs[0].home[0] + 5 * 70, abs=8)
-    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"))
+    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"), stores)
 
 
 def test_a_walk_in_a_loop_is_the_same_each_cycle_and_its_way_is_the_stride(walker):
@@ -176,7 +177,7 @@ def test_a_walk_in_a_loop_is_the_same_each_cycle_and_its_way_is_the_stride(walke
     looped = edited(figure, stores, {"kind": "set_motion", "motion": "act", "loop": True, "frames": 60})
     after = apply_edit({"kind": "walk", "motion": "act", "cycles": 3}, looped, stores)
     motion, rig = after.motions[0], compile_rig(after, stores)
-    footing = footing_of(rig, after.stepper)
+    footing = footing_of(rig, after.stepper, stores)
     assert motion.travels * 20 == pytest.approx(footing.gait.stride, abs=1e-9)
     for frame in (0.0, 7.3, 13.0):
         one, later, round_again = (rig.program.channels.rest.copy() for _ in range(3))
@@ -212,13 +213,13 @@ def test_a_body_with_keys_of_its_own_is_followed_there_and_back(walker):
     rig = compile_rig(after, stores)
     for frame in (0.0, 90.0):
         rig.evaluate(pose_on(rig.program, after.motions[0], frame))
-        for k, leg in enumerate(footing_of(rig, after.stepper).legs):
+        for k, leg in enumerate(footing_of(rig, after.stepper, stores).legs):
             assert rig.goals[k, 0] == pytest.approx(leg.home[0], abs=8), frame
     before, now = (
         next(one for one in each.motions[0].tracks if one.channel.endswith("move.x")) for each in (figure, after)
     )
     assert before == now  # its way is its own
-    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"))
+    assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"), stores)
 
 
 def test_on_cobbles_soles_rest_on_what_stands_out_and_the_body_goes_up_with_them(walker):
@@ -228,12 +229,11 @@ def test_on_cobbles_soles_rest_on_what_stands_out_and_the_body_goes_up_with_them
     after = apply_edit({"kind": "walk", "motion": "act", "first": 5, "last": 85, "speed": 5}, figure, stores)
     ground = Ground(after.motions[0].ground)
     rig = compile_rig(after, stores)
-    rest = {ref: float(rig.program.rest[ends, 1].max()) for ref, ends in soles_of(rig).items()}
+    soles = soles_of(rig, stores)
     lowest = []
-    for frame in play(rig, motion_named(after, "act")):
-        for ref, ends in soles_of(rig).items():
-            spots = frame.vertices[ends].astype(float)
-            lowest.append(float((spots[:, 1] - ground.heights(spots[:, 0])).max()) - rest[ref])
+    for _ in play(rig, motion_named(after, "act")):
+        for spots, rest in zip(carried(rig, soles), soles.values(), strict=True):
+            lowest.append(float((spots[:, 1] - ground.heights(spots[:, 0])).max() - rest[:, 1].max()))
     assert max(lowest) < 2.5  # px: nothing sinks, on slopes of the corners between stones either
     pose = pose_on(rig.program, after.motions[0], 88.0).channels
     assert (
@@ -284,15 +284,15 @@ def test_legs_step_live_behind_a_body_that_is_dragged_and_stand_when_it_is_let_g
     figure, stores = walker
     rig = compile_rig(figure, stores)
     root = figure.bones[0].id
-    live = LiveSteps(compile_rig(figure, stores), Pose(), 0.0)
-    soles, stood, moved = soles_of(rig), {}, []
+    live = LiveSteps(compile_rig(figure, stores), stores, Pose(), 0.0)
+    soles, stood, moved = soles_of(rig, stores), {}, []
     for k in range(160):
         now = k + 0.3 * (k % 3)  # moments that are not even
         body = Pose(channels={f"{root}.move.x": 5.0 * min(max(k - 5, 0), 70)})
         rig.evaluate(body.merged(live.at(body, now)))
         assert len(in_the_air(live.footing.steps, live.footing.legs, now)) <= 1
         for leg, one in enumerate(live.footing.legs):
-            spot = rig.vertices[soles[one.foot]].astype(float).copy()
+            spot = carried(rig, {one.foot: soles[one.foot]})[0]
             step = live.footing._step_at(leg, now)
             place = None if step is not None and step.lands > now else (leg, None if step is None else step.end)
             if place is not None and stood.get(leg, (None, None))[0] == place:
@@ -309,7 +309,7 @@ def test_live_steps_are_the_same_however_often_they_are_asked_for_while_the_body
     figure, stores = walker
     root, ends = figure.bones[0].id, []
     for apart in (0.5, 1.0, 2.0):
-        live = LiveSteps(compile_rig(figure, stores), Pose(), 0.0)
+        live = LiveSteps(compile_rig(figure, stores), stores, Pose(), 0.0)
         for now in np.arange(apart, 120 + apart / 2, apart):
             live.at(Pose(channels={f"{root}.move.x": 6.0 * float(now)}), float(now))
         ends.append([place - 6.0 * 120 for place in live.walker.places])

@@ -10,9 +10,13 @@ import os
 
 import pytest
 
+from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.edit import apply_edit
+from kunstgriff.trial.feet import foot_faults, soles_of
+from kunstgriff.trial.motion import motion_named
 from tests.strangers.artist import Stranger
 from tests.strangers.plans import PLANS, stranger
-from tests.strangers.way import Way, walk
+from tests.strangers.way import Way, rigged, walk
 
 FIRST = 8 * (int(os.environ.get("STRANGERS", 9_000)) // 8)  # a multiple of the plans: the first has the first plan
 
@@ -47,3 +51,18 @@ def test_crooked_limbs_and_combs_of_hair_go_it_too(plan, seed):
     assert not way.error, told(way)
     assert not way.parts_wrong, told(way)
     assert way.clean >= 0.8 * len(way.tried), told(way)
+
+
+@pytest.mark.parametrize("plan", ["biped side", "quadruped", "six legs", "bird"])
+def test_a_stranger_with_legs_runs_the_course_and_no_sole_slides_or_sinks(plan):
+    figure, stores = rigged(stranger(FIRST + list(PLANS).index(plan)))
+    legs = [chain.name for chain in stranger(FIRST + list(PLANS).index(plan)).chains if "leg" in chain.name]
+    for leg in legs:
+        lay = {"kind": "lay_reach", "tip": f"{leg} 2", "name": f"{leg} foot", "foot": f"{leg} 3"}
+        figure = apply_edit(lay, figure, stores)
+    figure = apply_edit({"kind": "make_course"}, figure, stores)
+    rig = compile_rig(figure, stores)
+    assert len(soles_of(rig, stores)) == len(legs)
+    assert not foot_faults(rig, motion_named(figure, "course"), stores)
+    downs = [mark for mark in figure.motions[0].marks if mark.words.endswith("down")]
+    assert len(downs) >= 8

@@ -12,6 +12,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.left_out import left_out
 from kunstgriff.delivery.png import write_png
+from kunstgriff.delivery.proof import SHAKES, write_proof
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
 from kunstgriff.delivery.turnaround import write_turnaround
 from kunstgriff.delivery.webm import write_webm
@@ -28,7 +29,8 @@ from kunstgriff.trial.motion import SWING, Motion
 @dataclass(frozen=True)
 class DeliveryOrder:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
-    `pose` is for single pictures, and the facing it shows for all, `motion` for what moves."""
+    `pose` is for single pictures, and the facing it shows for all, `motion` for what moves. A proof goes on from what
+    the file `memory` says was read before, and keeps there what it reads."""
 
     figure: Figure
     stores: Stores
@@ -37,6 +39,7 @@ class DeliveryOrder:
     progress: Progress = no_progress
     rate: int | None = None
     motion: Motion = SWING
+    memory: Path | None = None
 
     @property
     def facing(self) -> int:
@@ -59,6 +62,10 @@ WRITERS: dict[str, Writer] = {
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress, order.motion),
     ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores, order.progress),
     ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
+    ".proof.html": lambda path, order: write_proof(path, order.figure, order.stores, order.progress, order.memory),
+    ".shaken.json": lambda path, order: write_proof(
+        path, order.figure, order.stores, order.progress, order.memory, SHAKES
+    ),
     ".ora": lambda path, order: write_openraster(path, order.figure, order.stores, order.pose, order.progress),
     ".png.zip": lambda path, order: write_png_set(path, order.figure, order.stores, order.pose, order.progress),
     ".zip": lambda path, order: write_archive(path, order.figure, order.stores),

@@ -84,7 +84,7 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
         treatments=treatments, warps=warps, springs=(), poses=(), motions=(), meetings=(), hems=(), reaches=(),
-        levers=(), shapes=(), correctives=correctives, by_turns=by_turns, reference=None, accepted=(),
+        levers=(), shapes=(), correctives=correctives, by_turns=by_turns, reference=None, accepted=(), turnaround=None,
     )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable, Iterator
 
+from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Bone, Figure, Weighted
 from kunstgriff.figure.stores import Stores
@@ -100,7 +101,10 @@ def read_bends(figure: Figure, stores: Stores, painter: Painter) -> Iterator[tup
     """Every joint at which a part bends, with the worst it misses through its range and at how many degrees."""
     for bone in bending_bones(figure):
         worst: tuple[Told | None, float] = (None, 0.0)
-        reader = JointReader(figure, stores, bone, painter)
+        try:
+            reader = JointReader(figure, stores, bone, painter)
+        except EditRefused:
+            continue  # what bends there is not painted
         for reading, _ in reader.read(range_angles(bone)):
             for miss in misses_of(figure, reader, reading):
                 if worst[0] is None or miss > worst[0]:

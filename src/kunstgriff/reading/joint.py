@@ -123,7 +123,9 @@ class JointReader:
         assert parent is not None
         self.figure, self.stores, self.bone, self.parent, self.painter = figure, stores, bone, parent, painter
         self.rig: RigState = compile_rig(figure.by_bones, stores)
-        self.parts = {part.id for part in figure.parts if part.is_shown and self._bends(part)} - waiting(figure)
+        painted = {item.part for item in self.rig.program.items}  # what only masks others is not
+        shown = {part.id for part in figure.parts if part.is_shown and part.id in painted and self._bends(part)}
+        self.parts = shown - waiting(figure)
         if not self.parts:
             raise EditRefused(f"No part follows “{bone.name}” or “{parent.name}”; bind one first.")
         self.items = tuple(item for item in self.rig.program.items if item.part in self.parts)

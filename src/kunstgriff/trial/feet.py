@@ -21,7 +21,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import FigureMotion, Moment, Way
 from kunstgriff.figure.pose import Pose, rest_of
 from kunstgriff.figure.stores import Stores
-from kunstgriff.skeleton.bones import ancestors
+from kunstgriff.skeleton.bones import ancestors, with_descendants
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.keys import KeyedMotion, pose_on
@@ -32,6 +32,9 @@ Floats = NDArray[np.float64]
 NEAR, ON = 0.012, 0.003  # of the figure's height within which a sole is near the ground, and on it
 # of that height a foot goes in a frame that steps, near the ground and on it; slower is a slide; common practice
 CREEPS, STRIDE = 0.006, 0.05
+LOW = 0.12  # of it above the ground within which a leg that reaches ends
+BAND = 0.006  # of it from its lowest spot up that a sole is
+SOLID = 127  # of the alpha from which art is solid
 LANDS = 0.01  # of it a foot may go in the frame in which it comes down or leaves
 SLIDES = 0.5  # px a frame that nobody sees
 LONGEST = 2_400  # frames that are read, or a foot is held over, at once: some seconds of work
@@ -59,25 +62,44 @@ class FootFault:
         return f"“{self.name}” {far}, {where}."
 
 
-def soles_of(rig: RigState) -> dict[str, NDArray[np.intp]]:
-    """The numbers of the two vertices, heel and toe, by each bone whose art stands on the ground at rest."""
+def soles_of(rig: RigState, stores: Stores) -> dict[str, Floats]:
+    """The two ends of the sole, left and right (2, 2) px, by each bone whose art stands on the ground at rest: as
+    it is painted, and of a leg the last bone alone."""
     program, height = rig.program, _height(rig.program.rest)
-    found: dict[str, list[int]] = {}
+    feet = {one.foot or one.tip for one in program.figure.reaches if isinstance(one, Reach)}
+    found: dict[str, list[Floats]] = {}
     for part in program.figure.parts:
         if not part.is_shown or len(part.followed) != 1 or part.id not in program.blocks:
             continue
-        block = program.blocks[part.id]
-        rest = program.rest[block.start : block.start + block.count]
-        lowest = rest[:, 1].max(initial=-np.inf)
-        if lowest < -NEAR * height:
+        above = (LOW if part.followed[0] in feet else NEAR) * height  # feet further away are drawn higher
+        if part.drawing.place[1] + part.drawing.size[1] < -above:
             continue
-        sole = np.flatnonzero(rest[:, 1] > lowest - max(0.15 * np.ptp(rest[:, 1]), 1.0)) + block.start
-        found.setdefault(part.followed[0], []).extend(sole.tolist())
+        spots = _lowest(stores.get_pixels(part.drawing.picture)[..., 3] > SOLID, BAND * height)
+        if len(spots) and (spots := spots + np.array(part.drawing.place))[:, 1].max() >= -above:
+            found.setdefault(part.followed[0], []).append(spots)
+    further = {ref: {one.id for one in with_descendants(program.figure, ref)} - {ref} for ref in found}
     ends = {}
-    for ref, vertices in found.items():
-        x = program.rest[vertices, 0]
-        ends[ref] = np.array([vertices[int(x.argmin())], vertices[int(x.argmax())]])
+    for ref, some in found.items():
+        if not further[ref] & set(found):
+            spots = np.concatenate(some)
+            ends[ref] = spots[[int(spots[:, 0].argmin()), int(spots[:, 0].argmax())]]
     return ends
+
+
+def _lowest(art: NDArray[np.bool_], band: float) -> Floats:
+    """The pixels (n, 2) of the lowest `band` px of some art (h, w), as they lie in it."""
+    rows = np.flatnonzero(art.any(1))
+    if not len(rows):
+        return np.zeros((0, 2))
+    first = max(int(rows[-1] - band), 0)
+    y, x = np.nonzero(art[first:])
+    return np.stack([x + 0.5, y + first + 1.0], 1)
+
+
+def carried(rig: RigState, soles: dict[str, Floats]) -> Floats:
+    """Where the ends of soles lie (n, 2, 2) in the pose last evaluated."""
+    rows = [rig.program.bone_index[ref] for ref in soles for _ in range(2)]
+    return posed(np.concatenate(list(soles.values())), rig.matrices[rows]).reshape(-1, 2, 2)
 
 
 def path_of(rig: RigState, motion: Motion, bone: str) -> Floats:
@@ -103,16 +125,16 @@ def _height(rest: NDArray[np.float32]) -> float:
     return float(np.ptp(rest[:, 1])) if len(rest) else 1.0
 
 
-def foot_faults(rig: RigState, motion: Motion) -> list[FootFault]:
+def foot_faults(rig: RigState, motion: Motion, stores: Stores) -> list[FootFault]:
     """What soles do wrong in a motion, read off its painted frames with springs following: those on the ground that
     move over it slower than a step and faster than nobody sees, and those that sink in. Worst first. Raises EditRefused
     for a motion that is too long."""
-    soles, names = soles_of(rig), {bone.id: bone.name for bone in rig.program.figure.bones}
+    soles, names = soles_of(rig, stores), {bone.id: bone.name for bone in rig.program.figure.bones}
     height = _height(rig.program.rest)
     if not soles:
         return []
     _need_short(rig.program.figure, motion)
-    course = np.array([[frame.vertices[ends] for ends in soles.values()] for frame in play(rig, motion)], np.float64)
+    course = np.array([carried(rig, soles) for _ in play(rig, motion)])
     ground = Ground()
     if isinstance(motion, KeyedMotion):
         ground, passed = Ground(motion.motion.ground), motion.motion.travels * motion.motion.rate
@@ -122,7 +144,7 @@ def foot_faults(rig: RigState, motion: Motion) -> list[FootFault]:
     for k, ref in enumerate(soles):
         ends = course[:, k]  # (frames, 2, 2)
         lowest = ends[..., 1].argmax(1)
-        down = ends[..., 1].max(1) - float(rig.program.rest[soles[ref], 1].max())  # below where it stands at rest
+        down = ends[..., 1].max(1) - float(soles[ref][:, 1].max())  # below where it stands at rest
         moved = np.hypot(*np.diff(ends, axis=0)[np.arange(len(ends) - 1), lowest[:-1]].T)
         slides = _slides(down / height, np.diff(ends, axis=0)[np.arange(len(ends) - 1), lowest[:-1]] / height)
         slides &= moved > SLIDES

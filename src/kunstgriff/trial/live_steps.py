@@ -13,6 +13,7 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.controls import Reach
 from kunstgriff.figure.model import Point
 from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.stepping import Walker
 from kunstgriff.trial.walking import body_of, footing_of, placed
@@ -29,10 +30,10 @@ class LiveSteps:
     """The legs of a figure from a pose on; `at` is told the pose of the body moment by moment. Raises EditRefused where
     it has no legs."""
 
-    def __init__(self, rig: RigState, pose: Pose, now: float, ground: Sequence[Point] = ()) -> None:
+    def __init__(self, rig: RigState, stores: Stores, pose: Pose, now: float, ground: Sequence[Point] = ()) -> None:
         figure = rig.program.figure
         self.rig, self.program = rig, rig.program
-        self.footing = footing_of(rig, figure.stepper, ground)
+        self.footing = footing_of(rig, figure.stepper, stores, ground)
         legs = self.footing.legs
         self.root = body_of(figure, legs)
         self.reaches = {one.id: one for one in figure.reaches if isinstance(one, Reach)}

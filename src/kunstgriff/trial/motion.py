@@ -20,6 +20,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.follow.spring import Simulation, moments
+from kunstgriff.trial.cells import RangeSheet
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
 
@@ -101,8 +102,10 @@ SWING = Swing()
 
 
 def motions_of(figure: Figure) -> list[Motion]:
-    """All that a figure can be played through: the test swing, its own motions, and into each kept pose."""
-    return [SWING, *map(KeyedMotion, figure.motions), *(IntoPose(kept.name, kept.pose) for kept in figure.poses)]
+    """All that a figure can be played through: the test swing, its own motions, into each kept pose, and through all
+    it can do."""
+    own, kept = map(KeyedMotion, figure.motions), (IntoPose(kept.name, kept.pose) for kept in figure.poses)
+    return [SWING, *own, *kept, *([RangeSheet(figure)] if figure.bones else [])]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:

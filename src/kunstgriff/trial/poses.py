@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
 
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Figure, KeptPose, Name
@@ -47,3 +49,18 @@ class ForgetPose(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"forget the pose {self.name}"
+
+
+class KeepPoses(Edit):
+    """Keep several poses, each under its name."""
+
+    kind: Literal["keep_poses"] = "keep_poses"
+    poses: Annotated[dict[Name, dict[str, Any]], Field(min_length=1, max_length=MOST)]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        for name, pose in self.poses.items():
+            figure = KeepPose(name=name, pose=pose).apply(figure, stores)
+        return figure
+
+    def describe(self, figure: Figure) -> str:
+        return f"keep {len(self.poses)} poses"

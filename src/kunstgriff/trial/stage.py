@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.stage import Stage
+from kunstgriff.trial.course import MakeCourse
 from kunstgriff.trial.feet import HoldFoot, Plant
 from kunstgriff.trial.key_edits import LoopKeys, PasteKeys
 from kunstgriff.trial.motion_edits import (
@@ -18,17 +19,17 @@ from kunstgriff.trial.motion_edits import (
     SetMark,
     SetMotion,
 )
-from kunstgriff.trial.poses import ForgetPose, KeepPose
+from kunstgriff.trial.poses import ForgetPose, KeepPose, KeepPoses
 from kunstgriff.trial.stepping_edits import SetGround, SetStepper, Walk
 
 TRIAL = Stage(
     "trial",
     (
-        Edits(KeepPose, ForgetPose),
+        Edits(KeepPose, KeepPoses, ForgetPose),
         Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
         Edits(PasteKeys, LoopKeys),
         Edits(Plant, HoldFoot),
-        Edits(SetStepper, SetGround, Walk),
+        Edits(SetStepper, SetGround, Walk, MakeCourse),
     ),
 )

@@ -90,7 +90,7 @@ class Walk(Edit):
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_motion(figure, self.motion)
         rig = compile_rig(figure, stores)
-        footing = footing_of(rig, figure.stepper, one.ground)
+        footing = footing_of(rig, figure.stepper, stores, one.ground)
         root = body_of(figure, footing.legs)
         if one.loop:
             return with_motion(figure, self._on_the_spot(rig, one, footing, root))
@@ -122,7 +122,7 @@ class Walk(Edit):
         frames = np.arange(one.frames, dtype=np.float64)
         keys = {leg: footing.keys_around(leg, float(one.frames)) for leg in range(len(footing.legs))}
         one = _stepped(rig.program.figure, one, footing, keys, 0.0, float(one.frames))
-        one = _gone_down(rig, one, footing, root, frames, around=True)
+        one = gone_down(rig, one, footing, root, frames, around=True)
         return FigureMotion(**{**dict(one), "travels": speed})
 
     def describe(self, figure: Figure) -> str:
@@ -172,7 +172,7 @@ def _along(rig: RigState, one: FigureMotion, footing: Footing, root: Bone, first
     footing.steps = [_by(last, step) for step in walker.advance(last, body) if step.lands <= last or _half(last, step)]
     keys = {leg: footing.keys(leg, first, last) for leg in range(len(footing.legs))}
     one = _stepped(rig.program.figure, one, footing, keys, first, last)
-    return _gone_down(rig, one, footing, root, np.arange(np.ceil(first), last + SAME), around=False)
+    return gone_down(rig, one, footing, root, np.arange(np.ceil(first), last + SAME), around=False)
 
 
 def _held(first: float, value: float) -> Keys:
@@ -215,7 +215,7 @@ def _stepped(
     return FigureMotion(**{**dict(after), "marks": tuple(sorted(marks, key=lambda mark: mark.at)[:1_000])})
 
 
-def _gone_down(
+def gone_down(
     rig: RigState, one: FigureMotion, footing: Footing, root: Bone, frames: Floats, around: bool
 ) -> FigureMotion:
     """The motion with the body as high as its feet want it, and leaning as the ground does."""

@@ -20,15 +20,15 @@ from kunstgriff.figure.controls import Reach
 from kunstgriff.figure.model import Bone, Figure, Point
 from kunstgriff.figure.motions import Stepper, Way
 from kunstgriff.figure.refusal import EditRefused
+from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import ancestors
 from kunstgriff.skeleton.kinematics import posed
-from kunstgriff.trial.feet import soles_of, world_of
+from kunstgriff.trial.feet import LOW, soles_of, world_of
 from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.motion_edits import Keys
 from kunstgriff.trial.stepping import Gait, Leg, Step, arranged, gait_of
 
 Floats = NDArray[np.float64]
-LOW = 0.12  # of the figure's height above the ground within which a leg ends
 STRETCHED = 0.999  # of how long a leg is before it is eased, that a step may take it up to
 ROLLS, UNROLLS = 0.3, 0.85  # of a swing's time after which a foot is turned most, one way and the other
 AGAIN = 0.5  # of how far it was turned as it left, a foot is turned the other way before it comes down
@@ -36,11 +36,11 @@ RISES: Way = (1 / 3, 2 / 3, 2 / 3, 1.0)  # half a parabola, up and down
 FALLS: Way = (1 / 3, 0.0, 2 / 3, 1 / 3)
 
 
-def legs_of(rig: RigState, stepper: Stepper) -> list[Leg]:
+def legs_of(rig: RigState, stepper: Stepper, stores: Stores) -> list[Leg]:
     """The legs of a figure, in their sets: reaches that may hang on the world and end near the ground. Raises
     EditRefused where there are none."""
     figure, found = rig.program.figure, list[Leg]()
-    soles, height = soles_of(rig), float(np.ptp(rig.program.rest[:, 1])) if len(rig.program.rest) else 1.0
+    soles, height = soles_of(rig, stores), float(np.ptp(rig.program.rest[:, 1])) if len(rig.program.rest) else 1.0
     for one in figure.reaches:
         if not isinstance(one, Reach) or not _stands(one):
             continue
@@ -56,7 +56,7 @@ def legs_of(rig: RigState, stepper: Stepper) -> list[Leg]:
             continue
         sole = (0.0, 0.0)
         if ends is not None:
-            left, right = (rig.program.rest[ends, 0] - home[0]).tolist()
+            left, right = (ends[:, 0] - home[0]).tolist()
             sole = (min(left, 0.0), max(right, 0.0))
         found.append(Leg(one.id, one.name, home, chain[0].joint, _long(chain, numbers), sole, foot=one.foot))
     if not found:
@@ -261,7 +261,7 @@ def placed(footing: Footing, reaches: Mapping[str, Reach], now: float) -> dict[s
     return found
 
 
-def footing_of(rig: RigState, stepper: Stepper, ground: Sequence[Point] = ()) -> Footing:
+def footing_of(rig: RigState, stepper: Stepper, stores: Stores, ground: Sequence[Point] = ()) -> Footing:
     """A figure standing as it is drawn, ready to step."""
-    legs = legs_of(rig, stepper)
+    legs = legs_of(rig, stepper, stores)
     return Footing(legs, gait_of(stepper, legs), Ground(ground), [leg.home[0] for leg in legs])

@@ -228,7 +228,7 @@ class LiveBench:
         now, on = float(asked["at"]), asked.get("motion")
         if self.steps is None or self.steps.program is not program or now < self.steps.times[-1]:
             ground = need_motion(program.figure, str(on)).ground if on else ()
-            self.steps = LiveSteps(RigState(program), pose, now, ground)
+            self.steps = LiveSteps(RigState(program), DatabaseStores(), pose, now, ground)
         return self.steps.at(pose, now)
 
     def _stroked(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes:

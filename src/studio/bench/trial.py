@@ -56,7 +56,7 @@ def motion_feet(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str
     """What soles do wrong in a motion, worst first, each a sentence with its frames."""
     figure, program = compiled(require_revision(request, figure_id, seen))
     try:
-        faults = foot_faults(RigState(program), KeyedMotion(need_motion(figure, motion_id)))
+        faults = foot_faults(RigState(program), KeyedMotion(need_motion(figure, motion_id)), DatabaseStores())
     except EditRefused as error:
         return refused(error)
     told = [{"sentence": one.sentence, "bone": one.bone, "first": one.first, "last": one.last} for one in faults]

@@ -59,3 +59,5 @@ def remove_result(sender: type[Job], instance: Job, **more: Any) -> None:
     """A job that is deleted, with its figure or its owner, takes what it delivered along."""
     if instance.result.name:
         shutil.rmtree((Path(settings.MEDIA_ROOT) / instance.result.name).parent, ignore_errors=True)
+    memory = Path(settings.MEDIA_ROOT) / "deliveries" / "proofs" / f"{instance.figure_id}.json"
+    memory.unlink(missing_ok=True)  # a proof made anew reads all again

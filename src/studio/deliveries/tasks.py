@@ -227,7 +227,10 @@ def _delivery(job: Job, progress: Progress) -> None:
         written = unfinished / f"{name}.{job.order['ending']}"
         pose = parse_pose(job.order["pose"]).by_id(value)
         motion = motion_named(value, job.order.get("motion"))
-        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, job.order.get("rate"), motion)
+        memory = folder / "proofs" / f"{job.figure_id}.json"
+        memory.parent.mkdir(exist_ok=True)
+        rate = job.order.get("rate")
+        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, rate, motion, memory)
         told = deliver(written, asked)
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)

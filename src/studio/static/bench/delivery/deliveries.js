@@ -12,6 +12,7 @@ const DELIVERIES = [
   { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
   { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' },
   { ending: 'turnaround.png', word: 'Turnaround sheet, all facings', button: 'PNG' },
+  { ending: 'proof.html', word: 'Proof: range sheet and report', button: 'HTML' },
   { ending: 'zip', word: 'Figure archive', button: 'Archive' },
 ];
 
@@ -65,7 +66,7 @@ export const deliveries = {
         words: jobWords(job),
       }));
     clearTimeout(this.jobTimer);
-    if (bench.page.stageKey === 'delivery' && (!answer.ok || this.jobs.some((job) => !job.over)))
+    if (['delivery', 'trial'].includes(bench.page.stageKey) && (!answer.ok || this.jobs.some((job) => !job.over)))
       this.jobTimer = setTimeout(() => this.loadJobs(), 400);
   },
 };

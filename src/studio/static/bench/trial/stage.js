@@ -8,13 +8,14 @@ import { drawGhosts, ghosts } from './ghosts.js';
 import { keying } from './keying.js';
 import { motions } from './motions.js';
 import { drawTipPath, tipPath } from './path.js';
+import { proof } from './proof.js';
 import { drawGround, steps } from './steps.js';
 import { strip } from './strip.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, tipPath },
+  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, proof, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
@@ -36,6 +37,7 @@ export const TRIAL = {
   ],
   entered() {
     bench.tools.useTool('goal');
+    bench.deliveries.loadJobs();
     if (bench.motions.one) bench.motions.choose(bench.motions.one.id);
   },
   taken() {

@@ -1,0 +1,201 @@
+"""The proof of a rig: what a supervisor signs. One HTML file without others, or JSON, with pictures and numbers."""
+
+from __future__ import annotations
+
+import html
+import json
+import os
+import re
+import tempfile
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+from kunstgriff.artwork.sheet import Progress
+from kunstgriff.delivery.frames import painter
+from kunstgriff.figure.archive import read_archive, write_archive
+from kunstgriff.figure.model import Figure
+from kunstgriff.figure.stores import Stores
+from kunstgriff.reading.proving import Prover, everything, told
+from kunstgriff.stages import install
+
+Row = dict[str, Any]
+KINDS = {
+    "pose": "Kept poses and motions", "joint": "Joints, each through its range", "pair": "Neighbours together",
+    "reach": "Reaches", "lever": "Levers", "set": "Sets", "shape": "Laid-on shapes", "shake": "Shaken",
+}  # fmt: skip
+MOST_KNOWN = 256 * 1024 * 1024  # bytes of an earlier report
+NEEDED = {"kind", "name", "fails", "limit", "worst", "faults", "readings", "pose", "mark", "picture"}
+SHAKES = 200  # random poses that a rig is shaken through unless said
+WORST = 12  # cells shown first
+NUMBERS = re.compile(r"[-+]?\d[\d.,%]*")
+STYLE = """
+body{font:15px/1.45 Georgia,serif;color:#2B2A33;background:#F7F2E8;margin:2em auto;max-width:1180px;padding:0 1em}
+h1,h2{font-weight:600}h2{margin-top:1.6em;border-bottom:1px solid #D9CFBD}
+.cells{display:grid;grid-template-columns:repeat(auto-fill,minmax(176px,1fr));gap:10px}
+figure{margin:0;background:#FFFDF8;border:1px solid #D9CFBD;padding:4px}
+figure.fails{border:3px solid #7A3B69}figure.limit{border:3px dashed #A9781F}
+figure img{width:100%;display:block}figcaption{font-size:12.5px;padding:3px 2px}
+table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:3px 10px 3px 0;vertical-align:top}
+td.n{text-align:right;font-variant-numeric:tabular-nums}.verdict{font-size:1.2em}
+"""
+
+
+def proven(
+    figure: Figure, stores: Stores, progress: Progress, shakes: int = 0, seed: int = 1,
+    known: Mapping[str, Row] | None = None, workers: int = 1, keep: Callable[[list[Row]], None] | None = None,
+) -> list[Row]:  # fmt: skip
+    """Every cell read, as plain data. What is `known` by its mark is not read again; `keep` is told now and then what
+    there is so far. Several `workers` are processes of their own."""
+    cells, prover, known = everything(figure, shakes, seed), Prover(figure, stores, painter()), known or {}
+    marks = [prover.mark(cell) for cell in cells]
+    asked = [number for number, mark in enumerate(marks) if mark not in known]
+    rows: dict[int, Row] = {number: known[mark] for number, mark in enumerate(marks) if mark in known}
+    reading = _read_apart if workers > 1 and len(asked) > workers else _read_here
+    for number, row in reading(prover, asked, shakes, seed, workers):
+        rows[number] = row
+        progress(len(rows), len(cells), "reading the range sheet")
+        if keep is not None and len(rows) % 20 == 0:
+            keep([rows[one] for one in sorted(rows)])
+    return [rows[number] for number in range(len(cells))]
+
+
+def _read_here(prover: Prover, asked: Sequence[int], shakes: int, seed: int, workers: int) -> Iterator[tuple[int, Row]]:
+    cells = everything(prover.figure, shakes, seed)
+    for number in asked:
+        yield number, told(prover.read(cells[number]))
+
+
+def _read_apart(
+    prover: Prover, asked: Sequence[int], shakes: int, seed: int, workers: int
+) -> Iterator[tuple[int, Row]]:  # fmt: skip
+    """The same by several processes, each with the figure from an archive."""
+    with tempfile.TemporaryDirectory() as folder:
+        archive = Path(folder) / "figure.zip"
+        write_archive(archive, prover.figure, prover.stores)
+        with ProcessPoolExecutor(workers, get_context("spawn"), _open, (archive, shakes, seed)) as pool:
+            yield from pool.map(_read_one, asked, chunksize=2)
+
+
+_worker: list[Any] = []
+
+
+def _open(archive: Path, shakes: int, seed: int) -> None:
+    install()
+    figure, stores = read_archive(archive)
+    _worker[:] = [Prover(figure, stores, painter()), everything(figure, shakes, seed)]
+
+
+def _read_one(number: int) -> tuple[int, Row]:
+    prover, cells = _worker
+    return number, told(prover.read(cells[number]))
+
+
+def verdict(rows: Sequence[Row]) -> str:
+    """In one sentence how it stands."""
+    failed, limits = sum(row["fails"] for row in rows), sum(row["limit"] for row in rows)
+    if not failed:
+        start = f"Nothing that the figure is used for fails, of {len(rows)} that were tried"
+    else:
+        start = f"{failed} of {len(rows)} fail in what the figure is used for"
+    return f"{start}; {limits} fail beyond that." if limits else f"{start}."
+
+
+def worst_shakes(rows: Sequence[Row], count: int = 10) -> list[Row]:
+    """The random poses that fail most."""
+    shakes = [row for row in rows if row["kind"] == "shake" and row["faults"]]
+    return sorted(shakes, key=lambda row: -row["worst"])[:count]
+
+
+def as_html(figure: Figure, rows: Sequence[Row]) -> str:
+    """The report as one HTML file that refers to no other."""
+    return "".join(_page(figure, rows))
+
+
+def _page(figure: Figure, rows: Sequence[Row]) -> Iterator[str]:
+    name = html.escape(figure.name)
+    yield f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Proof of {name}</title>'
+    yield f"<style>{STYLE}</style></head><body><h1>Proof of {name}</h1>"
+    yield f'<p class="verdict">{html.escape(verdict(rows))}</p>'
+    limits = figure.tolerances.model_dump()
+    yield f"<p>Tolerated: {', '.join(f'{key} {value:g}' for key, value in limits.items())}.</p>"
+    for title, way in (("What fails", "fails"), ("Limits", "limit")):
+        some = sorted((row for row in rows if row[way]), key=lambda row: -row["worst"])
+        if some:
+            yield f'<h2>{title}</h2><div class="cells">{"".join(map(_cell, some[:WORST]))}</div>'
+            yield "<table><tr><th>what, at its worst</th><th>times</th><th>from</th><th>in</th></tr>"
+            yield from _lines(some)
+            yield "</table>"
+    for kind, title in KINDS.items():
+        some = [row for row in rows if row["kind"] == kind]
+        if kind == "shake":
+            some = sorted(some, key=lambda row: -row["worst"])
+        if some:
+            yield f'<h2>{title}</h2><div class="cells">{"".join(map(_cell, some))}</div>'
+    yield "<h2>Signed</h2><p>&nbsp;</p></body></html>"
+
+
+def _lines(rows: Sequence[Row]) -> Iterator[str]:
+    """Each kind of fault once, where it is worst, and in how many cells it is."""
+    found: dict[str, list[tuple[float, Row, Row]]] = {}
+    for row in rows:
+        for fault in row["faults"]:
+            found.setdefault(NUMBERS.sub("", fault["words"].split(" at ")[0]), []).append((fault["times"], fault, row))
+    for some in sorted(found.values(), key=lambda each: -max(one[0] for one in each)):
+        times, fault, row = max(some, key=lambda one: one[0])
+        angles = [one["begins"] for _, one, _ in some if one["begins"] is not None]
+        begins = f"{min(angles, key=abs):.0f}°" if angles else ""
+        where = html.escape(row["name"]) + (f" and {len(some) - 1} more" if len(some) > 1 else "")
+        yield f"<tr><td>{html.escape(fault['words'])}</td>"
+        yield f'<td class="n">{times:.1f}</td><td class="n">{begins}</td><td>{where}</td></tr>'
+
+
+def _cell(row: Row) -> str:
+    look = "fails" if row["fails"] else "limit" if row["limit"] else ""
+    numbers = ", ".join(f"{key} {value:g}" for key, value in row["readings"].items())
+    faults = "<br>".join(html.escape(fault["words"]) for fault in row["faults"][:2])
+    name, small = html.escape(row["name"]), f"<small>{html.escape(numbers)}</small>"
+    return (
+        f'<figure class="{look}"><img alt="{name}" src="{row["picture"]}">'
+        f"<figcaption><strong>{name}</strong><br>{faults or 'all well'}<br>{small}</figcaption></figure>"
+    )
+
+
+def as_json(figure: Figure, rows: Sequence[Row]) -> str:
+    """The same as data."""
+    return json.dumps({"figure": figure.name, "verdict": verdict(rows), "cells": list(rows)}, indent=1)
+
+
+def known_from(path: Path) -> dict[str, Row]:
+    """What an earlier report in JSON has, by its marks; nothing where there is none that could be read."""
+    try:
+        if path.stat().st_size > MOST_KNOWN:
+            return {}
+        rows = json.loads(path.read_text())["cells"]
+        return {str(row["mark"]): row for row in rows if set(row) >= NEEDED}
+    except (OSError, ValueError, KeyError, TypeError, RecursionError):
+        return {}
+
+
+def write_proof(
+    path: Path, figure: Figure, stores: Stores, progress: Progress, memory: Path | None = None, shakes: int = 0
+) -> None:
+    """The proof of a figure as a delivery, as data where the file ends in .json. It goes on from a `memory`."""
+
+    def keep(rows: list[Row]) -> None:
+        if memory is not None:
+            unfinished = memory.with_suffix(".unfinished")
+            unfinished.write_text(as_json(figure, rows))
+            unfinished.replace(memory)
+
+    known = known_from(memory) if memory is not None else {}
+    rows = proven(figure, stores, progress, shakes, known=known, keep=keep)
+    keep(rows)
+    path.write_text(as_json(figure, rows) if path.suffix == ".json" else as_html(figure, rows))
+
+
+def processes() -> int:
+    """How many may read at once here."""
+    return max(len(os.sched_getaffinity(0)), 1)
