@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 from kunstgriff.figure.model import Point
 from kunstgriff.figure.motions import Stepper
@@ -23,7 +24,7 @@ STARTS = 0.12  # of the stride the body goes from a stop until the first foot le
 LONGEST_STAND = 1.5  # times as long as usual a foot that comes down is meant to stand, at the most
 CROWDED = 0.95  # of its share of a cycle a foot is in the air at the most
 FURTHER = 1.15  # of the usual way that a foot comes down ahead of the one before it, at the most
-SAME_PLACE = 0.12  # of the length of a leg within which two homes are a pair
+CLOSE = 0.75  # of the way to the next pair that two legs of one are apart at the most
 
 Ahead = Callable[[float], float]  # where the body will be (px from now's origin) in so many frames
 
@@ -98,16 +99,8 @@ def arranged(legs: Sequence[Leg], sets: str) -> list[Leg]:
     """Legs with the sets they step in: neighbours apart (`alternate`), each for itself (`wave`), from behind, or pairs
     that stand at one place together."""
     order = sorted(range(len(legs)), key=lambda k: legs[k].home[0])
-    near = SAME_PLACE * max((leg.long for leg in legs), default=1.0)
-    ranks: list[list[int]] = []
-    for k in order:
-        last = ranks[-1] if ranks else []
-        fits = len(legs) > 2 and len(last) == 1 and legs[k].home[0] - legs[last[0]].home[0] < near
-        if (len(legs) == 2 and last) or fits:
-            last.append(k)
-        else:
-            ranks.append([k])
-    paired = all(len(rank) == 2 for rank in ranks)
+    paired = _come_in_pairs([legs[k].home[0] for k in order])
+    ranks = [order[k : k + 2] for k in range(0, len(order), 2)] if paired else [[k] for k in order]
     number = {}
     for place, rank in enumerate(ranks):
         for side, k in enumerate(sorted(rank)):
@@ -118,6 +111,15 @@ def arranged(legs: Sequence[Leg], sets: str) -> list[Leg]:
             }[sets]
     used = sorted(set(number.values()))
     return [replace(leg, set=used.index(number[k])) for k, leg in enumerate(legs)]
+
+
+def _come_in_pairs(places: list[float]) -> bool:
+    """Whether legs, from left to right, stand two by two, as those of both sides do."""
+    gaps = [other - one for one, other in pairwise(places)]
+    inside, between = gaps[::2], gaps[1::2]
+    if len(places) % 2 or not between:
+        return len(places) == 2
+    return max(inside) < CLOSE * min(between)
 
 
 def gait_of(stepper: Stepper, legs: Sequence[Leg]) -> Gait:
