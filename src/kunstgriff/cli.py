@@ -21,6 +21,7 @@ COMMANDS = {  # as each command's own first line says it; the tests hold them to
     "pose": "Paint a figure in a pose as PNG, or in a list of poses as so many of them.",
     "prove": "Drive every joint and control through its range, read what is seen, and write the report.",
     "read": "Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.",
+    "sound": "Lay a sound (WAV, FLAC or Ogg) beside a motion.",
     "treat": "Treat every seam as the bench proposes: each joint tried in all ways, the one that reads best taken.",
 }
 

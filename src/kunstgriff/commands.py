@@ -35,6 +35,7 @@ from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
 from kunstgriff.trial.motion import motion_named
+from kunstgriff.trial.sound import LARGEST, kept_sound
 from kunstgriff.warp.hem.edits import need_hem
 from kunstgriff.warp.hem.reading import HemReader, read_hem
 
@@ -537,6 +538,24 @@ def prove_figure(
     click.echo(verdict(rows))
     if any(row["fails"] or (strict and row["limit"]) for row in rows):
         raise SystemExit(1)
+
+
+@COMMANDS.command("sound")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("sound", type=click.Path(exists=True, dir_okay=False))
+@click.option("--motion", required=True, metavar="NAME", help="The motion of the figure's own that it goes with.")
+@click.option("--begins", type=click.FloatRange(0), default=0.0, help="The frame on which it begins.")
+@click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The figure archive to write.")
+def lay_sound(figure: str, sound: str, motion: str, begins: float, out: str) -> None:
+    """Lay a sound (WAV, FLAC or Ogg) beside a motion."""
+    with sentences():
+        value, stores = load(figure)
+        source = Path(sound)
+        if source.stat().st_size > LARGEST:
+            raise Sentence(f"A sound of {source.stat().st_size / 1e6:.0f} MB is too large.")
+        kept = kept_sound(stores, source.stem, source.read_bytes()).model_copy(update={"begins": begins})
+        asked = {"kind": "set_sound", "motion": motion, "sound": kept.model_dump()}
+        deliver(_archive_path(out), DeliveryOrder(apply_edit(asked, value, stores), stores))
 
 
 @COMMANDS.command("deliver")

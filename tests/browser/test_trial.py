@@ -122,7 +122,7 @@ def test_legs_walk_by_a_click_step_live_and_ghosts_and_curves_show_them(hand):
     lifted = "return kunstgriff.bench.motions.one.tracks.find(({ channel }) => channel.endsWith('goal.y'))"
     before = hand.script(lifted)
     spot = hand.script(
-        """const { curves, strip } = kunstgriff.bench, box = document.querySelector('.times canvas').getBoundingClientRect();
+        """const { curves, strip } = kunstgriff.bench, box = document.querySelector('.times .curves canvas').getBoundingClientRect();
         const track = curves.tracks.find(({ channel }) => channel.endsWith('goal.y'));
         const k = track.ways.findIndex((way) => way !== 'hold') + 1, [x, y] = curves.place(track.channel, track.at[k], track.values[k]);
         return [box.left + x, box.top + y];"""

@@ -13,8 +13,11 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.frames import motion_pictures
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, Motion, rate_of
+from kunstgriff.trial.sound import heard
 
+OPUS_RATE = 48_000  # the one rate Opus has
 BLEED = 9  # px; colour is carried this far past the edge, since VP9 halves the colour's resolution
 
 
@@ -30,6 +33,7 @@ def write_webm(
     """Write the motion at the figure's rate."""
     width, height = size or (figure.sheet.width, figure.sheet.height)
     width, height = width + width % 2, height + height % 2  # VP9 with alpha halves both for colour
+    sound = heard(stores, motion.motion) if isinstance(motion, KeyedMotion) else None
     with av.open(str(target), "w", format="webm") as container:
         stream = container.add_stream("libvpx-vp9", rate=rate_of(motion, figure))
         stream.width, stream.height, stream.pix_fmt = width, height, "yuva420p"
@@ -37,12 +41,51 @@ def write_webm(
             "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",
             "row-mt": "1", "threads": "2",
         }  # fmt: skip
-        for rgba in motion_pictures(figure, stores, (width, height), progress, motion, facing):
+        voice = _Voice(container, *sound) if sound is not None else None
+        pictures = motion_pictures(figure, stores, (width, height), progress, motion, facing)
+        for number, rgba in enumerate(pictures):
+            if voice is not None:
+                voice.up_to((number + 1) / rate_of(motion, figure))
             frame = av.VideoFrame.from_ndarray(bled(rgba), format="rgba").reformat(format="yuva420p")
             for packet in stream.encode(frame):
                 container.mux(packet)
         for packet in stream.encode():
             container.mux(packet)
+        if voice is not None:
+            voice.end()
+
+
+class _Voice:
+    """Sound written into a film beside its pictures, as Opus."""
+
+    def __init__(self, container: av.container.OutputContainer, samples: NDArray[np.int16], rate: int) -> None:
+        self.container, self.samples, self.rate, self.done = container, samples, rate, 0
+        self.layout = "stereo" if samples.shape[1] == 2 else "mono"
+        self.stream = container.add_stream("libopus", rate=OPUS_RATE)
+        self.stream.layout = self.layout
+        self.resampler = av.AudioResampler(format="s16", layout=self.layout, rate=OPUS_RATE)
+
+    def up_to(self, seconds: float) -> None:
+        """Write what is heard until then."""
+        until = min(round(seconds * self.rate), len(self.samples))
+        if until > self.done:
+            piece = np.ascontiguousarray(self.samples[self.done : until].reshape(1, -1))
+            frame = av.AudioFrame.from_ndarray(piece, format="s16", layout=self.layout)
+            frame.sample_rate, frame.pts = self.rate, self.done
+            self._encode(frame)
+            self.done = until
+
+    def end(self) -> None:
+        """Write the rest."""
+        self.up_to(len(self.samples) / self.rate)
+        self._encode(None)
+        for packet in self.stream.encode(None):
+            self.container.mux(packet)
+
+    def _encode(self, frame: av.AudioFrame | None) -> None:
+        for resampled in self.resampler.resample(frame):
+            for packet in self.stream.encode(resampled):
+                self.container.mux(packet)
 
 
 def bled(rgba: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -8,9 +8,10 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from kunstgriff.figure.references import Means
-from kunstgriff.figure.values import LENGTH, PLAIN, FigurePoint, Id, Name, Share, Value
+from kunstgriff.figure.values import LENGTH, PLAIN, ArrayDigest, FigurePoint, Id, Name, Share, Value
 
 MOST_FRAMES, MOST_MOTIONS = 20_000, 200
+LONGEST_SOUND = 300  # s
 MOST_TRACKS, MOST_KEYS, MOST_GROUND = 5_000, 20_000, 2_000
 
 Word = Literal["hold", "linear", "smooth", "ease", "ease-in", "ease-out", "ease-in-out"]
@@ -76,10 +77,19 @@ class Stepper(Value):
     tilt: Share = 0.5
 
 
+class Sound(Value):
+    """A sound kept as FLAC (`sound`, an array of its bytes), so many `seconds` long, that begins on a frame."""
+
+    name: Name
+    sound: ArrayDigest
+    seconds: Annotated[float, Field(gt=0, le=LONGEST_SOUND + 1), PLAIN]
+    begins: Annotated[Moment, PLAIN] = 0.0
+
+
 class FigureMotion(Value):
     """A motion of a figure: so many `frames`, of which `rate` make a second. A `loop` goes on from its end at its
     beginning, as if that frame came next. It may stand on a `ground` that is not even, and be shown on the spot while
-    it travels over it, so many px a frame to the right."""
+    it travels over it, so many px a frame to the right. A `sound` is heard with it."""
 
     id: Id
     name: Name
@@ -89,6 +99,7 @@ class FigureMotion(Value):
     tracks: Annotated[tuple[Track, ...], Field(max_length=MOST_TRACKS)] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=1_000)] = ()
     ground: Annotated[tuple[FigurePoint, ...], Field(max_length=MOST_GROUND)] = ()
+    sound: Sound | None = None
     travels: Annotated[float, Field(allow_inf_nan=False, ge=-1e4, le=1e4), LENGTH] = 0.0
 
     @model_validator(mode="after")

@@ -118,7 +118,15 @@ def _at_rate(one: FigureMotion, rate: int) -> FigureMotion:
         for each in one.tracks
     )
     marks = tuple(each.model_copy(update={"at": each.at * times}) for each in one.marks)
-    said = {"rate": rate, "frames": frames, "tracks": tracks, "marks": marks, "travels": one.travels / times}
+    sound = one.sound and one.sound.model_copy(update={"begins": one.sound.begins * times})
+    said = {
+        "sound": sound,
+        "rate": rate,
+        "frames": frames,
+        "tracks": tracks,
+        "marks": marks,
+        "travels": one.travels / times,
+    }
     return FigureMotion(**{**dict(one), **said})
 
 

@@ -20,6 +20,7 @@ from kunstgriff.trial.motion_edits import (
     SetMotion,
 )
 from kunstgriff.trial.poses import ForgetPose, KeepPose, KeepPoses
+from kunstgriff.trial.sound_edits import PlaceDrawing, SetSound
 from kunstgriff.trial.stepping_edits import SetGround, SetStepper, Walk
 
 TRIAL = Stage(
@@ -30,6 +31,7 @@ TRIAL = Stage(
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
         Edits(PasteKeys, LoopKeys),
         Edits(Plant, HoldFoot),
+        Edits(SetSound, PlaceDrawing),
         Edits(SetStepper, SetGround, Walk, MakeCourse),
     ),
 )

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import math
 from contextlib import suppress
+from pathlib import Path
 
 import numpy as np
+from django.conf import settings
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.views.decorators.http import require_GET
+from django.shortcuts import get_object_or_404
+from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import need_bone
@@ -18,15 +21,19 @@ from kunstgriff.reading.ghosts import ghosts_of
 from kunstgriff.trial.feet import foot_faults, path_of
 from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion_edits import need_motion
+from kunstgriff.trial.sound import LARGEST, flac_of, heard, kept_sound, peaks
 from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
+from studio.library.actions import NotAllowed, require_right
+from studio.library.models import Figure
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
-from studio.requests import refused
+from studio.requests import lasting, refused, sentence, user_of
 
 MOST = 40  # faults, ghosts and curves told at once
 FINEST, MOST_SPOTS = 4, 1_200  # spots of a curve a frame, and in all
+PEAKS = 1_000  # pieces of a waveform
 JUST = 1e-6  # frames before its end a loop is not at its beginning yet
 
 
@@ -110,3 +117,39 @@ def motion_curves(request: HttpRequest, figure_id: int, seen: Seen, motion_id: s
     course = KeyedMotion(one).course(program, np.minimum(frames, one.frames - JUST) / one.rate)
     values = {name: course[:, index[name]].round(3).tolist() for name in asked}
     return JsonResponse({"frames": frames.round(3).tolist(), "values": values})
+
+
+@login_required
+@require_POST
+def keep_sound(request: HttpRequest, figure_id: int) -> HttpResponse:
+    """Keep an uploaded sound; answers with what the edit takes that lays it beside a motion."""
+    figure = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
+    upload = request.FILES.get("sound")
+    try:
+        require_right(user_of(request), figure)
+        if upload is None or (upload.size or 0) > min(LARGEST, settings.UPLOAD_LIMIT):
+            return sentence("Choose a WAV, FLAC or Ogg file of at most 64 MB.", 400)
+        kept = kept_sound(DatabaseStores(), Path(str(upload.name)).stem, upload.read())
+    except NotAllowed as error:
+        return sentence(str(error), 403)
+    except EditRefused as error:
+        return refused(error)
+    return JsonResponse({"sound": kept.model_dump(mode="json")})
+
+
+@login_required
+@require_GET
+def motion_sound(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str) -> HttpResponse:
+    """The sound of a motion as FLAC, or with `peaks` how loud it is over its frames."""
+    figure, _ = compiled(require_revision(request, figure_id, seen))
+    try:
+        one = need_motion(figure, motion_id)
+        if one.sound is None:
+            raise EditRefused(f"“{one.name}” has no sound.")
+        if "peaks" not in request.GET:
+            return lasting(flac_of(DatabaseStores(), one.sound), "audio/flac")
+        found = heard(DatabaseStores(), one)
+    except EditRefused as error:
+        return refused(error)
+    assert found is not None
+    return JsonResponse({"peaks": [round(one, 3) for one in peaks(found[0], PEAKS)]})

@@ -31,6 +31,8 @@ urlpatterns = [
     ),
     path("<int:figure_id>/motion-ghosts/<seen:seen>/<str:motion_id>/", trial.motion_ghosts, name="bench-motion-ghosts"),
     path("<int:figure_id>/motion-curves/<seen:seen>/<str:motion_id>/", trial.motion_curves, name="bench-motion-curves"),
+    path("<int:figure_id>/sound/", trial.keep_sound, name="bench-sound"),
+    path("<int:figure_id>/motion-sound/<seen:seen>/<str:motion_id>/", trial.motion_sound, name="bench-motion-sound"),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),
     path("<int:figure_id>/mirror-pose/<seen:seen>/", controls.mirror_pose, name="bench-mirror-pose"),
     path("<int:figure_id>/pose/<seen:seen>/<int:number>.png", controls.pose_picture, name="bench-pose-picture"),

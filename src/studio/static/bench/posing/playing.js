@@ -9,6 +9,9 @@ export const playing = {
   playing: false,
   frameNumber: 0,
   speed: 1,
+  first: '',
+  last: '',
+  toAndFro: false,
   get frameWords() {
     return this.playing ? `frame ${this.frameNumber + 1} of ${this.motionFrames}` : '';
   },
@@ -63,12 +66,12 @@ export const playing = {
     if (!this.playing || !swing) return;
     swing.clock += ((now - swing.last) / 1000) * this.speed * this.motion.rate;
     swing.last = now;
-    if (this.own && this.own.loop && swing.frames.length >= this.motionFrames) swing.clock %= this.motionFrames;
-    const wanted = Math.min(Math.floor(swing.clock), this.motionFrames);
-    if (wanted >= this.motionFrames) {
+    const wanted = this.wantedAt(swing);
+    if (wanted === null) {
       this.stopSwing();
       return;
     }
+    bench.sound.keepStep(this.toAndFro ? -1 : swing.clock);
     if (wanted !== swing.shown && swing.frames[wanted]) {
       swing.shown = wanted;
       this.frameNumber = wanted;
@@ -76,9 +79,30 @@ export const playing = {
     } else if (!swing.frames[wanted]) swing.clock = Math.max(swing.shown, 0);
     requestAnimationFrame((next) => this.tick(next));
   },
+  /** The frames that are played: all, or from one to another of a motion of one's own. */
+  get span() {
+    const end = this.motionFrames - 1;
+    const [low, high] = [Number(this.first) || 0, this.last === '' ? end : Math.min(Number(this.last), end)];
+    return this.own && low < high ? [low, high] : [0, end];
+  },
+  /** The frame that shows by the clock, round and round or to and fro where that is wanted; null at the end. */
+  wantedAt(swing) {
+    const [first, last] = this.span;
+    if (swing.clock < first) swing.clock = first;
+    const count = last - first + 1;
+    const inside = first > 0 || last < this.motionFrames - 1;
+    const again = this.own && (this.own.loop || this.toAndFro || inside) && swing.frames.length > last;
+    const round = this.toAndFro ? 2 * count - 2 : count;
+    if (again && swing.clock - first >= round) swing.clock = first + ((swing.clock - first) % round);
+    const gone = Math.floor(swing.clock) - first;
+    if (this.toAndFro && this.own && gone >= count)
+      return swing.frames.length > last ? last - (gone - count + 1) : last;
+    return gone < count ? first + gone : again ? last : null;
+  },
   stopSwing() {
     if (!this.playing) return;
     this.playing = false;
+    bench.sound.stop();
     engine.swing = null;
     if (bench.posing.posed) bench.posing.sendPose();
     else bench.sheet.showRest();

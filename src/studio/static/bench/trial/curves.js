@@ -87,7 +87,7 @@ export const curves = {
     }));
   },
   draw() {
-    const canvas = document.querySelector('.times canvas');
+    const canvas = document.querySelector('.times .curves canvas');
     if (!(canvas instanceof HTMLCanvasElement) || !this.shown || !this.data) return;
     const { width, height } = canvas.getBoundingClientRect();
     const ratio = window.devicePixelRatio;

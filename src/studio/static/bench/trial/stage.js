@@ -9,13 +9,14 @@ import { keying } from './keying.js';
 import { motions } from './motions.js';
 import { drawTipPath, tipPath } from './path.js';
 import { proof } from './proof.js';
+import { sound } from './sound.js';
 import { drawGround, steps } from './steps.js';
 import { strip } from './strip.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, proof, tipPath },
+  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, proof, sound, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
@@ -34,6 +35,13 @@ export const TRIAL = {
       also: 'keyframe record',
       act: () => bench.strip.shown && bench.motions.one && bench.keying.keyAll(),
     },
+    ...Array.from({ length: 9 }, (_, k) => ({
+      key: `place${k + 1}`,
+      word: `Place drawing ${k + 1} for what is heard`,
+      press: String(k + 1),
+      also: 'mouth lip sync',
+      act: () => bench.strip.shown && bench.sound.place(k + 1),
+    })),
   ],
   entered() {
     bench.tools.useTool('goal');
@@ -52,6 +60,10 @@ export const TRIAL = {
     watch(
       () => bench.tipPath.wanted,
       () => bench.tipPath.follow(),
+    );
+    watch(
+      () => [bench.sound.wanted, bench.sound.peaks],
+      () => bench.sound.follow(),
     );
     watch(
       () => bench.ghosts.wanted,

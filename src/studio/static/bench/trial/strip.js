@@ -88,6 +88,7 @@ export const strip = {
     this.frame = Math.min(Math.max(Math.round(frame), 0), this.frames);
     const { one } = bench.motions;
     if (!one) return;
+    bench.sound.hear(this.frame);
     this.asked += 1;
     const mine = this.asked;
     const before = bench.posing.pose.channels;
