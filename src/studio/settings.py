@@ -119,7 +119,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "img-src": [SELF, "blob:", "data:"],
         "font-src": [SELF],
-        "media-src": [SELF],
+        "media-src": [SELF, "blob:"],
         "connect-src": [SELF],
         "form-action": [SELF],
         "frame-ancestors": [NONE],

@@ -7,8 +7,9 @@ from selenium.webdriver.common.keys import Keys
 
 from kunstgriff.trial.keys import EASES, eased_by
 from tests.browser.hand import until
+from tests.core.test_sound import clicks
 
-TALLOW = 4  # of the figures of the demo
+TALLOW, SOOT = 4, 5  # of the figures of the demo
 
 
 def tracks(hand):
@@ -161,6 +162,53 @@ def test_keys_are_copied_onto_the_other_side_shifted_and_words_put_on_a_frame(ha
     assert tracks(hand)["near arm turn"][0] == [0, 10]
     hand.changed(lambda: hand.fill("#frame-mark", "lifts the tray"), "a mark")
     assert "lifts the tray" in hand.find(".times .frames").text
+    assert not hand.complaints()
+
+
+def test_a_sound_is_laid_beside_a_motion_heard_in_step_and_a_beak_placed_to_it(hand, tmp_path):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    (tmp_path / "line.wav").write_bytes(clicks())
+    hand.changed(lambda: hand.find("#sound-file").send_keys(str(tmp_path / "line.wav")), "a sound is laid beside it")
+    until(lambda: "line, 2 s" in hand.words(), "it is told")
+    until(lambda: max(hand.script("return kunstgriff.bench.sound.peaks") or [0]) > 0.5, "its waveform shows")
+    until(
+        lambda: hand.script("return kunstgriff.bench.sound.audio ? kunstgriff.bench.sound.audio.readyState : 0") >= 2,
+        "it can be heard",
+    )
+    hand.script("kunstgriff.bench.playing.playSwing()")
+    off = "const { bench, engine } = kunstgriff; return [engine.swing ? engine.swing.clock : 0, bench.sound.audio.currentTime, bench.sound.audio.paused]"
+    until(lambda: hand.script(off)[0] > 10, "it plays")
+    clock, heard, paused = hand.script(off)
+    assert not paused
+    assert heard == pytest.approx(clock / 24, abs=0.08)  # a slow machine paints in steps; the sound is brought back
+    hand.script("kunstgriff.bench.playing.stopSwing()")
+    until(lambda: hand.script(off)[2], "it stops")
+    go_to(hand, 20)
+    hand.script("document.activeElement.blur()")
+    hand.changed(lambda: hand.keys("2"), "a drawing is placed by its number")
+    row = "return kunstgriff.bench.motions.one.tracks.find(({ channel }) => channel.endsWith('.shows'))"
+    placed = hand.script(row)
+    assert [placed["at"], placed["values"]] == [[0, 18], [0, 2]]
+    assert not hand.complaints()
+
+
+def test_a_course_is_made_in_one_click_and_the_rig_is_shaken_and_its_worst_poses_kept(hand):
+    hand.open_bench(SOOT)
+    hand.click("Trial")
+    hand.click("Make the course")
+    until(lambda: "lay a reach on each leg" in hand.words(), "it is told that an owl without reaches walks nowhere")
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make the course"), "the course is made")
+    until(lambda: hand.script("return kunstgriff.bench.motions.one.name") == "course", "it is chosen")
+    assert "crouch" in hand.find(".times .frames").text
+    hand.click("Prove it")
+    until(lambda: "reading the range sheet" in hand.words(), "it is read", 60)
+    hand.click("Stop")
+    until(lambda: hand.script("return kunstgriff.bench.proof.jobs[0].state") == "stopped", "it is stopped", 60)
     assert not hand.complaints()
 
 

@@ -113,9 +113,9 @@ def _controls(figure: Figure) -> Iterator[Cell]:
                     value = end - axis.rest
                     yield Cell("lever", f"{lever.name} {words}", Pose(channels={addressed(lever.id, name): value}))
     for group in figure.groups:
-        for number in range(1, len(group.drawings or ()) + 1):
-            pose = Pose(channels={addressed(group.id, "shows"): float(number)})
-            yield Cell("set", f"{group.name}, drawing {number}", pose)
+        for drawing in group.drawings:
+            pose = Pose(channels={addressed(group.id, "shows"): float(drawing.number)})
+            yield Cell("set", f"{group.name}, drawing {drawing.number}", pose)
     for shape in figure.shapes:
         for end in {shape.low, shape.high} - {0.0}:
             yield Cell("shape", f"{shape.name} by {end:g}", Pose(channels={addressed(shape.id, "amount"): end}))

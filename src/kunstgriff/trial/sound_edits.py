@@ -38,7 +38,7 @@ class SetSound(Edit):
 
 
 class PlaceDrawing(Edit):
-    """Show a drawing of a set for what is heard `at` a frame, as a mouth is placed to a line of speech.
+    """Show a drawing of a set, by its place in it, for what is heard `at` a frame, as a mouth is placed to a line of speech.
 
     It comes `early` by some frames and lasts `shortest` at the least: what would last less gives way."""
 
@@ -52,17 +52,18 @@ class PlaceDrawing(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one, group = need_motion(figure, self.motion), need_group(figure, self.group)
-        if not group.drawings or self.drawing > len(group.drawings):
-            raise EditRefused(f"“{group.name}” has {len(group.drawings or ())} drawings that could be placed.")
+        if self.drawing > len(group.drawings):
+            raise EditRefused(f"“{group.name}” has {len(group.drawings)} drawings that could be placed.")
         if self.at > one.frames:
             raise EditRefused(f"“{one.name}” ends after {one.frames} frames; make it longer first.")
+        number = float(group.drawings[self.drawing - 1].number)
         begins = float(max(round(self.at) - self.early, 0))
         address = addressed(group.id, "shows")
         keys = next((keys_of(each) for each in one.tracks if each.channel == address), [])
         if not keys and begins >= self.shortest:  # until then it is as at rest
             keys = [(0.0, rest_of(address), "hold")]
         left = [key for key in keys if abs(key[0] - begins) >= self.shortest]
-        after = with_keys(one, {address: put(left, [(begins, float(self.drawing), "hold")])})
+        after = with_keys(one, {address: put(left, [(begins, number, "hold")])})
         return with_motion(figure, after)
 
     def describe(self, figure: Figure) -> str:

@@ -33,7 +33,7 @@ export const sound = {
     if (!this.set) return [];
     const { parts, groups } = bench.page.figure;
     const nameOf = (id) => ([...parts, ...groups].find((one) => one.id === id) || { name: id }).name;
-    return this.set.drawings.map((id, k) => ({ key: id, number: k + 1, word: `${k + 1} ${nameOf(id)}` }));
+    return this.set.drawings.map(({ of }, k) => ({ key: of, number: k + 1, word: `${k + 1} ${nameOf(of)}` }));
   },
   get wanted() {
     const { one } = bench.motions;
@@ -48,11 +48,15 @@ export const sound = {
     if (!wanted) return;
     const [seen, motion] = wanted.split('/');
     const address = `/bench/${bench.page.figureId}/motion-sound/${seen}/${motion}/`;
-    this.audio = new Audio(address);
-    this.audio.preload = 'auto';
     const answer = await fetchJson(`${address}?peaks=1`);
-    if (answer.ok && this.of === wanted) this.peaks = answer.data.peaks;
+    if (!answer.ok || this.of !== wanted) return;
+    this.peaks = answer.data.peaks;
     this.draw();
+    // all of it at once, so that it can be heard from anywhere
+    const whole = await fetch(address);
+    if (!whole.ok || this.of !== wanted) return;
+    this.audio = new Audio(URL.createObjectURL(await whole.blob()));
+    this.audio.preload = 'auto';
   },
   draw() {
     const canvas = document.querySelector('.times canvas.wave');
@@ -86,7 +90,8 @@ export const sound = {
   },
   /** Playing shows a frame (with parts of one): the sound goes along, and is brought back where it is apart. */
   keepStep(frame) {
-    if (!this.audio || bench.playing.motionName !== bench.motions.one.name || bench.playing.speed !== 1) return;
+    if (!this.audio || !this.one || bench.playing.motionName !== bench.motions.one.name || bench.playing.speed !== 1)
+      return;
     const due = this.secondsAt(frame);
     if (due < 0 || due >= this.one.seconds) {
       this.audio.pause();
@@ -99,7 +104,7 @@ export const sound = {
   },
   /** What is heard on one frame, while scrubbing. */
   hear(frame) {
-    if (!this.audio || bench.playing.playing) return;
+    if (!this.audio || !this.one || bench.playing.playing) return;
     const due = this.secondsAt(frame);
     if (due < 0 || due >= this.one.seconds) return;
     this.audio.currentTime = due;
