@@ -1,5 +1,6 @@
 """Make the demo files anew: pell.svg → pell.ora (one layer a group) → pell.zip (boned, bound, covered, springy), and
 so tallow.svg, whose skirt is hemmed; soot-front.svg and four more from other sides → soot.zip with eight facings;
+simmer.svg → simmer.zip on six legs; what Pell says is spoken by voice.py;
 faulty.svg → faulty.ora, a sheet with every fault the checks know.
 
 .venv/bin/python demo/build.py
@@ -21,6 +22,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import MemoryStores, Stores
 from kunstgriff.figure.turning import turned_to
 from kunstgriff.stages import install
+from kunstgriff.trial.sound import kept_sound
 
 HERE = Path(__file__).parent
 
@@ -38,6 +40,7 @@ def main() -> None:
     for name, title in (("pell", "Pell, lamplighter"), ("tallow", "Dame Tallow, candle maker")):
         rigged(name, title, read_ora(HERE / f"{name}.ora"))
     rigged("soot", "Soot, chimney owl", read_svg(HERE / "soot-front.svg"))
+    rigged("simmer", "Simmer, kettle on six legs", read_svg(HERE / "simmer.svg"))
 
 
 def rigged(name: str, title: str, sheet: ArtSheet) -> None:
@@ -47,6 +50,9 @@ def rigged(name: str, title: str, sheet: ArtSheet) -> None:
     for edit in json.loads((HERE / f"{name}-rig.json").read_text()):
         if edit["kind"] == "drawn":
             edit = drawn(figure, edit["facing"], read_svg(HERE / f"{edit['sheet']}.svg"), stores)
+        elif edit["kind"] == "heard":
+            sound = kept_sound(stores, Path(edit["file"]).stem, (HERE / edit["file"]).read_bytes())
+            edit = {"kind": "set_sound", "motion": edit["motion"], "sound": sound.model_dump()}
         figure = apply_edit(edit, figure, stores)
     write_archive(HERE / f"{name}.zip", figure, stores)
     print(f"{title}: {len(figure.parts)} parts, {len(figure.bones)} bones, {len(figure.warps)} warps")

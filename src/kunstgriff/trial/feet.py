@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
+from scipy.ndimage import binary_opening
 
 from kunstgriff.control.edits import need_reach
 from kunstgriff.control.reaching import bones_of
@@ -35,6 +36,7 @@ CREEPS, STRIDE = 0.006, 0.05
 LOW = 0.12  # of it above the ground within which a leg that reaches ends
 BAND = 0.006  # of it from its lowest spot up that a sole is
 SOLID = 127  # of the alpha from which art is solid
+CREPT = 3  # frames that a foot creeps near the ground, at the least
 LANDS = 0.01  # of it a foot may go in the frame in which it comes down or leaves
 SLIDES = 0.5  # px a frame that nobody sees
 LONGEST = 2_400  # frames that are read, or a foot is held over, at once: some seconds of work
@@ -161,7 +163,8 @@ def _slides(down: Floats, moved: Floats) -> NDArray[np.bool_]:
     up = np.concatenate([[False], down < -ON, [False]])  # of a frame k that is up[k + 1]
     stepping = (up[:-3] | up[3:]) & (far < LANDS)  # the last of coming down, or the first of leaving
     on = (least > -ON) & (far < STRIDE) & ~stepping
-    return np.asarray(on | (least > -NEAR) & (far < CREEPS) & level)
+    creeps = (least > -NEAR) & (far < CREEPS) & level & (far > 0)
+    return np.asarray(on | binary_opening(creeps, np.ones(CREPT)))
 
 
 def _runs(told: NDArray[np.bool_], by: Floats) -> Iterator[tuple[int, int, float]]:

@@ -46,6 +46,7 @@ class Command(BaseCommand):
             self._add(user, boned, memory, "faulty.ora", faulty.notices)
             tallow = self._add(user, *read_archive(demo / "tallow.zip"), "tallow.ora", [])
             self._add(user, *read_archive(demo / "soot.zip"), "soot-front.svg", [])
+            self._add(user, *read_archive(demo / "simmer.zip"), "simmer.svg", [])
             tallow.save(update_fields=["changed"])
             pell.save(update_fields=["changed"])  # changed last, so that it comes first in the library
 
