@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import time
+from pathlib import Path
+
 import numpy as np
 
 from bench.timing import Row, in_turn
+from kunstgriff.artwork.sheet import no_progress
+from kunstgriff.delivery.proof import proven
+from kunstgriff.evaluate.frame import packed
 from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.model import Bone, Figure, Sheet
 from kunstgriff.figure.motions import FigureMotion, Track, Way
 from kunstgriff.figure.stores import MemoryStores
 from kunstgriff.trial.keys import KeyedMotion
+from kunstgriff.trial.motion import motion_named, play
 
+DEMO = Path(__file__).parent.parent / "demo" / "pell.zip"
 WAYS: tuple[Way, ...] = ("smooth", "linear", "ease-in-out", "hold", (0.2, 0.1, 0.7, 1.2))
 
 
@@ -62,5 +71,32 @@ def opened(most: float = 1.5) -> Row:
     return Row(what, f"{taken:.2f} s", f"{read:.2f} s of it to read", f"≤ {most:g} s", taken <= most)
 
 
+def played(most: float = 0.4) -> Row:
+    """How much of one core playing the demo's walk takes on the server at 24 frames a second, packed for the browser."""
+    figure, stores = read_archive(DEMO)
+    rig, motion = compile_rig(figure, stores), motion_named(figure, "walks the street")
+
+    def round_once() -> None:
+        for frame in play(rig, motion):
+            packed(b"0" * 16, frame.sections)
+
+    taken, _ = in_turn(round_once, lambda: None, rounds=9)
+    share = taken / motion.seconds
+    return Row("the demo's walk played, of one core", f"{share:.0%}", "", f"≤ {most:.0%}", share <= most)
+
+
+def proved(shakes: int = 0, most: float = 60.0) -> Row:
+    """How long the range sheet of the demo takes on two cores, or that many random poses more."""
+    figure, stores = read_archive(DEMO)
+    known: dict[str, dict[str, object]] = {}
+    if shakes:  # what the range sheet has is known
+        known = {row["mark"]: row for row in proven(figure, stores, no_progress, workers=2)}
+    began = time.perf_counter()
+    rows = proven(figure, stores, no_progress, shakes, known=known, workers=2)
+    taken = time.perf_counter() - began
+    what = f"{shakes} random poses of the demo read" if shakes else f"the range sheet of the demo, {len(rows)} cells"
+    return Row(what, f"{taken:.0f} s", "", f"≤ {most:.0f} s", taken <= most)
+
+
 def trial() -> list[Row]:
-    return [keys(), opened()]
+    return [keys(), opened(), played(), proved(), proved(200)]

@@ -14,6 +14,7 @@ COMMANDS = {  # as each command's own first line says it; the tests hold them to
     "bind": "Bind every part to the bones that run through it, as the bench does, and say which are left over.",
     "channels": "List what of a figure can be posed: each channel's address, unit, value at rest and ends.",
     "check": "Read every seam and every bend over its joint's range; ends with 1 when one is beyond what is tolerated.",
+    "compare": "Play two revisions of a figure through one motion and tell how far they depart.",
     "deliver": "Write a delivery; the ending of the file says which.",
     "edit": "Apply a JSON list of edits, the very ones the bench makes, to a figure archive.",
     "hem": "Read skirts over all turns of both legs: where a leg shows through, a wedge opens, cloth folds over.",

@@ -19,7 +19,7 @@ from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver, write_whole
 from kunstgriff.delivery.frames import painter
-from kunstgriff.delivery.proof import as_html, as_json, known_from, processes, proven, verdict, worst_shakes
+from kunstgriff.delivery.proof import as_html, as_json, comparison, known_from, processes, proven, verdict, worst_shakes
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import Quantity, addressed, quantities
@@ -538,6 +538,27 @@ def prove_figure(
     click.echo(verdict(rows))
     if any(row["fails"] or (strict and row["limit"]) for row in rows):
         raise SystemExit(1)
+
+
+@COMMANDS.command("compare")
+@click.argument("before", type=click.Path(exists=True, dir_okay=False))
+@click.argument("after", type=click.Path(exists=True, dir_okay=False))
+@click.option("--motion", metavar="NAME", help="A motion that both have; the test swing unless given.")
+@click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The report, .html or .json.")
+def compare_figures(before: str, after: str, motion: str | None, out: str) -> None:
+    """Play two revisions of a figure through one motion and tell how far they depart.
+
+    Frame by frame in px, with pictures of those that depart most, and what reads better or worse.
+    """
+    target = Path(out)
+    if target.suffix.lower() not in (".html", ".json"):
+        raise Sentence("A comparison is written as .html or .json.")
+    with sentences(), bar() as progress:
+        page, data = comparison(load(before), load(after), motion, progress)
+        write_whole(target, (page if target.suffix.lower() == ".html" else json.dumps(data, indent=1)).encode())
+    worse = sum(row["after"] > row["before"] for row in data["cells"])
+    click.echo(f"Outlines depart by {data['apart']:.1f} px at the most; {worse} cells read worse,"
+               f" {len(data['cells']) - worse} better.")  # fmt: skip
 
 
 @COMMANDS.command("sound")

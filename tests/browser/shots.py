@@ -9,6 +9,9 @@ from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
+from kunstgriff.figure.archive import read_archive
+from kunstgriff.stages import install
 from studio.launch.mariadb import free_port
 from tests.browser.conftest import ROOT, Studio
 from tests.browser.hand import Hand, chromium, until
@@ -17,6 +20,7 @@ TARGET = ROOT / "docs" / "screenshots"
 
 
 def main() -> None:
+    install()
     folder = Path(tempfile.mkdtemp())
     studio = Studio(folder, free_port())
     driver = chromium(1280, 800)
@@ -29,12 +33,6 @@ def main() -> None:
         hand.find('[aria-label="satchel"]').click()
         until(lambda: "on 100 % of the edge" in hand.words(), "the part is read")
         save(hand, "artwork")
-        hand.open_bench(2)
-        hand.click("Artwork")
-        until(lambda: hand.findings(), "the findings are told")
-        sentence = next(one for one in hand.findings() if "overlap" in one)
-        hand.remedy(sentence, "Look")
-        save(hand, "faulty-sheet")
         hand.open_bench()
         hand.click("Bones")
         hand.click_at(hand.bone_place("near arm"))
@@ -71,13 +69,11 @@ def main() -> None:
         )
         hand.click("Weights")
         hand.click("Mesh")
-        save(hand, "bench-posed-with-weights")
         hand.click("Weights")
         hand.click("Mesh")
         hand.find('[aria-label="mouth smile"]').click()
         hand.keys("d")
         look_at(hand, 330, -1640, 0.42)
-        save(hand, "set", wait=1.2)
         hand.keys("f", "0", "r", Keys.ESCAPE)
         warped_head(hand)
         hand.click("Seams")
@@ -112,6 +108,9 @@ def main() -> None:
         until(lambda: hand.script("return kunstgriff.bench.strip.rows.length") > 3, "the strip is there")
         hand.script("kunstgriff.bench.selection.pickNothing(); kunstgriff.bench.strip.goTo(16)")
         save(hand, "trial", wait=1.5)
+        walking_kettle(hand)
+        proved_lady(hand, folder)
+        hand.open_bench()
         hand.click("Delivery")
         for word in ("PNG", "glTF", "WebP"):
             hand.click(word)
@@ -124,6 +123,35 @@ def main() -> None:
         driver.quit()
         studio.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def walking_kettle(hand: Hand) -> None:
+    """Legs that step over cobbles, with ghosts, and the curves of a walk."""
+    hand.open_bench(6)
+    hand.click("Trial")
+    until(lambda: hand.script("return kunstgriff.bench.strip.rows.length") > 3, "the strip is there")
+    hand.script("kunstgriff.bench.selection.pickNothing(); kunstgriff.bench.strip.goTo(46)")
+    hand.find("#ghosts-shown").click()
+    until(lambda: hand.script("return Boolean(kunstgriff.engine.ghosts)"), "ghosts show", 30)
+    hand.script(
+        "[...document.querySelectorAll('h3')].find((one) => one.textContent === 'Legs that step').scrollIntoView()"
+    )
+    save(hand, "stepper", wait=1.5)
+    hand.open_bench(4)
+    hand.click("Trial")
+    until(lambda: hand.script("return kunstgriff.bench.strip.rows.length") > 3, "the strip is there")
+    hand.script("kunstgriff.bench.selection.pickNothing(); kunstgriff.bench.strip.goTo(9)")
+    hand.find("#curves-shown").click()
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.curves.data)"), "curves show", 30)
+    save(hand, "curves", wait=1.5)
+
+
+def proved_lady(hand: Hand, folder: Path) -> None:
+    """The report that a supervisor signs."""
+    figure, stores = read_archive(ROOT / "demo" / "tallow.zip")
+    deliver(folder / "lady.proof.html", DeliveryOrder(figure, stores))
+    hand.driver.get((folder / "lady.proof.html").as_uri())
+    save(hand, "range-sheet")
 
 
 def warped_head(hand: Hand) -> None:

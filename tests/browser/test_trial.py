@@ -107,7 +107,7 @@ def test_legs_walk_by_a_click_step_live_and_ghosts_and_curves_show_them(hand):
     for field, value in (("#walk-first", "2"), ("#walk-last", "46"), ("#walk-speed", "12")):
         hand.fill(field, value)
     hand.changed(lambda: hand.click("Let them walk"), "a walk is laid")
-    assert "foot down" in hand.find(".times .frames").text
+    assert "foot down" in hand.find(".times .mark.down").get_attribute("title")
     go_to(hand, 20)
     hand.find("#ghosts-shown").click()
     until(
@@ -157,11 +157,17 @@ def test_keys_are_copied_onto_the_other_side_shifted_and_words_put_on_a_frame(ha
     go_to(hand, 30)
     hand.changed(lambda: hand.click("Paste on the other side"), "pasted")
     assert tracks(hand)["far arm turn"][:2] == [[30], [-25]]
+    one = hand.find('[aria-label^="far arm: turn, key on frame 30"]')
+    place = (one.rect["x"] + 5, one.rect["y"] + 7)
+    wide = hand.find(".times .frames").rect["width"]
+    hand.changed(lambda: hand.drag(place, (place[0] + wide * 4 / 48, place[1])), "a key is dragged along the strip")
+    assert tracks(hand)["far arm turn"][0] == [34]
+    hand.changed(lambda: hand.click("Undo"))
     hand.changed(lambda: hand.click("All later keys a frame later"), "shifted")
     assert tracks(hand)["far arm turn"][0] == [31]
     assert tracks(hand)["near arm turn"][0] == [0, 10]
     hand.changed(lambda: hand.fill("#frame-mark", "lifts the tray"), "a mark")
-    assert "lifts the tray" in hand.find(".times .frames").text
+    assert "lifts the tray" in hand.find(".times .marks").text
     assert not hand.complaints()
 
 
@@ -204,7 +210,7 @@ def test_a_course_is_made_in_one_click_and_the_rig_is_shaken_and_its_worst_poses
     hand.click("Trial")
     hand.changed(lambda: hand.click("Make the course"), "the course is made")
     until(lambda: hand.script("return kunstgriff.bench.motions.one.name") == "course", "it is chosen")
-    assert "crouch" in hand.find(".times .frames").text
+    assert "crouch" in hand.find(".times .marks").text
     hand.click("Prove it")
     until(lambda: "reading the range sheet" in hand.words(), "it is read", 60)
     hand.click("Stop")

@@ -199,3 +199,32 @@ def test_figures_without_legs_say_so():
     figure, stores = two_piece_arm()
     with pytest.raises(EditRefused, match="lay a reach on each leg"):
         edited(figure, stores, {"kind": "make_course"})
+
+
+def test_two_revisions_are_compared_over_a_motion_and_what_reads_worse_is_named(arm, tmp_path):
+    figure, stores = arm
+    lower = figure.bones[1].name
+    covered = edited(figure, stores, {"kind": "lay_cover", "bone": lower})
+    for name, one in (("one", covered), ("same", covered), ("bare", figure)):
+        write_archive(tmp_path / f"{name}.zip", one, stores)
+
+    def told(other):
+        asked = ["compare", str(tmp_path / "one.zip"), str(tmp_path / f"{other}.zip"), "-o", str(tmp_path / "c.json")]
+        done = CliRunner().invoke(cli, asked)
+        assert done.exit_code == 0, done.output
+        return done.output, json.loads((tmp_path / "c.json").read_text())
+
+    _, data = told("same")
+    assert data["apart"] == 0
+    assert data["cells"] == []
+    assert len(data["frames"]) == 96
+    words, data = told("bare")
+    assert "cells read worse" in words
+    row = next(one for one in data["cells"] if one["name"] == lower)
+    assert row["after"] > row["before"] + 1
+    assert max(one["otherwise"] for one in data["frames"]) > 10
+    page = CliRunner().invoke(
+        cli, ["compare", str(tmp_path / "one.zip"), str(tmp_path / "bare.zip"), "-o", str(tmp_path / "c.html")]
+    )  # fmt: skip
+    assert page.exit_code == 0
+    assert "data:image/webp" in (tmp_path / "c.html").read_text()

@@ -13,8 +13,9 @@ import pytest
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.gltf import UNIT
 from kunstgriff.evaluate.state import compile_rig
-from kunstgriff.trial.motion import play
+from kunstgriff.trial.motion import motion_named, play
 from tests.art import edited, two_piece_arm
+from tests.core.test_feet import strider
 
 NODE = Path(__file__).parent / "node"
 
@@ -141,3 +142,21 @@ def test_a_trim_is_said_as_a_cover_of_the_neighbours_fill(tmp_path, whole):
         for name in ("bare", "arm")
     }
     assert meshes["arm"] == [*meshes["bare"], "forearm cover"]
+
+
+def test_a_walk_on_reaches_plays_in_three_js_as_here_at_every_frame(tmp_path):
+    figure, stores = strider()
+    figure = edited(
+        figure, stores, {"kind": "make_motion", "name": "act", "frames": 60},
+        {"kind": "walk", "motion": "act", "first": 4, "last": 56, "speed": 5},
+    )  # fmt: skip
+    motion = motion_named(figure, "act")
+    deliver(tmp_path / "walk.glb", DeliveryOrder(figure, stores, motion=motion))
+    frames = list(range(59))  # at its very end the clip begins anew
+    told = judge("pose", str(tmp_path / "walk.glb"), *(str(number / figure.rate) for number in frames))
+    worst = 0.0
+    for meshes, frame in zip(told, play(compile_rig(figure, stores), motion), strict=False):
+        for mesh in meshes:
+            there = np.array(mesh["vertices"]).reshape(-1, 2) / UNIT * (1, -1)
+            worst = max(worst, float(np.abs(there - frame.vertices[mesh["rig"]]).max()))
+    assert worst <= 0.5

@@ -13,12 +13,15 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from kunstgriff.artwork.sheet import Progress
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.reading.proving import Prover, everything, told
+from kunstgriff.reading.comparing import Compared, compare
+from kunstgriff.reading.proving import Prover, as_uri, everything, told
 from kunstgriff.stages import install
 
 Row = dict[str, Any]
@@ -29,6 +32,7 @@ KINDS = {
 MOST_KNOWN = 256 * 1024 * 1024  # bytes of an earlier report
 NEEDED = {"kind", "name", "fails", "limit", "worst", "faults", "readings", "pose", "mark", "picture"}
 SHAKES = 200  # random poses that a rig is shaken through unless said
+SAME_TIMES = 0.05  # times what is tolerated that two readings may be apart and be the same
 WORST = 12  # cells shown first
 NUMBERS = re.compile(r"[-+]?\d[\d.,%]*")
 STYLE = """
@@ -166,6 +170,48 @@ def _cell(row: Row) -> str:
 def as_json(figure: Figure, rows: Sequence[Row]) -> str:
     """The same as data."""
     return json.dumps({"figure": figure.name, "verdict": verdict(rows), "cells": list(rows)}, indent=1)
+
+
+def comparison(
+    one: tuple[Figure, Stores], other: tuple[Figure, Stores], motion: str | None, progress: Progress
+) -> tuple[str, dict[str, Any]]:
+    """Two revisions over one motion: a page with the frames that depart most, and the same as data; readings of every
+    cell that both have, better or worse."""
+    frames = list(compare(one, other, motion, painter(), progress))
+    before, after = ({row["name"]: row for row in proven(figure, stores, progress)} for figure, stores in (one, other))
+    cells = [
+        {"name": name, "before": row["worst"], "after": after[name]["worst"]}
+        for name, row in before.items()
+        if name in after and abs(row["worst"] - after[name]["worst"]) > SAME_TIMES
+    ]
+    cells.sort(key=lambda row: row["before"] - row["after"])
+    data = {
+        "motion": motion or "test swing", "apart": max((each.apart for each in frames), default=0.0),
+        "frames": [{"frame": each.frame, "apart": each.apart, "otherwise": each.otherwise} for each in frames],
+        "cells": cells,
+    }  # fmt: skip
+    worst = sorted(frames, key=lambda each: -each.apart)[:WORST]
+    return "".join(_compared_page(one[0], data, worst)), data
+
+
+def _compared_page(figure: Figure, data: Mapping[str, Any], worst: Sequence[Compared]) -> Iterator[str]:
+    name = html.escape(f"{figure.name}, {data['motion']}")
+    yield f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{name}</title>'
+    yield f"<style>{STYLE}</style></head><body><h1>{name}</h1>"
+    yield f'<p class="verdict">Outlines depart by {data["apart"]:.1f} px at the most.</p>'
+    if data["cells"]:
+        yield "<h2>Readings, times what is tolerated</h2><table><tr><th>what</th><th>before</th><th>after</th></tr>"
+        for row in data["cells"]:
+            word = "worse" if row["after"] > row["before"] else "better"
+            numbers = f'<td class="n">{row["before"]:.1f}</td><td class="n">{row["after"]:.1f}, {word}</td>'
+            yield f"<tr><td>{html.escape(row['name'])}</td>{numbers}</tr>"
+        yield "</table>"
+    yield "<h2>Frames that depart most: before, after, what differs</h2>"
+    for each in worst:
+        picture = as_uri(np.dstack([each.pictures, np.full(each.pictures.shape[:2], 255, np.uint8)]))
+        words = f"frame {each.frame}: {each.apart:.1f} px apart, {each.otherwise:.0f} px² otherwise"
+        yield f'<figure><img alt="{words}" src="{picture}"><figcaption>{words}</figcaption></figure>'
+    yield "</body></html>"
 
 
 def known_from(path: Path) -> dict[str, Row]:

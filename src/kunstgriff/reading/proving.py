@@ -259,11 +259,12 @@ def told(one: Proven) -> dict[str, Any]:
         "kind": one.cell.kind, "name": one.cell.name, "fails": bool(one.faults and one.in_full),
         "limit": bool(one.faults and not one.in_full), "worst": round(one.worst, 2),
         "faults": [{"words": f.words, "times": round(f.times, 2), "begins": f.begins} for f in one.faults],
-        "readings": one.readings, "pose": one.cell.pose.channels, "mark": one.mark, "picture": _as_uri(one.picture),
+        "readings": one.readings, "pose": one.cell.pose.channels, "mark": one.mark, "picture": as_uri(one.picture),
     }  # fmt: skip
 
 
-def _as_uri(picture: NDArray[np.uint8]) -> str:
+def as_uri(picture: NDArray[np.uint8]) -> str:
+    """A picture (h, w, 4) as it can stand in a page: a data URI."""
     bgr = cv2.cvtColor(picture, cv2.COLOR_RGBA2BGR)
     _, data = cv2.imencode(".webp", bgr, [cv2.IMWRITE_WEBP_QUALITY, 80])
     return f"data:image/webp;base64,{base64.b64encode(data.tobytes()).decode()}"

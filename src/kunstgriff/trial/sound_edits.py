@@ -40,7 +40,9 @@ class SetSound(Edit):
 class PlaceDrawing(Edit):
     """Show a drawing of a set, by its place in it, for what is heard `at` a frame.
 
-    So mouths are placed to a line of speech. It comes `early` by some frames and lasts `shortest` at the least: what would last less gives way."""
+    So mouths are placed to a line of speech. It comes `early` by some frames and lasts `shortest` at the least: what
+    would last less gives way.
+    """
 
     kind: Literal["place_drawing"] = "place_drawing"
     motion: str

@@ -85,6 +85,8 @@ import { steady } from './merging.js';
  * @property {typeof import('../trial/feet.js').feet} feet
  * @property {typeof import('../trial/motions.js').motions} motions
  * @property {typeof import('../trial/strip.js').strip} strip
+ * @property {typeof import('../trial/slips.js').slips} slips
+ * @property {typeof import('../trial/strip_rows.js').stripRows} stripRows
  * @property {typeof import('../trial/keying.js').keying} keying
  * @property {typeof import('../facings/facings.js').facings} facings
  * @property {typeof import('../facings/flips.js').flips} flips

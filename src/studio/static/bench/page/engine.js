@@ -15,6 +15,7 @@ export const engine = {
   dirty: false,
   swing: null,
   seamRead: null,
+  keptFrames: null,
   awaited: null, // a posed frame of another facing: { seen, come(frame) }
   mirrored: false, // whether the facing shown mirrors another
   geometries: new Map(), // by their keys

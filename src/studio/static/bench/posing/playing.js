@@ -8,6 +8,7 @@ export const playing = {
   motionAsked: 'test swing',
   playing: false,
   frameNumber: 0,
+  keptOf: '',
   speed: 1,
   first: '',
   last: '',
@@ -40,6 +41,14 @@ export const playing = {
       this.motionName === 'test swing' ? 'Turns what springs hang on left and right, then holds still' : kept;
     return `${what}: ${Math.round((10 * frames) / rate) / 10} s at ${rate} frames per second.`;
   },
+  /** What frames are kept for: a motion of what shows. */
+  get keptKey() {
+    return `${this.motionName} of ${bench.page.state ? bench.page.state.seen : ''}`;
+  },
+  /** A frame that was played before and still holds, springs and all. */
+  keptFrame(number) {
+    return (this.keptOf === this.keptKey && engine.keptFrames && engine.keptFrames[number]) || null;
+  },
   chooseMotion(name) {
     this.stopSwing();
     this.motionAsked = name;
@@ -52,9 +61,13 @@ export const playing = {
     if (!bench.posing.posed) bench.posing.posed = true;
     this.playing = true;
     this.frameNumber = 0;
+    const kept = this.keptOf === this.keptKey ? engine.keptFrames : null;
+    const whole = kept && kept.filter(Boolean).length >= this.motionFrames;
+    if (!whole) [this.keptOf, engine.keptFrames] = [this.keptKey, []];
     engine.swing = {
-      serial: engine.live.send({ seen: scene.revision, swing: true, motion: this.motionName }),
-      frames: [],
+      // frames that are all there are shown again; else the server plays it
+      serial: whole ? 0 : engine.live.send({ seen: scene.revision, swing: true, motion: this.motionName }),
+      frames: engine.keptFrames,
       shown: -1,
       clock: 0,
       last: performance.now(),

@@ -40,12 +40,14 @@ export const keying = {
     return length === 1 ? 'One key is chosen' : `${length} keys are chosen`;
   },
   /** A pose of the motion comes onto the sheet; what was posed otherwise since it was asked for stays. */
-  show(pose, before) {
+  show(pose, before, kept = null) {
     clearTimeout(this.timer);
     this.base = { ...pose.channels };
     bench.posing.posed = true;
     bench.posing.pose = { channels: { ...pose.channels, ...otherwise(before, bench.posing.pose.channels) } };
-    bench.posing.sendPose();
+    // a frame that was played is shown as it was, springs and all
+    if (kept && !Object.keys(this.changed).length) bench.sheet.showFrame(kept);
+    else bench.posing.sendPose();
   },
   /** What is posed otherwise than the motion says on this frame. */
   get changed() {

@@ -4,6 +4,7 @@ import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
 import { fetchJson } from '../page/api.js';
 
+const NEAR = 7; // px on the screen within which a tick is hit
 const SPRUCE = '#1F6F68';
 const PAPER = '#FFFEFA';
 const BRASS = '#A9781F';
@@ -16,6 +17,13 @@ export const tipPath = {
     const bone = bench.selection.oneBone;
     if (!this.shown || !bench.strip.shown || !one || !bone) return '';
     return `${one.id}/${bone.id}/${bench.page.state.seen}`;
+  },
+  /** The frame whose tick lies at a place of the sheet (px of the figure), or null. */
+  tickAt(point) {
+    if (!engine.tipPath || !this.wanted) return null;
+    const away = engine.tipPath.map(([x, y]) => Math.hypot(x - point[0], y - point[1]) * engine.camera.scale);
+    const nearest = away.indexOf(Math.min(...away));
+    return away[nearest] <= NEAR ? nearest : null;
   },
   /** Ask for it where another is wanted than is known. */
   async follow() {

@@ -9,14 +9,16 @@ import { keying } from './keying.js';
 import { motions } from './motions.js';
 import { drawTipPath, tipPath } from './path.js';
 import { proof } from './proof.js';
+import { slips } from './slips.js';
 import { sound } from './sound.js';
 import { drawGround, steps } from './steps.js';
 import { strip } from './strip.js';
+import { stripRows } from './strip_rows.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, keying, feet, steps, clips, ghosts, curves, proof, sound, tipPath },
+  stores: { motions, strip, stripRows, slips, keying, feet, steps, clips, ghosts, curves, proof, sound, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [

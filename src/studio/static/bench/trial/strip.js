@@ -1,9 +1,8 @@
 // The time strip: frames from left to right, a row for each channel with keys, the frame that is worked on.
 
 import { bench } from '../page/bench.js';
-import { channelWords } from '../controls/drives.js';
 import { fetchJson } from '../page/api.js';
-import { parted } from '../page/address.js';
+import { engine } from '../page/engine.js';
 
 const ROOM = 46; // frame numbers under the strip at the most, so that they can be read
 const STEPS = [1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 4800];
@@ -14,6 +13,8 @@ export const strip = {
   ofSelected: false,
   scrubbing: false,
   asked: 0,
+  poses: {}, // of frames gone to before, as long as they hold
+  posesOf: '',
   get shown() {
     return bench.page.stageKey === 'trial';
   },
@@ -38,29 +39,26 @@ export const strip = {
     const count = Math.floor(this.frames / step) + 1;
     return Array.from({ length: count }, (_, k) => ({ key: k * step, place: this.placeOf(k * step) }));
   },
+  /** How far frames are kept, as played: a bar along the ruler. */
+  get readyStyle() {
+    void bench.playing.frameNumber;
+    const kept = bench.playing.keptOf === bench.playing.keptKey && engine.keptFrames ? engine.keptFrames.length : 0;
+    return { width: `${(100 * Math.min(kept, this.frames)) / this.frames}%` };
+  },
   get marks() {
     const { one } = bench.motions;
-    return one ? one.marks.map(({ at, words }) => ({ key: at, words, place: this.placeOf(at) })) : [];
+    if (!one) return [];
+    // where feet come down there are many: a tick each, told under the pointer
+    return one.marks.map(({ at, words }) => ({
+      key: at,
+      words,
+      down: words.endsWith(' down'),
+      title: `${words}, frame ${Math.round(at * 10) / 10}`,
+      place: this.placeOf(at),
+    }));
   },
   get rows() {
-    const { one } = bench.motions;
-    if (!one) return [];
-    const { bones, parts } = bench.selection;
-    const wanted = new Set([...bones, ...parts]);
-    return one.tracks
-      .filter(({ channel }) => !this.ofSelected || wanted.has(parted(channel)[0]))
-      .map(({ channel, at, ways }) => ({
-        key: channel,
-        words: channelWords(channel),
-        keys: at.map((frame, k) => ({
-          key: `${channel}@${frame}`,
-          frame,
-          label: `${channelWords(channel)}, key on frame ${frame}, ${Array.isArray(ways[k]) ? 'by handles' : ways[k]}`,
-          on: this.chosen.includes(`${channel}@${frame}`),
-          holds: ways[k] === 'hold',
-          place: this.placeOf(frame),
-        })),
-      }));
+    return bench.stripRows.rows;
   },
   /** The frame under the pointer. */
   frameUnder(event) {
@@ -92,16 +90,22 @@ export const strip = {
     this.asked += 1;
     const mine = this.asked;
     const before = bench.posing.pose.channels;
+    const kept = bench.playing.motionName === one.name ? bench.playing.keptFrame(this.frame) : null;
+    const known = this.posesOf === bench.playing.keptKey ? this.poses[this.frame] : null;
+    if (known) {
+      bench.keying.show(known, before, kept);
+      return;
+    }
+    if (kept) bench.sheet.showFrame(kept);
     const address = `/bench/${bench.page.figureId}/motion-pose/${bench.page.state.seen}/${one.id}/?frame=${this.frame}`;
     const answer = await fetchJson(address);
     if (mine !== this.asked || !this.shown) return; // another frame is gone to by now
-    if (answer.ok) bench.keying.show(answer.data.pose, before);
-    else bench.page.warn(answer.data.sentence);
-  },
-  pick(row, key, event) {
-    const more = event.shiftKey || event.ctrlKey;
-    const others = more ? this.chosen.filter((one) => one !== key.key) : [];
-    this.chosen = more && key.on ? others : [...others, key.key];
-    this.goTo(key.frame);
+    if (!answer.ok) {
+      bench.page.warn(answer.data.sentence);
+      return;
+    }
+    if (this.posesOf !== bench.playing.keptKey) [this.posesOf, this.poses] = [bench.playing.keptKey, {}];
+    this.poses[this.frame] = answer.data.pose;
+    bench.keying.show(answer.data.pose, before, kept);
   },
 };

@@ -66,15 +66,31 @@ export const goal = {
       bench.slip.choose({ kind: 'reach', id: reach.id });
       const shift = ['goal.x', 'goal.y'].map((name) => bench.posing.channel(reach.id, name));
       this.drag = { from: point, reach, shift };
-    } else {
+    } else if (!this.pull(bench, point)) {
       this.passed = true;
       select.down(bench, point, event, boneId);
     }
   },
 
+  /** A tick of the way of a tip is taken: its frame is gone to, and the goal that poses the tip is pulled there. */
+  pull(bench, point) {
+    const tick = bench.tipPath.tickAt(point);
+    if (tick === null) return false;
+    const bone = bench.selection.oneBone;
+    const reach = bench.reaches.goals.find((one) => one.kind === 'reach' && [one.tip, one.foot].includes(bone.id));
+    this.drag = { waits: true };
+    bench.strip.goTo(tick).then(() => {
+      if (!this.drag || !this.drag.waits) return;
+      const shift = reach && ['goal.x', 'goal.y'].map((name) => bench.posing.channel(reach.id, name));
+      this.drag = reach ? { from: point, reach, shift } : null;
+    });
+    return true;
+  },
+
   move(bench, point) {
     if (this.passed) select.move(bench, point);
     else if (!this.drag) this.look(bench, point);
+    else if (this.drag.waits) return;
     else if (this.drag.lever) this.dragLever(bench, point);
     else this.dragGoal(bench, point);
   },
