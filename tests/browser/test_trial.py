@@ -128,7 +128,7 @@ def test_legs_walk_by_a_click_step_live_and_ghosts_and_curves_show_them(hand):
         const k = track.ways.findIndex((way) => way !== 'hold') + 1, [x, y] = curves.place(track.channel, track.at[k], track.values[k]);
         return [box.left + x, box.top + y];"""
     )
-    hand.changed(lambda: hand.drag(spot, (spot[0] + 20, spot[1] + 12)), "a key is dragged")
+    hand.changed(lambda: hand.drag(spot, (spot[0] + 20, spot[1] - 12)), "a key is dragged")
     assert hand.script(lifted) != before
     hand.changed(lambda: hand.click("Undo"))
     assert hand.script(lifted) == before

@@ -57,9 +57,10 @@ def test_crooked_limbs_and_combs_of_hair_go_it_too(plan, seed):
 def test_a_stranger_with_legs_runs_the_course_and_no_sole_slides_or_sinks(plan):
     figure, stores = rigged(stranger(FIRST + list(PLANS).index(plan)))
     legs = [chain.name for chain in stranger(FIRST + list(PLANS).index(plan)).chains if "leg" in chain.name]
-    for leg in legs:
-        lay = {"kind": "lay_reach", "tip": f"{leg} 2", "name": f"{leg} foot", "foot": f"{leg} 3"}
-        figure = apply_edit(lay, figure, stores)
+    if plan != "quadruped":  # there reaches are laid on its legs by the course itself
+        for leg in legs:
+            lay = {"kind": "lay_reach", "tip": f"{leg} 2", "name": f"{leg} foot", "foot": f"{leg} 3"}
+            figure = apply_edit(lay, figure, stores)
     figure = apply_edit({"kind": "make_course"}, figure, stores)
     rig = compile_rig(figure, stores)
     assert len(soles_of(rig, stores)) == len(legs)

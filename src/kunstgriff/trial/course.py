@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 import math
+from contextlib import suppress
 from typing import Literal
 
 import numpy as np
 
+from kunstgriff.control.edits import LayReach
 from kunstgriff.control.reaching import bones_of
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.edit import Edit
+from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.model import Bone, Figure, Name
 from kunstgriff.figure.motions import FigureMotion, Mark, Way
 from kunstgriff.figure.stores import Stores
-from kunstgriff.skeleton.bones import with_descendants
+from kunstgriff.skeleton.bones import ancestors, length_of, with_descendants
+from kunstgriff.trial.feet import soles_of
 from kunstgriff.trial.motion_edits import Keys, MakeMotion, with_keys, with_motion
 from kunstgriff.trial.stepping_edits import Walk, gone_down
-from kunstgriff.trial.walking import FALLS, RISES, Footing, body_of, footing_of
+from kunstgriff.trial.walking import FALLS, RISES, Footing, body_of, footing_of, legs_of
 
 # seconds at which things are; common practice, no source
 CROUCHED, LEAVES, HIGHEST, LANDS, CUSHIONED, STANDS, WALKS = 0.7, 1.0, 1.25, 1.5, 1.65, 2.15, 2.4
@@ -25,19 +28,22 @@ STOPS = 0.6  # s that it stands at the end
 DEEP, CUSHION, HIGH, TUCK = 0.30, 0.22, 0.34, 1.2  # of a leg: crouch, landing, jump; and how much more the feet go up
 LEAN, STRETCH = 14.0, -5.0  # degrees the back leans in the crouch, and in the air
 STEPS = 8
+AWAY = 0.05  # of the figure's height above the ground within which legs end that are further away
+FOOT = 0.75  # of the bone above it that one is long at the most that is a foot
 
 
 class MakeCourse(Edit):
     """Make the course, a standard motion: rest, crouch, jump, land, walk eight steps, stop.
 
-    It goes by the legs that end near the ground and by how long they are. Raises EditRefused where there are none, or
-    where a leg is too short for its stride.
+    It goes by the legs that end near the ground and by how long they are; where none of them reaches, reaches are laid
+    on them first. Raises EditRefused where there are none, or where a leg is too short for its stride.
     """
 
     kind: Literal["make_course"] = "make_course"
     name: Name = "course"
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
+        figure = legs_reaching(figure, stores)
         rig = compile_rig(figure, stores)
         footing = footing_of(rig, figure.stepper, stores)
         root, rate = body_of(figure, footing.legs), figure.rate
@@ -86,6 +92,26 @@ class MakeCourse(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"make the course {self.name}"
+
+
+def legs_reaching(figure: Figure, stores: Stores) -> Figure:
+    """The figure with a reach on each leg, where it has no leg that reaches: two bones back from what stands on the
+    ground, without the foot where there is one."""
+    with suppress(EditRefused):
+        legs_of(compile_rig(figure, stores), figure.stepper, stores)
+        return figure
+    parts = [part for part in figure.parts if part.is_shown]
+    for ref in soles_of(compile_rig(figure, stores), stores, AWAY):
+        bone = figure.bone(ref)
+        above = ancestors(figure, ref)
+        if bone is None or len(above) < 2 or not any(part.followed == (ref,) for part in parts):
+            continue
+        is_foot = len(above) > 2 and length_of(bone) < FOOT * length_of(above[0])
+        tip = above[0] if is_foot else bone
+        lay = LayReach(tip=tip.id, name=bone.name, foot=bone.id if is_foot else None)
+        with suppress(EditRefused):
+            figure = lay.apply(figure, stores)
+    return figure
 
 
 def _faces(footing: Footing) -> float:

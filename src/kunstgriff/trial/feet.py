@@ -64,16 +64,16 @@ class FootFault:
         return f"“{self.name}” {far}, {where}."
 
 
-def soles_of(rig: RigState, stores: Stores) -> dict[str, Floats]:
+def soles_of(rig: RigState, stores: Stores, near: float = NEAR) -> dict[str, Floats]:
     """The two ends of the sole, left and right (2, 2) px, by each bone whose art stands on the ground at rest: as
-    it is painted, and of a leg the last bone alone."""
+    it is painted, and of a leg the last bone alone. What is within `near` of the figure's height stands there."""
     program, height = rig.program, _height(rig.program.rest)
     feet = {one.foot or one.tip for one in program.figure.reaches if isinstance(one, Reach)}
     found: dict[str, list[Floats]] = {}
     for part in program.figure.parts:
         if not part.is_shown or len(part.followed) != 1 or part.id not in program.blocks:
             continue
-        above = (LOW if part.followed[0] in feet else NEAR) * height  # feet further away are drawn higher
+        above = (LOW if part.followed[0] in feet else near) * height  # feet further away are drawn higher
         if part.drawing.place[1] + part.drawing.size[1] < -above:
             continue
         spots = _lowest(stores.get_pixels(part.drawing.picture)[..., 3] > SOLID, BAND * height)
