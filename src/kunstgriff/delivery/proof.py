@@ -35,6 +35,9 @@ SHAKES = 200  # random poses that a rig is shaken through unless said
 SAME_TIMES = 0.05  # times what is tolerated that two readings may be apart and be the same
 WORST = 12  # cells shown first
 NUMBERS = re.compile(r"[-+]?\d[\d.,%]*")
+NAMES = {"gap_disc": "gap, px", "ink_length": "line across, px", "notch": "notch, px", "beyond": "beyond one limb, px",
+         "short": "short of one limb, px", "width": "width kept", "area": "area kept", "folded": "folded over",
+         "drawn out": "edges drawn out, times"}  # fmt: skip
 STYLE = """
 body{font:15px/1.45 Georgia,serif;color:#2B2A33;background:#F7F2E8;margin:2em auto;max-width:1180px;padding:0 1em}
 h1,h2{font-weight:600}h2{margin-top:1.6em;border-bottom:1px solid #D9CFBD}
@@ -158,7 +161,7 @@ def _lines(rows: Sequence[Row]) -> Iterator[str]:
 
 def _cell(row: Row) -> str:
     look = "fails" if row["fails"] else "limit" if row["limit"] else ""
-    numbers = ", ".join(f"{key} {value:g}" for key, value in row["readings"].items())
+    numbers = ", ".join(f"{NAMES.get(key, key)} {value:g}" for key, value in row["readings"].items())
     faults = "<br>".join(html.escape(fault["words"]) for fault in row["faults"][:2])
     name, small = html.escape(row["name"]), f"<small>{html.escape(numbers)}</small>"
     return (
