@@ -314,3 +314,21 @@ def test_live_steps_are_the_same_however_often_they_are_asked_for_while_the_body
             live.at(Pose(channels={f"{root}.move.x": 6.0 * float(now)}), float(now))
         ends.append([place - 6.0 * 120 for place in live.walker.places])
     assert np.ptp(np.array(ends), axis=0).max() < 60  # px: no more than a stride's half apart
+
+
+@pytest.mark.parametrize("path", ["", "M-200 0 H60 L80 -16 H130 L150 0 H900"])
+def test_a_walk_that_is_laid_again_is_the_same_and_not_one_on_top_of_the_other(walker, path):
+    figure, stores = walker
+    figure = edited(figure, stores, {"kind": "set_ground", "motion": "act", "path": path})
+    walk = {"kind": "walk", "motion": "act", "first": 5, "last": 85, "speed": 5}
+    once = edited(figure, stores, walk)
+    wider = edited(once, stores, {"kind": "set_stepper", "stride": 0.8}, walk, {"kind": "set_stepper", "stride": 0.5})
+    again = edited(wider, stores, walk)
+    rows = [{one.channel: (one.at, np.array(one.values)) for one in each.motions[0].tracks} for each in (once, again)]
+    assert rows[0].keys() == rows[1].keys()
+    for channel, (at_frames, values) in rows[0].items():
+        if channel.endswith("move.x"):
+            continue
+        np.testing.assert_allclose(rows[1][channel][0], at_frames, atol=1e-6)
+        np.testing.assert_allclose(rows[1][channel][1], values, atol=1e-6)
+    assert once.motions[0].marks == again.motions[0].marks

@@ -40,7 +40,7 @@ class LiveSteps:
         self.rows = [rig.program.bone_index[bones_of(figure, self.reaches[leg.reach])[0].id] for leg in legs]
         numbers = [self.footing.number_in(figure, leg) for leg in legs]
         rig.evaluate(pose)
-        self.footing.begins = rig.goals[numbers, 0].tolist()
+        self.footing.begins = [self.footing.under(leg, float(rig.goals[k, 0])) for leg, k in enumerate(numbers)]
         self.walker = Walker(legs, self.footing.gait, list(self.footing.begins), now=now)
         self.times, self.way, self.speed, self.dip = [now], [self._x(pose)], 0.0, 0.0
 

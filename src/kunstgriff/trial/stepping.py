@@ -171,7 +171,10 @@ class Walker:
             before = max(before, ends)
             self.now = before
             self._come_down()
-        wants = max(range(self.gait.sets), key=lambda number: (self._wish(number, after, body), number != self.last))
+        # of sets that want it alike the one that did not leave last, and then the first
+        wants = max(
+            range(self.gait.sets), key=lambda number: (round(self._wish(number, after, body), 6), number != self.last)
+        )
         if self._wish(wants, after, body) < 0.0:
             return []
         low, high = before, after

@@ -25,6 +25,7 @@ from kunstgriff.trial.walking import Footing, body_of, dips, footing_of
 
 Floats = NDArray[np.float64]
 FINE = 8  # looks a frame at where the body goes
+BAKED = 0.9  # keys a frame from which they are an earlier walk's
 SETS_OFF = 0.5  # of a cycle in which a walk comes to its speed, and stops
 DOWN = "down"  # the word on the strip where a foot comes down
 
@@ -76,7 +77,8 @@ class Walk(Edit):
 
     With a `speed` (px a frame, to the left below 0) the body sets off, walks and stops; without one it goes as it has
     keys. A motion that goes round and round walks on the spot instead, at one speed, in so many `cycles` or as many as
-    fit; each cycle is exactly like the last. Where feet come down is marked. Raises EditRefused where no leg can step,
+    fit; each cycle is exactly like the last. What an earlier walk made of these frames gives way. Where feet come
+    down is marked. Raises EditRefused where no leg can step,
     and where one is too short, with how much and when.
     """
 
@@ -92,6 +94,7 @@ class Walk(Edit):
         rig = compile_rig(figure, stores)
         footing = footing_of(rig, figure.stepper, stores, one.ground)
         root = body_of(figure, footing.legs)
+        one = _before_a_walk(one, root, self.first, float(one.frames) if self.last is None else self.last)
         if one.loop:
             return with_motion(figure, self._on_the_spot(rig, one, footing, root))
         last = float(one.frames) if self.last is None else self.last
@@ -127,6 +130,20 @@ class Walk(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"let the legs step in {need_motion(figure, self.motion).name}"
+
+
+def _before_a_walk(one: FigureMotion, root: Bone, first: float, last: float) -> FigureMotion:
+    """The motion without what an earlier walk made of the body over these frames: a key on each of them, by which it
+    went up and down and leaned."""
+    changed = {}
+    for track in one.tracks:
+        if track.channel not in (addressed(root.id, "move.y"), addressed(root.id, "turn")):
+            continue
+        keys = keys_of(track)
+        inside = [key for key in keys if first - SAME <= key[0] <= last + SAME]
+        if len(inside) > BAKED * (last - first):
+            changed[track.channel] = [key for key in keys if key not in inside]
+    return with_keys(one, changed) if changed else one
 
 
 def _carried(
@@ -167,7 +184,7 @@ def _along(rig: RigState, one: FigureMotion, footing: Footing, root: Bone, first
     rig.values[:] = played.course(rig.program, np.array([first / one.rate]))[0]
     rig.program.drive(rig.values[None])
     rig.evaluate()
-    footing.begins = rig.goals[numbers, 0].tolist()
+    footing.begins = [footing.under(leg, float(rig.goals[number, 0])) for leg, number in enumerate(numbers)]
     walker = Walker(footing.legs, footing.gait, list(footing.begins), now=first)
     footing.steps = [_by(last, step) for step in walker.advance(last, body) if step.lands <= last or _half(last, step)]
     keys = {leg: footing.keys(leg, first, last) for leg in range(len(footing.legs))}

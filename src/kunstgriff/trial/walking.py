@@ -31,6 +31,7 @@ from kunstgriff.trial.stepping import Gait, Leg, Step, arranged, gait_of
 Floats = NDArray[np.float64]
 STRETCHED = 0.999  # of how long a leg is before it is eased, that a step may take it up to
 ROLLS, UNROLLS = 0.3, 0.85  # of a swing's time after which a foot is turned most, one way and the other
+SETTLES = 12  # rounds in which it is found where a foot stands on uneven ground
 AGAIN = 0.5  # of how far it was turned as it left, a foot is turned the other way before it comes down
 RISES: Way = (1 / 3, 2 / 3, 2 / 3, 1.0)  # half a parabola, up and down
 FALLS: Way = (1 / 3, 0.0, 2 / 3, 1 / 3)
@@ -115,6 +116,13 @@ class Footing:
         high, turned = self.ground.stood_on(x, one.sole)
         over, lean = -one.home[1], math.radians(turned)
         return x + over * math.sin(lean), high - over * math.cos(lean), turned
+
+    def under(self, leg: int, goal: float) -> float:
+        """The x at which a foot stands whose goal has an x."""
+        x = goal
+        for _ in range(SETTLES):
+            x += goal - self.standing(leg, x)[0]
+        return x
 
     def at(self, leg: int, now: float) -> tuple[float, float, float]:
         """The same on a frame, in the air as well."""
