@@ -32,6 +32,13 @@ export const feet = {
     const [first, last] = this.span;
     bench.history.edit({ kind: 'plant', motion: bench.motions.one.id, foot: this.foot.id, first, last });
   },
+  /** The whole figure is moved so that the tip of the chosen bone holds; for a foot that no reach poses. */
+  hold() {
+    const bone = bench.selection.oneBone;
+    const [first, last] = this.span;
+    if (bone) bench.history.edit({ kind: 'hold_foot', motion: bench.motions.one.id, bone: bone.id, first, last });
+    else bench.page.warn('Choose the bone whose tip shall hold.');
+  },
   async readThem() {
     this.reading = true;
     const { revision, seen } = bench.page.state;
