@@ -33,6 +33,25 @@ def limb():
     ), stores  # fmt: skip
 
 
+def arms():
+    """Two arms of two pieces each, far from one another."""
+    shapes, joints = {"body": drawn(capsule((60, 200), (340, 200), 12, 3))}, {}
+    for name, x in (("near", 60), ("far", 340)):
+        joints[name] = [(x, 200), (x, 290), (x, 380)]
+        shapes[f"{name} upper"] = drawn(capsule((x, 200), (x, 290), 14, 3))
+        shapes[f"{name} lower"] = drawn(capsule((x, 290), (x, 380), 12, 3))
+    figure, stores = figure_of(shapes)
+    edits = [{"kind": "draw_chain", "name": "body", "joints": at(figure, (200, 200), (200, 150))},
+             {"kind": "bind_rigid", "parts": ["body"], "bone": "body"}]  # fmt: skip
+    for name, spots in joints.items():
+        edits += [
+            {"kind": "draw_chain", "name": name, "parent": "body", "joints": at(figure, *spots)},
+            {"kind": "bind_rigid", "parts": [f"{name} upper"], "bone": name},
+            {"kind": "bind_rigid", "parts": [f"{name} lower"], "bone": f"{name} 2"},
+        ]
+    return edited(figure, stores, *edits), stores
+
+
 def quiet(done, total, stage):
     """No one looks."""
 
@@ -228,3 +247,17 @@ def test_two_revisions_are_compared_over_a_motion_and_what_reads_worse_is_named(
     )  # fmt: skip
     assert page.exit_code == 0
     assert "data:image/webp" in (tmp_path / "c.html").read_text()
+
+
+def test_what_changes_at_one_leg_lets_the_cells_of_what_is_far_from_it_be(monkeypatch):
+    figure, stores = arms()
+    known, read = {row["mark"]: row for row in proven(figure, stores, quiet)}, []
+    plain = Prover.read
+    monkeypatch.setattr(Prover, "read", lambda self, cell: (read.append(cell.name), plain(self, cell))[1])
+    limits = {"kind": "set_limits", "bones": ["near 2"], "limits": {"low": -20, "high": 90}}
+    proven(edited(figure, stores, limits), stores, quiet, known=known)
+    assert set(read) == {"near", "near 2"}
+    read.clear()
+    cut = {"kind": "set_tolerances", "tolerances": {"gap": 5.0}}
+    proven(edited(figure, stores, cut), stores, quiet, known=known)
+    assert {"near 2", "far 2"} <= set(read)  # by another measure all is read again

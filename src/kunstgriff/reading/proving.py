@@ -28,12 +28,14 @@ from kunstgriff.figure.motions import FigureMotion
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.reading.around import MEANING
+from kunstgriff.reading.around import MEANING, mark_of
 from kunstgriff.reading.bends import misses_of
 from kunstgriff.reading.joint import JointReader, range_angles
 from kunstgriff.reading.seam import SeamReader
 from kunstgriff.reading.seams import joints_with_seams, read_seam, seam_of, sentence_of
 from kunstgriff.reading.strain import StrainReader
+from kunstgriff.seam.joints import limb_radius, pair_at
+from kunstgriff.skeleton.bones import with_descendants
 from kunstgriff.trial.cells import Cell, cells_of, plainly, range_of, shaken
 from kunstgriff.trial.feet import foot_faults
 from kunstgriff.trial.keys import KeyedMotion, pose_on
@@ -97,14 +99,32 @@ class Prover:
         self.names = {part.id: part.name for part in self.figure.parts}
         self.joints = joints_with_seams(self.figure, self.stores)
         self.used = used_ranges(self.rig)
-        self.key = hashlib.sha256(f"{PROOF} {MEANING} {program_key(self.figure)} {self.figure.tolerances}".encode())
 
     def mark(self, cell: Cell) -> str:
         """A digest of all that is read of a cell: the same as long as nothing of that changes."""
-        digest = self.key.copy()
         motion = self._motion(cell)
-        digest.update(f"{cell} {motion.model_dump_json() if motion else ''} {self.used.get(cell.bone or '')}".encode())
-        return digest.hexdigest()
+        known = self._of_joints(cell) if cell.kind in ("joint", "pair") else program_key(self.figure)
+        told = f"{cell} {motion.model_dump_json() if motion else ''} {self.used.get(cell.bone or '')} {known}"
+        return hashlib.sha256(f"{PROOF} {MEANING} {self.figure.tolerances} {told}".encode()).hexdigest()
+
+    def _of_joints(self, cell: Cell) -> str:
+        """What of the figure the joints of a cell depend on: what hangs on them and what they hang on, how that is
+        treated and warped, and what lies at their seams. What else is seen around them in its picture is not."""
+        figure, turned = self.figure, set(cell.pose.of("turn"))
+        below = {one.id for ref in turned for one in with_descendants(figure, ref)}
+        moved = below | {bone.parent or "" for bone in figure.bones if bone.id in turned}
+        parts = [part for part in figure.parts if moved & set(part.followed)]
+        refs = {part.id for part in parts}
+        seams = [bone for bone in self.joints if bone.id in turned or bone.parent in turned]
+        pairs = ((bone, pair_at(figure, bone, self.stores)) for bone in seams)
+        some = (
+            *parts, *(bone for bone in figure.bones if bone.id in moved),
+            *(one for one in figure.treatments if refs & one.used_parts),
+            *figure.warps, *figure.correctives, *figure.by_turns,
+        )  # fmt: skip
+        marks = [mark_of(figure, pair, bone, limb_radius(pair, bone, self.stores)) for bone, pair in pairs if pair]
+        sprung = sorted(ref for spring in figure.springs for ref in spring.bones if ref in turned)
+        return " ".join([*(one.model_dump_json() for one in some), *marks, *sprung])
 
     def _motion(self, cell: Cell) -> FigureMotion | None:
         return next((one for one in self.figure.motions if one.id == cell.bone), None)
