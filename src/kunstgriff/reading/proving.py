@@ -31,7 +31,7 @@ from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import MEANING, mark_of
 from kunstgriff.reading.bends import misses_of
 from kunstgriff.reading.joint import JointReader, range_angles
-from kunstgriff.reading.seam import SeamReader
+from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.reading.seams import joints_with_seams, read_seam, seam_of, sentence_of
 from kunstgriff.reading.strain import StrainReader
 from kunstgriff.seam.joints import limb_radius, pair_at
@@ -91,7 +91,7 @@ class Prover:
     figure: Figure
     stores: Stores
     painter: Painter
-    _seams: dict[str, SeamReader] = field(default_factory=dict)
+    _seams: dict[str, tuple[SeamReader, SeamReading]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.rig = compile_rig(self.figure, self.stores)
@@ -201,9 +201,9 @@ class Prover:
         for bone in self.joints:
             if not moved & {bone.id, bone.parent or ""}:
                 continue
-            reader = self._reader(bone)
+            reader, rest = self._reader(bone)
             angle = turns.get(bone.id, 0.0)
-            (rest,), (now,) = reader.read([0.0]), reader.read([angle], plain)
+            (now,) = reader.read([angle], plain)
             readings_of = (now,) if angle == 0.0 else (rest, now)
             seam = seam_of(self.figure, self.stores, bone, (reader.radius, reader.line), readings_of, only=angle)
             faults += [Fault(sentence_of(seam, miss), miss.times) for miss in seam.misses]
@@ -211,9 +211,12 @@ class Prover:
                 readings[name] = round(max(readings.get(name, 0.0), getattr(now, name)), 3)
         return faults, readings
 
-    def _reader(self, bone: Bone) -> SeamReader:
+    def _reader(self, bone: Bone) -> tuple[SeamReader, SeamReading]:
+        """What reads a seam, and what it read at rest."""
         if bone.id not in self._seams:
-            self._seams[bone.id] = SeamReader(self.figure, self.stores, bone, self.painter, rough=True)
+            reader = SeamReader(self.figure, self.stores, bone, self.painter, rough=True)
+            (rest,) = reader.read([0.0])
+            self._seams[bone.id] = reader, rest
         return self._seams[bone.id]
 
     def _read_motion(self, cell: Cell, motion: FigureMotion) -> Proven:
