@@ -58,10 +58,10 @@ class Step:
         """How far it is on its way, 0 to 1, by the time."""
         return min(max((now - self.lifts) / (self.lands - self.lifts), 0.0), 1.0)
 
-    def x(self, now: float) -> float:
-        """Where it is: it leaves and comes down gently."""
+    def eased(self, now: float) -> float:
+        """How much of its way it has gone, 0 to 1: it leaves and comes down gently."""
         t = self.share(now)
-        return self.start + (self.end - self.start) * t * t * (3 - 2 * t)
+        return t * t * (3 - 2 * t)
 
 
 @dataclass(frozen=True)
@@ -140,11 +140,6 @@ class Walker:
     landed: float = -math.inf
     last: int = -1  # the set that left last
 
-    def foot_x(self, leg: int, now: float) -> float:
-        """Where a foot is."""
-        step = self.under_way.get(leg)
-        return step.x(now) if step is not None else self.places[leg]
-
     def advance(self, until: float, body: Ahead) -> list[Step]:
         """Go on to a frame; `body` says where the body is at any frame near that. Returns the steps that began."""
         begun: list[Step] = []
@@ -191,7 +186,7 @@ class Walker:
 
     def _wish(self, number: int, now: float, body: Ahead) -> float:
         """How much a set wants to leave: from 0 on it does."""
-        speed = (body(now + GRID) - body(now - GRID)) / (2 * GRID)
+        speed = _speed(body, now)
         mine = [k for k, leg in enumerate(self.legs) if leg.set == number]
         if abs(speed) < STANDS * self.gait.speed:
             if now < self.landed + self.gait.stepper.lag:
@@ -215,9 +210,8 @@ class Walker:
         return self.places[leg] - (self.legs[leg].home[0] + body(now + later))
 
     def _step(self, leg: int, lifts: float, body: Ahead) -> Step:
-        speed = (body(lifts + GRID) - body(lifts - GRID)) / (2 * GRID)
-        lands = lifts + self.gait.airborne(speed)
-        then = (body(lands + GRID) - body(lands - GRID)) / (2 * GRID)
+        lands = lifts + self.gait.airborne(_speed(body, lifts))
+        then = _speed(body, lands)
         end = self.legs[leg].home[0] + body(lands + self.gait.before_middle(then))
         others = [k for k, one in enumerate(self.legs) if one.set != self.legs[leg].set]
         if others and abs(then) >= STANDS * self.gait.speed:
@@ -226,6 +220,11 @@ class Walker:
             most += FURTHER * self.gait.stride_at(then) / self.gait.sets
             end = way * min(way * end, most + way * self.legs[leg].home[0])
         return Step(leg, lifts, lands, self.places[leg], end)
+
+
+def _speed(body: Ahead, now: float) -> float:
+    """How fast the body goes, px a frame."""
+    return (body(now + GRID) - body(now - GRID)) / (2 * GRID)
 
 
 def steady(legs: Sequence[Leg], gait: Gait, period: float, speed: float) -> list[Step]:

@@ -132,7 +132,7 @@ class Footing:
         else:
             (x0, y0, _), (x1, y1, _) = self.standing(leg, step.start), self.standing(leg, step.end)
             t, top = step.share(now), self.top(step)
-            x = x0 + (x1 - x0) * t * t * (3 - 2 * t)
+            x = x0 + (x1 - x0) * step.eased(now)
             y = top + ((y0 if t < 0.5 else y1) - top) * (1 - 2 * t) ** 2
             shares, turns = np.array(self.turns(step)).T
             turned = float(np.interp(t, shares, turns))
@@ -160,12 +160,11 @@ class Footing:
     def heights(self, now: float) -> tuple[float, float]:
         """How high the ground under the feet lies in the mean (px), and how it leans (degrees)."""
         x, y = [], []
-        for leg, _one in enumerate(self.legs):
+        for leg in range(len(self.legs)):
             step = self._step_at(leg, now)
-            t = 1.0 if step is None else step.share(now)
             end = self.begins[leg] if step is None else step.end
             start = end if step is None else step.start
-            ease = t * t * (3 - 2 * t)
+            ease = 1.0 if step is None else step.eased(now)
             x.append(start + (end - start) * ease)
             y.append(self.ground.at(start) * (1 - ease) + self.ground.at(end) * ease)
         across = np.array(x) - np.mean(x)
