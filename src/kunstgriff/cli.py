@@ -17,6 +17,7 @@ COMMANDS = {  # as each command's own first line says it; the tests hold them to
     "compare": "Play two revisions of a figure through one motion and tell how far they depart.",
     "deliver": "Write a delivery; the ending of the file says which.",
     "edit": "Apply a JSON list of edits, the very ones the bench makes, to a figure archive.",
+    "film": "Lay a film, or numbered pictures, under a motion to go by.",
     "hem": "Read skirts over all turns of both legs: where a leg shows through, a wedge opens, cloth folds over.",
     "import": "Make a figure archive from layered artwork: .ora, .svg, .tif, .png, or a .zip of PNGs with places.json.",
     "pose": "Paint a figure in a pose as PNG, or in a list of poses as so many of them.",

@@ -34,7 +34,10 @@ from kunstgriff.reading.fan import bend_fan
 from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
+from kunstgriff.trial import film
+from kunstgriff.trial.film_edits import on_the_sheet
 from kunstgriff.trial.motion import motion_named
+from kunstgriff.trial.motion_edits import need_motion
 from kunstgriff.trial.sound import LARGEST, kept_sound
 from kunstgriff.warp.hem.edits import need_hem
 from kunstgriff.warp.hem.reading import HemReader, read_hem
@@ -576,6 +579,26 @@ def lay_sound(figure: str, sound: str, motion: str, begins: float, out: str) -> 
             raise Sentence(f"A sound of {source.stat().st_size / 1e6:.0f} MB is too large.")
         kept = kept_sound(stores, source.stem, source.read_bytes()).model_copy(update={"begins": begins})
         asked = {"kind": "set_sound", "motion": motion, "sound": kept.model_dump()}
+        deliver(_archive_path(out), DeliveryOrder(apply_edit(asked, value, stores), stores))
+
+
+@COMMANDS.command("film")
+@click.argument("figure", type=click.Path(exists=True, dir_okay=False))
+@click.argument("pictures", nargs=-1, required=True, type=click.Path(exists=True, dir_okay=False))
+@click.option("--motion", required=True, metavar="NAME", help="The motion of the figure's own that it goes under.")
+@click.option("--begins", type=click.FloatRange(0), default=0.0, help="The frame on which it begins.")
+@click.option("-o", "--out", required=True, type=click.Path(dir_okay=False), help="The figure archive to write.")
+def lay_film(figure: str, pictures: tuple[str, ...], motion: str, begins: float, out: str) -> None:
+    """Lay a film, or numbered pictures, under a motion to go by."""
+    with sentences():
+        value, stores = load(figure)
+        sources = [Path(one) for one in pictures]
+        if sum(one.stat().st_size for one in sources) > film.LARGEST:
+            raise Sentence(f"{film.LARGEST // 1024**2} MB of film are taken at most.")
+        files = [film.Named(one.name, one.read_bytes()) for one in sources]
+        kept = film.kept_film(stores, files, need_motion(value, motion).rate)
+        laid = on_the_sheet(kept, value).model_copy(update={"begins": begins})
+        asked = {"kind": "set_film", "motion": motion, "film": laid.model_dump()}
         deliver(_archive_path(out), DeliveryOrder(apply_edit(asked, value, stores), stores))
 
 

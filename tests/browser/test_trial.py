@@ -7,6 +7,7 @@ from selenium.webdriver.common.keys import Keys
 
 from kunstgriff.trial.keys import EASES, eased_by
 from tests.browser.hand import until
+from tests.core.test_film import animated
 from tests.core.test_sound import clicks
 
 TALLOW, SOOT = 4, 5  # of the figures of the demo
@@ -199,6 +200,36 @@ def test_a_sound_is_laid_beside_a_motion_heard_in_step_and_a_beak_placed_to_it(h
     placed = hand.script(row)
     assert [placed["at"], placed["values"]] == [[0, 18], [0, 2]]
     assert not hand.complaints()
+
+
+def test_a_film_is_laid_under_a_motion_and_seen_in_step_with_it(hand, tmp_path):
+    hand.open_bench(SOOT)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    (tmp_path / "flight.webp").write_bytes(animated("WEBP", [250] * 4))  # four pictures a second
+    hand.changed(lambda: hand.find("#film-file").send_keys(str(tmp_path / "flight.webp")), "it is laid under it")
+    until(lambda: "flight, 4 pictures, 4 a second" in hand.words(), "it is told")
+    grey = """const { sheet, bench } = kunstgriff, paper = document.getElementById('paper');
+        const { place, scale, size } = bench.motions.one.film, { camera } = kunstgriff.engine;
+        const at = camera.toScreen(place[0] + 0.1 * size[0] * scale, place[1] + 0.1 * size[1] * scale);
+        return paper.getContext('2d').getImageData(...at.map((x) => Math.round(x * devicePixelRatio)), 1, 1).data[0];"""
+    seen = []
+    hand.changed(lambda: hand.fill("#film-opacity", "1"), "it covers the paper")
+    for frame in (0, 7, 20):  # frames at 24 a second: 6 a picture
+        go_to(hand, frame)
+        until(lambda: hand.script("return Boolean(kunstgriff.bench.film.shown())"), "the picture has come")
+        hand.script("return new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+        seen.append(round((hand.script(grey) - 10) / 20))
+    assert seen == [0, 1, 3]
+    go_to(hand, 30)
+    assert hand.script("return kunstgriff.bench.film.wanted") == "", "after its end nothing shows"
+    (tmp_path / "torn.webm").write_bytes(b"\x1a\x45\xdf\xa3 torn")
+    hand.find("#film-file").send_keys(str(tmp_path / "torn.webm"))
+    until(lambda: "no film that could be read" in hand.words(), "what is none is told")
+    hand.changed(lambda: hand.click("Take the film away"))
+    until(lambda: "None yet" in hand.words(), "it is gone")
+    hand.complaints()  # the refusal's own
 
 
 def test_a_course_is_made_in_one_click_and_the_rig_is_shaken_and_its_worst_poses_kept(hand):

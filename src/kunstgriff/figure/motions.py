@@ -11,13 +11,14 @@ from kunstgriff.figure.references import Means
 from kunstgriff.figure.values import LENGTH, PLAIN, ArrayDigest, FigurePoint, Id, Name, Share, Value
 
 MOST_FRAMES, MOST_MOTIONS = 20_000, 200
-LONGEST_SOUND = 300  # s
+LONGEST_SOUND, MOST_PICTURES = 300, 1_500  # s; of a film
 MOST_TRACKS, MOST_KEYS, MOST_GROUND = 5_000, 20_000, 2_000
 
 Word = Literal["hold", "linear", "smooth", "ease", "ease-in", "ease-out", "ease-in-out"]
 Along = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]
 Across = Annotated[float, Field(allow_inf_nan=False, ge=-100, le=100)]
 Way = Word | tuple[Along, Across, Along, Across]
+FilmSide = Annotated[int, Field(ge=1, le=16_384)]
 Moment = Annotated[float, Field(allow_inf_nan=False, ge=0, le=MOST_FRAMES)]
 # one that is gone stays listed, so that its keys are there again when it is
 KeyedChannel = Annotated[str, Field(min_length=3, max_length=130), Means("channel", subject=True, loose=True)]
@@ -86,10 +87,28 @@ class Sound(Value):
     begins: Annotated[Moment, PLAIN] = 0.0
 
 
+class Film(Value):
+    """Pictures to go by while a motion plays, kept as a ZIP of WebP stills (`film`, an array of its bytes): so many
+    `pictures` of `size` px, `rate` of them a second, the first on the frame at which it `begins`. It lies at a place
+    under the art or `above` it, as any picture to go by, so many figure px per px of it, and is never delivered."""
+
+    name: Name
+    film: ArrayDigest
+    pictures: Annotated[int, Field(ge=1, le=MOST_PICTURES), PLAIN]
+    size: Annotated[tuple[FilmSide, FilmSide], PLAIN]
+    rate: Annotated[float, Field(allow_inf_nan=False, gt=0, le=240), PLAIN]
+    begins: Annotated[Moment, PLAIN] = 0.0
+    place: FigurePoint = (0.0, 0.0)
+    scale: Annotated[float, Field(gt=0, le=1000), LENGTH] = 1.0
+    opacity: Share = 0.5
+    above: bool = False
+
+
 class FigureMotion(Value):
     """A motion of a figure: so many `frames`, of which `rate` make a second. A `loop` goes on from its end at its
     beginning, as if that frame came next. It may stand on a `ground` that is not even, and be shown on the spot while
-    it travels over it, so many px a frame to the right. A `sound` is heard with it."""
+    it travels over it, so many px a frame to the right. A `sound` is heard with it, a `film` seen
+    under the work."""
 
     id: Id
     name: Name
@@ -100,6 +119,7 @@ class FigureMotion(Value):
     marks: Annotated[tuple[Mark, ...], Field(max_length=1_000)] = ()
     ground: Annotated[tuple[FigurePoint, ...], Field(max_length=MOST_GROUND)] = ()
     sound: Sound | None = None
+    film: Film | None = None
     travels: Annotated[float, Field(allow_inf_nan=False, ge=-1e4, le=1e4), LENGTH] = 0.0
 
     @model_validator(mode="after")

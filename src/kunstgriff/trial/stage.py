@@ -6,6 +6,7 @@ from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.stage import Stage
 from kunstgriff.trial.course import MakeCourse
 from kunstgriff.trial.feet import HoldFoot, Plant
+from kunstgriff.trial.film_edits import SetFilm
 from kunstgriff.trial.key_edits import LoopKeys, PasteKeys
 from kunstgriff.trial.motion_edits import (
     CloseLoop,
@@ -31,7 +32,7 @@ TRIAL = Stage(
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
         Edits(PasteKeys, LoopKeys),
         Edits(Plant, HoldFoot),
-        Edits(SetSound, PlaceDrawing),
+        Edits(SetSound, PlaceDrawing, SetFilm),
         Edits(SetStepper, SetGround, Walk, MakeCourse),
     ),
 )

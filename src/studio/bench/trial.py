@@ -18,7 +18,9 @@ from kunstgriff.figure.edit import need_bone
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.reading.ghosts import ghosts_of
+from kunstgriff.trial import film
 from kunstgriff.trial.feet import foot_faults, path_of
+from kunstgriff.trial.film_edits import on_the_sheet
 from kunstgriff.trial.keys import KeyedMotion, pose_on
 from kunstgriff.trial.motion_edits import need_motion
 from kunstgriff.trial.sound import LARGEST, flac_of, heard, kept_sound, peaks
@@ -153,3 +155,37 @@ def motion_sound(request: HttpRequest, figure_id: int, seen: Seen, motion_id: st
         return refused(error)
     assert found is not None
     return JsonResponse({"peaks": [round(one, 3) for one in peaks(found[0], PEAKS)]})
+
+
+@login_required
+@require_POST
+def keep_film(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str) -> HttpResponse:
+    """Keep an uploaded film or numbered pictures; answers with what the edit takes that lays it under the motion."""
+    figure, _ = compiled(require_revision(request, figure_id, seen))
+    owned = get_object_or_404(Figure.objects.seen_by(request.user), pk=figure_id)
+    uploads = request.FILES.getlist("film")
+    try:
+        require_right(user_of(request), owned)
+        if sum(one.size or 0 for one in uploads) > min(film.LARGEST, settings.UPLOAD_LIMIT):
+            return sentence(f"{film.LARGEST // 1024**2} MB of film are taken at most.", 400)
+        files = [film.Named(str(one.name), one.read()) for one in uploads]
+        kept = film.kept_film(DatabaseStores(), files, need_motion(figure, motion_id).rate)
+    except NotAllowed as error:
+        return sentence(str(error), 403)
+    except EditRefused as error:
+        return refused(error)
+    return JsonResponse({"film": on_the_sheet(kept, figure).model_dump(mode="json")})
+
+
+@login_required
+@require_GET
+def film_still(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str, number: int) -> HttpResponse:
+    """One picture of a motion's film."""
+    figure, _ = compiled(require_revision(request, figure_id, seen))
+    try:
+        one = need_motion(figure, motion_id)
+        if one.film is None:
+            raise EditRefused(f"There is no film under “{one.name}”.")
+        return lasting(film.still_of(DatabaseStores(), one.film, number), "image/webp")
+    except EditRefused as error:
+        return refused(error)

@@ -31,6 +31,10 @@ urlpatterns = [
     ),
     path("<int:figure_id>/motion-ghosts/<seen:seen>/<str:motion_id>/", trial.motion_ghosts, name="bench-motion-ghosts"),
     path("<int:figure_id>/motion-curves/<seen:seen>/<str:motion_id>/", trial.motion_curves, name="bench-motion-curves"),
+    path("<int:figure_id>/film/<seen:seen>/<str:motion_id>/", trial.keep_film, name="bench-film"),
+    path(
+        "<int:figure_id>/film/<seen:seen>/<str:motion_id>/<int:number>.webp", trial.film_still, name="bench-film-still"
+    ),
     path("<int:figure_id>/sound/", trial.keep_sound, name="bench-sound"),
     path("<int:figure_id>/motion-sound/<seen:seen>/<str:motion_id>/", trial.motion_sound, name="bench-motion-sound"),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),

@@ -23,5 +23,6 @@ export const engine = {
   handleDrag: null,
   handlePlaces: null,
   reference: null,
+  stills: new Map(), // of the film under a motion, by their addresses
   carried: null,
 };

@@ -3,6 +3,7 @@
 import { bench } from '../page/bench.js';
 import { drawBrushRim, drawChosen, drawCross, drawHandles, drawLine, drawSnap, drawZone } from './aids.js';
 import { drawGhost } from '../facings/ghost.js';
+import { flatColour } from './false_colours.js';
 import { drawMap, drawPaper, drawReference } from './paper.js';
 import { engine } from '../page/engine.js';
 import { handlesOf } from '../artwork/tools/reshape.js';
@@ -10,15 +11,6 @@ import { Seen, framed } from './seen.js';
 import { restMatrices, scene } from '../page/scene.js';
 
 const seen = { paper: new Seen(), stage: new Seen() };
-
-/** A colour of its own for every piece (r, g, b, amount), the same at every look; covers and other copies striped. */
-function flatColour(item) {
-  let number = 0;
-  for (const letter of item.part) number = (number * 31 + letter.charCodeAt(0)) % 997;
-  const hue = ((number * 137.508) % 360) / 60; // the golden angle keeps neighbours apart
-  const part = (shift) => 0.25 + 0.6 * Math.min(Math.max(Math.abs(((hue + shift) % 6) - 3) - 1, 0), 1);
-  return [part(0), part(4), part(2), item.variant === 'full' ? 1 : 2];
-}
 
 /** Where handles of warps are posed, by their ids. */
 function placesOf(handles) {
@@ -97,9 +89,10 @@ export const sheet = {
     const { camera } = engine;
     const { reference } = bench.reference;
     const below = reference && !reference.above ? reference : null;
+    const film = bench.film.shown();
     const plain = bench.posing.posed || this.cleanLook;
     const looks = [
-      JSON.stringify([scene.figure.sheet, below, bench.ghost.looks]),
+      JSON.stringify([scene.figure.sheet, below, film, bench.ghost.looks]),
       plain,
       document.documentElement.dataset.theme,
     ];
@@ -109,6 +102,7 @@ export const sheet = {
     paper.clearRect(0, 0, camera.width, camera.height);
     drawPaper(paper, camera, scene.figure.sheet, plain, getComputedStyle(document.documentElement));
     if (below) drawReference(paper, camera, below, engine.reference);
+    if (film && !film.above) drawReference(paper, camera, film, film.loaded);
     drawGhost(paper, camera, true);
   },
   draw() {

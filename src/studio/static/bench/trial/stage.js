@@ -3,7 +3,9 @@
 import { bench } from '../page/bench.js';
 import { clips } from './clips.js';
 import { curves } from './curves.js';
+import { film } from './film.js';
 import { feet } from './feet.js';
+import { drawReference } from '../sheet/paper.js';
 import { drawGhosts, ghosts } from './ghosts.js';
 import { keying } from './keying.js';
 import { motions } from './motions.js';
@@ -18,7 +20,7 @@ import { stripRows } from './strip_rows.js';
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, stripRows, slips, keying, feet, steps, clips, ghosts, curves, proof, sound, tipPath },
+  stores: { motions, strip, stripRows, slips, keying, feet, steps, clips, ghosts, curves, proof, sound, film, tipPath },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
@@ -68,6 +70,10 @@ export const TRIAL = {
       () => bench.sound.follow(),
     );
     watch(
+      () => bench.film.wanted,
+      () => bench.film.follow(),
+    );
+    watch(
       () => bench.ghosts.wanted,
       () => bench.ghosts.follow(),
     );
@@ -89,6 +95,8 @@ export const TRIAL = {
   },
   remove: () => bench.keying.remove(),
   draw(context, camera) {
+    const film = bench.film.shown();
+    if (film && film.above) drawReference(context, camera, film, film.loaded);
     if (!bench.strip.shown || bench.sheet.cleanLook) return;
     drawGround(context, camera);
     drawGhosts(context, camera);
