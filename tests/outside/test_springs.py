@@ -10,7 +10,7 @@ from scipy.signal import find_peaks
 
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.follow.rods import rod_masses
-from kunstgriff.follow.spring import Collider, Simulation, moments
+from kunstgriff.follow.spring import Shape, Simulation, moments
 from tests.art import capsule, drawn, edited, figure_of
 
 
@@ -174,7 +174,7 @@ def test_a_link_that_swings_at_a_circle_stops_on_its_tangent_and_never_enters(ce
     # geometry: from a joint D away, a side touches a circle of radius r at asin(r / D) from the line to its middle; a
     # tip does where it is r from there (law of cosines)
     radius = 50.0
-    seen = among(one_spring(1.0, 0.05), (Collider(centre, radius),), start=30.0)
+    seen = among(one_spring(1.0, 0.05), (Shape(centre, centre, radius),), start=30.0)
     assert clearance(seen, centre, radius).min() > -1e-6
     towards = np.subtract(centre, ROOT)
     away = np.hypot(*towards)
@@ -185,7 +185,9 @@ def test_a_link_that_swings_at_a_circle_stops_on_its_tangent_and_never_enters(ce
     wanted = np.arctan2(towards[0], towards[1]) - tangent  # from straight down, towards the circle
     furthest = np.arctan2(*(seen[:, 1] - seen[:, 0]).T).max()
     assert furthest == pytest.approx(wanted, abs=2.5e-4)  # 0.05 px at its tip
-    mirrored = among(one_spring(1.0, 0.05), (Collider((-centre[0], centre[1]), radius),), start=-30.0)
+    mirrored = among(
+        one_spring(1.0, 0.05), (Shape((-centre[0], centre[1]), (-centre[0], centre[1]), radius),), start=-30.0
+    )
     assert mirrored[..., 0] == pytest.approx(-seen[..., 0], abs=1e-6)
 
 
@@ -193,7 +195,7 @@ def test_a_link_pressed_against_a_circle_rests_on_it_without_trembling():
     centre, radius = (92.0, -143.0), 45.0  # below the rod as its parent leans: gravity and the spring press it there
     rig = one_spring(2.0, 0.2, gravity=900.0)
     assert clearance(among(rig, (), leaning=-40.0)[-1:], centre, radius) < -10
-    seen = among(one_spring(2.0, 0.2, gravity=900.0), (Collider(centre, radius),), leaning=-40.0)
+    seen = among(one_spring(2.0, 0.2, gravity=900.0), (Shape(centre, centre, radius),), leaning=-40.0)
     assert clearance(seen[-240:], centre, radius) == pytest.approx(0, abs=1e-6)
     assert np.ptp(seen[-240:, 1], axis=0).max() < 0.05
 
@@ -202,10 +204,12 @@ def test_a_circle_goes_with_its_bone_and_one_around_the_joint_or_on_no_bone_that
     rig = one_spring(1.0, 0.05)
     held = rig.program.figure.bones[0].id
     free = among(rig, (), start=30.0)
-    for idle in (Collider((0.0, -210.0), 60.0), Collider((60.0, -120.0), 50.0, "b999")):
+    for idle in (Shape((0.0, -210.0), (0.0, -210.0), 60.0), Shape((60.0, -120.0), (60.0, -120.0), 50.0, "b999")):
         assert among(one_spring(1.0, 0.05), (idle,), start=30.0) == pytest.approx(free, abs=1e-9)
-    carried = among(one_spring(1.0, 0.05), (Collider((60.0, -120.0), 50.0, held),), start=30.0, leaning=90.0)
-    still = among(one_spring(1.0, 0.05), (Collider((60.0, -120.0), 50.0),), start=30.0)
+    carried = among(
+        one_spring(1.0, 0.05), (Shape((60.0, -120.0), (60.0, -120.0), 50.0, held),), start=30.0, leaning=90.0
+    )
+    still = among(one_spring(1.0, 0.05), (Shape((60.0, -120.0), (60.0, -120.0), 50.0),), start=30.0)
     turn = np.array([[0.0, 1.0], [-1.0, 0.0]])  # 90° clockwise on the screen about the parent's joint
     expected = (still - [0, -300]) @ turn + [0, -300]
     assert np.abs(carried[:120] - expected[:120]).max() < 1e-6

@@ -1,4 +1,4 @@
-"""Bones of a figure, how far their joints turn, and which of them are springs."""
+"""Bones of a figure, and how far their joints turn."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Annotated, Self
 
 from pydantic import Field
 
-from kunstgriff.figure.values import LENGTH, PLAIN, TURN, BoneId, BoneRef, FigurePoint, Id, Name, Value
+from kunstgriff.figure.values import PLAIN, TURN, BoneId, BoneRef, FigurePoint, Name, Value
 
 
 class Limits(Value):
@@ -50,17 +50,3 @@ class Bone(Value):
     def across(self) -> float:
         """How far it goes to the right at rest, of its length."""
         return (self.tip[0] - self.joint[0]) / (math.dist(self.joint, self.tip) or 1.0)
-
-
-class Spring(Value):
-    """A chain of spring bones, from its first bone outwards.
-
-    `frequency` in Hz, `damping_ratio` (1 is critical), `gravity` in px/s². At rest gravity and spring balance, so
-    the rest pose is as drawn.
-    """
-
-    id: Id
-    bones: Annotated[tuple[BoneRef, ...], Field(min_length=1)]
-    frequency: Annotated[float, Field(ge=0.1, le=20), PLAIN]
-    damping_ratio: Annotated[float, Field(ge=0, le=2), PLAIN]
-    gravity: Annotated[float, Field(ge=0, le=200_000), LENGTH]

@@ -14,7 +14,7 @@ from typing import Literal
 from kunstgriff.figure.stage import Stages, of_stages
 
 Kind = Literal["turn", "length", "stretch", "stretch across", "plain"]
-Of = Literal["bone", "part", "group", "handle", "reach", "lever", "shape", "figure"]
+Of = Literal["bone", "part", "group", "handle", "reach", "lever", "shape", "spring", "wind", "figure"]
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class Quantity:
 
     `word` and `unit` are those on screen, `rest` its value at rest, `low` and `high` its ends; `kind` is what it is to
     the document (see `references`). It is `of` bones, parts, groups, handles of warps, reaches,
-    levers, laid-on shapes or the figure. Numbers
+    levers, laid-on shapes, springs, the wind or the figure. Numbers
     that belong together lie in one `array`, in the order they are brought. Mirrored to the other side it is `mirrored`
     times as much. What is `stepped` has whole values only and none between.
     """

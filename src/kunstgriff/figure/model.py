@@ -13,9 +13,10 @@ from pydantic import Field, model_validator
 
 from kunstgriff.figure.bones import Bone as Bone
 from kunstgriff.figure.bones import Limits as Limits
-from kunstgriff.figure.bones import Spring as Spring
 from kunstgriff.figure.controls import Corrective, Correctives, DrivenByTurns, Levers, Reach, Reaches, Shapes
 from kunstgriff.figure.facings import Turnaround
+from kunstgriff.figure.follow import Colliders, Springs, Wind
+from kunstgriff.figure.follow import Spring as Spring
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
 from kunstgriff.figure.motions import Motions, Stepper
@@ -127,9 +128,10 @@ class Figure(Value):
     `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `reaches`
     pose its limbs by goals, looks and counters among them, in their order; `levers` and the turns of bones (`by_turns`)
     drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. It is played
-    through its `motions`; its `stepper` says how legs step by themselves. Where it can be seen from several sides,
-    `turnaround` has what the other ones have of their own. `sides` are the pairs of words its names tell sides by,
-    `accepted` holds the keys of findings a person said are meant so.
+    through its `motions`; `springs` follow through, keep out of `colliders` and feel the `wind`; its `stepper` says how
+    legs step by themselves. Where it can be seen from several sides, `turnaround` has what the other ones have of their
+    own. `sides` are the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are
+    meant so.
     """
 
     format: Literal["kunstgriff.figure/4"] = TODAY
@@ -147,7 +149,9 @@ class Figure(Value):
     poses: Annotated[tuple[KeptPose, ...], Field(max_length=200)] = ()
     motions: Motions = ()
     stepper: Stepper = Stepper()
-    springs: tuple[Spring, ...] = ()
+    springs: Springs = ()
+    colliders: Colliders = ()
+    wind: Wind | None = None
     warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
     hems: Hems = ()
     reaches: Reaches = ()
@@ -187,6 +191,11 @@ class Figure(Value):
     def turnarounds(self) -> tuple[Turnaround, ...]:
         """Its turnaround, where it has one."""
         return () if self.turnaround is None else (self.turnaround,)
+
+    @property
+    def winds(self) -> tuple[Wind, ...]:
+        """Its wind, where there is one."""
+        return () if self.wind is None else (self.wind,)
 
     @property
     def by_bones(self) -> Self:
@@ -274,7 +283,8 @@ class Figure(Value):
         handles = [handle.id for warp in self.warps for handle in warp.handles]
         controls = (self.reaches, self.levers, self.shapes, self.correctives)
         several = (self.parts, self.bones, self.groups, self.warps, self.hems, self.motions, *controls)
-        ids = [one.id for some in several for one in some]
+        following = (self.springs, self.colliders, self.winds)
+        ids = [one.id for some in (*several, *following) for one in some]
         _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))
         _require_unique("bone name", (bone.name for bone in self.bones))

@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from kunstgriff.figure.follow import Blow, Cut
 from kunstgriff.figure.references import Means
 from kunstgriff.figure.values import LENGTH, PLAIN, ArrayDigest, FigurePoint, Id, Name, Share, Value
 
@@ -108,7 +109,7 @@ class FigureMotion(Value):
     """A motion of a figure: so many `frames`, of which `rate` make a second. A `loop` goes on from its end at its
     beginning, as if that frame came next. It may stand on a `ground` that is not even, and be shown on the spot while
     it travels over it, so many px a frame to the right. A `sound` is heard with it, a `film` seen
-    under the work."""
+    under the work; springs get `blows` and begin anew after `cuts`."""
 
     id: Id
     name: Name
@@ -120,6 +121,8 @@ class FigureMotion(Value):
     ground: Annotated[tuple[FigurePoint, ...], Field(max_length=MOST_GROUND)] = ()
     sound: Sound | None = None
     film: Film | None = None
+    blows: Annotated[tuple[Blow, ...], Field(max_length=200)] = ()
+    cuts: Annotated[tuple[Cut, ...], Field(max_length=200)] = ()
     travels: Annotated[float, Field(allow_inf_nan=False, ge=-1e4, le=1e4), LENGTH] = 0.0
 
     @model_validator(mode="after")

@@ -44,6 +44,10 @@ class Posable(Protocol):
     @property
     def shapes(self) -> Sequence[Named]: ...
     @property
+    def springs(self) -> Sequence[Named]: ...
+    @property
+    def winds(self) -> Sequence[Named]: ...
+    @property
     def turnarounds(self) -> Sequence[Named]: ...
     @property
     def handles_elsewhere(self) -> Container[str]: ...
@@ -59,6 +63,8 @@ def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
         "reach": figure.reaches,
         "lever": figure.levers,
         "shape": figure.shapes,
+        "spring": figure.springs,
+        "wind": figure.winds,
         "figure": figure.turnarounds,
     }
 

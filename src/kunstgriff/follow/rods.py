@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-STEPS_PER_SECOND = 240  # 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
+STEPS_PER_SECOND = 240  # about: 20, 10 and 4 steps a frame at 12, 24 and 60 frames per second
 HALVINGS = 5  # times a step is halved at the most, where something turns fast
 
 
@@ -54,10 +54,12 @@ class Rods:
 
 
 def rods_of(
-    lengths: Floats, angles: Floats, frequency: float, damping_ratio: float, firmness: Floats, tip: float
-) -> Rods:
-    """A chain of rods so long (n,) px, at these angles (n,) rad at rest, its joints as firm against each other as
-    `firmness` (n,) says. The slowest mode has `frequency` Hz and `damping_ratio`.
+    lengths: Floats, angles: Floats, frequency: float, damping_ratio: float, firmness: Floats, calm: Floats,
+    tip: float, h: float,
+) -> Rods:  # fmt: skip
+    """A chain of rods so long (n,) px, at these angles (n,) rad at rest, its joints as many times as firm and as much
+    slowed as `firmness` and `calm` (n,) say, stepped by `h` s. The slowest mode has `frequency` Hz and, where it is as
+    calm all along, `damping_ratio`.
 
     The modes are prewarped: the implicit midpoint rule turns a rate s into (1 + sh/2) / (1 − sh/2) a step h, so that
     s′ = (2/h) tanh(sh/2) gives e^(sh) (the bilinear transform's frequency warping, any book on digital filters).
@@ -66,16 +68,19 @@ def rods_of(
     weights, moment = rod_masses(lengths, tip)
     masses = weights * np.cos(angles[:, None] - angles[None, :])
     apart = np.eye(n) - np.eye(n, k=-1)  # of absolute angles those between rods
-    stiffness = apart.T @ np.diag(firmness * (np.cumsum(lengths[::-1])[::-1] + tip) ** 2) @ apart
+    carries = firmness * (np.cumsum(lengths[::-1])[::-1] + tip) ** 2
+    stiffness = apart.T @ np.diag(carries) @ apart
     squares, shapes = scipy.linalg.eigh(stiffness, masses)
     omega = 2 * math.pi * frequency
     rates = omega * np.sqrt(np.maximum(squares / squares[0], 0.0))
     back = masses @ shapes
-    steps = 1 / (STEPS_PER_SECOND * 2.0 ** np.arange(HALVINGS + 1))[:, None]
+    steps: Floats = h / 2.0 ** np.arange(HALVINGS + 1, dtype=np.float64)[:, None]
     warped = _warped(rates, damping_ratio * rates**2 / omega, steps)
     springs, dampers = ((back * some[:, None, :]) @ back.T for some in warped)
-    h = steps[..., None]
-    return Rods(weights, moment, springs, dampers, h * dampers / 2 + h * h * springs / 4, rates)
+    each = steps[..., None]
+    if np.any(calm != 1.0):  # beside what all modes have by the chain's own ratio
+        dampers = dampers + 2 * damping_ratio * omega / squares[0] * apart.T @ np.diag((calm - 1) * carries) @ apart
+    return Rods(weights, moment, springs, dampers, each * dampers / 2 + each * each * springs / 4, rates)
 
 
 def _warped(rates: Floats, decay: Floats, h: Floats) -> tuple[Floats, Floats]:

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from itertools import groupby
 from typing import NamedTuple
 
@@ -22,16 +22,19 @@ from numpy.typing import NDArray
 from kunstgriff.control.driving import TurnDriving
 from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
-from kunstgriff.figure.model import Spring
+from kunstgriff.figure.channels import addressed
+from kunstgriff.figure.follow import HungAt, Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.swinging import ABREAST, Chains, Scratch, Swing, blow, swing_on
+from kunstgriff.follow.winds import Gusts
 from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, eased, placed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 ENDLESS = 1e9  # degrees: a kernel that may assume numbers are finite gets no infinities
+MOST_SETTLING, STILL = 40, 1e-4  # quarters of a second, rad/s
 PLAIN, GROUP, SPRINGY = 0, 1, 2  # what comes next in a step: a bone to be placed, chains to swing, a bone of a chain
 
 
@@ -67,33 +70,33 @@ class Posed(NamedTuple):
     deepest: Floats  # (c,) px or rad that a chain was in what stops it
 
 
-@dataclass(frozen=True)
-class Forces:
-    """What pulls at springs from outside: the direction (x, y) of gravity, by which each spring's own is multiplied,
-    and the wind at each chain's first joint for each step, px/s (steps, 2, c) or one for all (2,)."""
-
-    gravity: tuple[float, float] = (0.0, 1.0)
-    wind: Floats = field(default_factory=lambda: np.zeros(2))
-
-
-WEIGHT = Forces()
+DOWN = (0.0, 1.0)
+FRAMES = 24  # a second: those that wishes and own cycles are told in
 
 
 @dataclass(frozen=True)
-class Collider:
-    """What links do not enter: a capsule about the segment from `centre` to `end` in figure space at rest, or a circle
-    without, `radius` px thick, carried by `bone` (its id; by nothing without). A `ground` is the level of `centre`,
-    below which no tip goes."""
+class Shape:
+    """What links do not enter: a capsule about the segment from `start` to `end` in figure space at rest, or a circle
+    where both are one, `radius` px thick, carried by `bone` (its id; by nothing without). A `ground` is the level of
+    `start`, below which no tip goes."""
 
-    centre: tuple[float, float]
+    start: tuple[float, float]
+    end: tuple[float, float]
     radius: float
     bone: str | None = None
-    end: tuple[float, float] | None = None
     ground: bool = False
 
     @property
     def row(self) -> tuple[float, ...]:
-        return (GROUND if self.ground else AROUND, *self.centre, *(self.end or self.centre), self.radius)
+        return (GROUND if self.ground else AROUND, *self.start, *self.end, self.radius)
+
+
+class State(NamedTuple):
+    """Where everything that swings is at a moment, to go on from there."""
+
+    arrays: tuple[Floats, ...]
+    steps: int
+    started: bool
 
 
 @dataclass(frozen=True)
@@ -104,13 +107,28 @@ class _Run:
     bones: tuple[int, ...]
     level: int
 
+    @property
+    def hung(self) -> HungAt | None:
+        """Where its end hangs, too: that of the spring's last bone does."""
+        return self.spring.hung
+
+    def along(self, values: Sequence[float]) -> Floats:
+        """Values at even places from root to tip, as each of its joints has them (n,)."""
+        return np.interp(np.linspace(0.0, 1.0, len(self.bones)), np.linspace(0.0, 1.0, len(values)), values)
+
 
 class Simulation:
     """What of a rig runs in time: its springs, from rest on. It poses the rig it was made for."""
 
-    def __init__(self, rig: RigState, colliders: Sequence[Collider] = ()) -> None:
+    def __init__(
+        self, rig: RigState, shapes: Sequence[Shape] | None = None, period: float | None = None, rate: int = FRAMES
+    ) -> None:
+        """`shapes` are what chains do not enter, the figure's colliders unless given; gusts begin anew after `period`
+        s. It steps as `moments` has it for `rate` frames a second."""
         self.rig, figure = rig, rig.program.figure
-        self.h = 1.0 / STEPS_PER_SECOND
+        if shapes is None:
+            shapes = [Shape(one.start, one.end, one.radius, one.bone) for one in figure.colliders]
+        self.h = 1.0 / (rate * steps_for(rate))
         skeleton = rig.program.skeleton
         along = skeleton.tips - skeleton.joints
         self.lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1.0)
@@ -118,7 +136,7 @@ class Simulation:
         count, longest = ABREAST * len(groups), max((len(run.bones) for run in self.runs.values()), default=1)
         limits = JointLimits.of(figure)
         rows = {bone.id: row for row, bone in enumerate(figure.bones)}
-        there = [one for one in colliders if one.bone is None or one.bone in rows]
+        there = [one for one in shapes if one.bone is None or one.bone in rows]
         bones = np.full((longest, count), -1, np.int32)
         for number, run in self.runs.items():
             bones[: len(run.bones), number] = run.bones
@@ -135,12 +153,21 @@ class Simulation:
             shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
             hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)),
         )  # fmt: skip
+        for number, run in self.runs.items():
+            if run.hung is not None:
+                self.bodies.hanger[number], self.bodies.hook[:, number] = rows[run.hung.bone], run.hung.place
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
         self.posed = Posed(rig.angles, rig.matrices, rig.turn, rig.stretch, np.zeros(count))
         self.posed.absolute[:] = 0.0  # from rest, whatever the rig showed last
         self.scratch, self.touch = Scratch.of(longest), Touch.of(longest)
+        places = np.zeros((count, 2))
+        for number, run in self.runs.items():
+            places[number] = skeleton.joints[run.bones[0]]
+        self.gusts = None if figure.wind is None else Gusts(figure.wind, places, period)
+        self.travel = np.zeros(2)  # px/s at which the figure goes on while it is shown on the spot
+        self.steps = 0
         self.gravity = np.zeros(count)
         for number, run in self.runs.items():
             self.gravity[number] = run.spring.gravity
@@ -157,7 +184,12 @@ class Simulation:
         chains = Chains.of(longest, count)
         for number, run in self.runs.items():
             bones, n, spring = list(run.bones), len(run.bones), run.spring
-            made = rods_of(self.lengths[bones], angles[bones], spring.frequency, spring.damping_ratio, np.ones(n), 0.0)
+            tip = spring.weight * float(self.lengths[bones].sum())
+            firmness, calm = run.along(spring.firmness), run.along(spring.calm)
+            made = rods_of(
+                self.lengths[bones], angles[bones], spring.frequency, spring.damping_ratio, firmness, calm, tip, self.h
+            )
+            chains.air[number] = spring.air
             chains.weights[:n, :n, number], chains.moment[:n, number] = made.weights, made.moment
             for into, matrices in zip(chains[2:5], (made.stiffness, made.damping, made.solid), strict=True):
                 into[:, :n, :n, number] = matrices
@@ -170,13 +202,17 @@ class Simulation:
         count, shapes = self.bodies.bones.shape[1], self.bodies.shapes
         rooms = np.full((longest, count, len(shapes)), -1.0)
         skeleton = self.rig.program.skeleton
+        friction = np.zeros(count)
         for number, run in self.runs.items():
+            friction[number] = run.spring.friction
             for link, bone in enumerate(run.bones):
                 for o, shape in enumerate(shapes):
-                    room = min(shape[5], apart(shape, skeleton.joints[bone], skeleton.tips[bone]))
+                    room = min(
+                        shape[5] + run.spring.thickness, apart(shape, skeleton.joints[bone], skeleton.tips[bone])
+                    )
                     rooms[link, number, o] = room if room > (0.0 if shape[0] == AROUND else -1e-9) else -1.0
         return Stops(
-            shapes.copy(), np.zeros((len(shapes), 4)), rooms, np.zeros(count), np.full((longest, count), -ENDLESS),
+            shapes.copy(), np.zeros((len(shapes), 4)), rooms, friction, np.full((longest, count), -ENDLESS),
             np.full((longest, count), ENDLESS), np.zeros(count), np.zeros((2, count)), np.zeros((2, count)),
         )  # fmt: skip
 
@@ -185,9 +221,9 @@ class Simulation:
         for number, run in self.runs.items():
             self.swing.angles[: len(run.bones), number] = np.cumsum(deviation[list(run.bones)])
 
-    def step(self, course: Floats, forces: Forces = WEIGHT) -> None:
-        """Step through values of the rig's channels, one row for each 1 / STEPS_PER_SECOND s (steps, k), as controls
-        drive them, under forces and among the colliders.
+    def step(self, course: Floats, gravity: tuple[float, float] = DOWN) -> None:
+        """Step through values of the rig's channels, one row for each step (steps, k), as controls
+        drive them; each spring's gravity pulls along `gravity`.
 
         Leaves those of the last row in the rig, but for the turns, which are driven and spring together. A collider
         that a link is drawn in keeps it as far out as it is drawn.
@@ -203,16 +239,85 @@ class Simulation:
         if len(self.reached):
             self._reach(course, driven, moves)
         rig.values[:] = course[-1]
+        if count and self.runs:
+            self._go_round(driven, self._times(len(course)))
+            self.swing.pull[:] = np.outer(gravity, self.gravity)
+            for number, run in self.runs.items():
+                self.bodies.amount[number] = course[-1, channels.index[addressed(run.spring.id, "swings")]]
         if count:
-            self.swing.pull[:] = np.outer(forces.gravity, self.gravity)
-            even = forces.wind if forces.wind.ndim == 3 else forces.wind[:, None]
-            wind = np.broadcast_to(even, (len(driven), 2, len(self.gravity)))
+            wind = self._wind(course)
             step_rows(
                 self.bodies, self.chains, self.swing, self.stops, self.posed, self.scratch, self.touch, driven, moves,
                 wind, self.h, self.started,
             )  # fmt: skip
             rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
+        self.steps += len(course)
+
+    def _wind(self, course: Floats) -> Floats:
+        """The wind at each chain in each step, (steps, 2, c) px/s, against the figure where that goes on."""
+        wind, channels = self.rig.program.figure.wind, self.rig.program.channels
+        if self.gusts is None or wind is None:
+            return np.broadcast_to(-self.travel[:, None], (len(course), 2, len(self.gravity)))
+        strength, veers = (course[:, channels.index[addressed(wind.id, name)]] for name in ("blows", "veers"))
+        return self.gusts.at(self._times(len(course)), strength, veers) - self.travel[:, None]
+
+    def _times(self, count: int) -> Floats:
+        """The moments of so many steps from now on, s."""
+        return np.asarray((self.steps + np.arange(count)) * self.h, np.float64)
+
+    def _go_round(self, driven: Floats, times: Floats) -> None:
+        """Turn what has a small cycle of its own, each bone a little after the one before it."""
+        for run in self.runs.values():
+            cycle = run.spring.cycle
+            if cycle is not None:
+                for link, bone in enumerate(run.bones):
+                    late = link / (2 * len(run.bones))
+                    phase = times * FRAMES / cycle.frames - late
+                    driven[:, bone] += cycle.degrees / len(run.bones) * np.sin(2 * math.pi * phase)
+
+    def knock(self, way: tuple[float, float], spring: str | None = None) -> None:
+        """Let chains, or those of one spring, be knocked so many px/s that way."""
+        for number, run in self.runs.items():
+            if spring is None or run.spring.id == spring:
+                self.swing.speed[:, number] += way
+
+    def begin(self, course: Floats, settled: bool = False) -> None:
+        """Begin anew in the pose of a row (k,): as it holds everything, or `settled` under what pulls there."""
+        self.started = False
+        self.swing.angles[:], self.swing.rates[:] = 0.0, 0.0
+        self.step(course[None])
+        if settled:
+            for _ in range(MOST_SETTLING):
+                self.step(np.tile(course, (STEPS_PER_SECOND // 4, 1)))
+                self.steps -= STEPS_PER_SECOND // 4
+                if np.abs(self.swing.rates).max(initial=0.0) < STILL:
+                    break
+            self.swing.rates[:] = 0.0
+
+    @property
+    def _arrays(self) -> tuple[Floats, ...]:
+        stops = self.stops
+        return (
+            *self.swing,
+            self.bodies.given,
+            stops.shapes,
+            stops.ends,
+            stops.ends_before,
+            *self.posed[:3],
+            self.added,
+        )
+
+    @property
+    def state(self) -> State:
+        """Where everything is now."""
+        return State(tuple(one.copy() for one in self._arrays), self.steps, self.started)
+
+    @state.setter
+    def state(self, state: State) -> None:
+        for one, then in zip(self._arrays, state.arrays, strict=True):
+            one[:] = then
+        self.steps, self.started = state.steps, state.started
 
     def _reach(self, course: Floats, driven: Floats, moves: Floats) -> None:
         """Let bones be driven and moved as reaches have them, so that springs feel what they really hang on."""
