@@ -178,11 +178,11 @@ def test_what_is_dropped_on_a_slope_slides_or_sticks_at_the_angle_of_friction(sl
     # weigh next to nothing, bent at a right angle, is a weight that falls freely.
     rig = hanging(2, 0.1, 0.0, 980.0, 300.0, weight=50.0, friction=0.3)
     lean = np.tan(np.radians(slope))
-    end = np.array([300.0, 0.0])  # of the chain bent to the right
+    end = np.array([300.0, 0.0])  # of the chain: to the right, then down
     floor = Shape((end[0] - 900, 30 - 900 * lean), (end[0] + 900, 30 + 900 * lean), 20.0)
     simulation = Simulation(rig, (floor,))
     limp(simulation)
-    simulation.release(np.radians([0.0, 0.0, -90.0]))
+    simulation.release(np.radians([0.0, -90.0, 90.0]))
     still = driven(rig, np.zeros((1, 3)))
     seen = []
     for _ in range(360):
