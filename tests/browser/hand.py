@@ -36,8 +36,8 @@ def chromium(width: int, height: int) -> webdriver.Chrome:
     return driver
 
 
-def until(condition: Callable[[], Any], what: str, seconds: float = 20) -> Any:
-    """Wait until a condition holds and give its value."""
+def until(condition: Callable[[], Any], what: str, seconds: float = 120) -> Any:
+    """Wait until a condition holds and give its value; long, since only what fails waits so long."""
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         value = condition()
@@ -103,7 +103,7 @@ class Hand:
         look = """return [...document.querySelectorAll('button')].find((one) => one.offsetParent
             && one.innerText.trim().split('\\n')[0].replace(/[0-9 ]+$/, '') === arguments[0]) || null;"""
         # a stage also tells how many findings are open
-        return until(lambda: self.script(look, word), f"a button says “{word}”", 5)
+        return until(lambda: self.script(look, word), f"a button says “{word}”", 60)
 
     def click(self, word: str) -> None:
         """Click the button that says a word, again where the card was just filling and pushed it away."""
@@ -116,7 +116,7 @@ class Hand:
                 return True
             return False
 
-        until(done, f"“{word}” is clicked", 5)
+        until(done, f"“{word}” is clicked", 60)
 
     def keys(self, *keys: str) -> None:
         ActionChains(self.driver, duration=10).send_keys(*keys).perform()

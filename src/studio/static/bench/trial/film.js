@@ -85,6 +85,15 @@ export const film = {
   change(values) {
     bench.history.edit({ kind: 'set_film', motion: bench.motions.one.id, film: { ...this.one, ...values } });
   },
+  get scale() {
+    return Math.round(1000 * this.one.scale) / 1000;
+  },
+  setNumber(name, value) {
+    this.change({ [name]: Number(value) });
+  },
+  turnOver() {
+    this.change({ above: !this.one.above });
+  },
   moveTo(axis, value) {
     const place = [...this.one.place];
     place[axis] = Number(value);

@@ -36,6 +36,9 @@ export const motions = {
   change(said) {
     bench.history.edit({ kind: 'set_motion', motion: this.one.id, ...said });
   },
+  setNumber(name, value) {
+    this.change({ [name]: Number(value) });
+  },
   lift() {
     bench.history.edit({ kind: 'lift_motion', motion: this.one.id });
   },
