@@ -91,6 +91,18 @@ class Shape:
         return (GROUND if self.ground else AROUND, *self.start, *self.end, self.radius)
 
 
+class Prepared(NamedTuple):
+    """Steps that are still to be gone through: how bones are driven and moved in each, the wind, and what is left in
+    the rig after the last one."""
+
+    driven: Floats  # (s, b) degrees
+    moves: Floats  # (s, b, 2) px
+    wind: Floats  # (s, 2, c) px/s
+    values: Floats  # (k,)
+    swings: Floats  # (chains,)
+    added: Floats  # (b,) degrees that reaches add
+
+
 class State(NamedTuple):
     """Where everything that swings is at a moment, to go on from there."""
 
@@ -222,14 +234,17 @@ class Simulation:
             self.swing.angles[: len(run.bones), number] = np.cumsum(deviation[list(run.bones)])
 
     def step(self, course: Floats, gravity: tuple[float, float] = DOWN) -> None:
-        """Step through values of the rig's channels, one row for each step (steps, k), as controls
-        drive them; each spring's gravity pulls along `gravity`.
+        """Step through values of the rig's channels, one row for each step (steps, k), as controls drive them; each
+        spring's gravity pulls along `gravity`.
 
         Leaves those of the last row in the rig, but for the turns, which are driven and spring together. A collider
         that a link is drawn in keeps it as far out as it is drawn.
         """
-        if not len(course):
-            return
+        if len(course):
+            self.go(self.prepared(course), gravity)
+
+    def prepared(self, course: Floats) -> Prepared:
+        """What of values (steps, k) does not hang on how things swing, from the next step on."""
         channels, rig = self.rig.program.channels, self.rig
         count = len(rig.turn)
         if rig.program.controls:
@@ -238,21 +253,24 @@ class Simulation:
         driven, moves = (np.ascontiguousarray(channels.rows(course, name)[:, :count]) for name in ("turn", "move"))
         if len(self.reached):
             self._reach(course, driven, moves)
-        rig.values[:] = course[-1]
-        if count and self.runs:
-            self._go_round(driven, self._times(len(course)))
-            self.swing.pull[:] = np.outer(gravity, self.gravity)
-            for number, run in self.runs.items():
-                self.bodies.amount[number] = course[-1, channels.index[addressed(run.spring.id, "swings")]]
-        if count:
-            wind = self._wind(course)
+        self._go_round(driven)
+        swings = [channels.index[addressed(run.spring.id, "swings")] for run in self.runs.values()]
+        return Prepared(driven, moves, self._wind(course), course[-1], course[-1, swings], self.added.copy())
+
+    def go(self, some: Prepared, gravity: tuple[float, float] = DOWN) -> None:
+        """Step through what was prepared."""
+        rig = self.rig
+        rig.values[:], self.added[:] = some.values, some.added
+        self.bodies.amount[list(self.runs)] = some.swings
+        self.swing.pull[:] = np.outer(gravity, self.gravity)
+        if len(rig.turn):
             step_rows(
-                self.bodies, self.chains, self.swing, self.stops, self.posed, self.scratch, self.touch, driven, moves,
-                wind, self.h, self.started,
+                self.bodies, self.chains, self.swing, self.stops, self.posed, self.scratch, self.touch, some.driven,
+                some.moves, some.wind, self.h, self.started,
             )  # fmt: skip
             rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
-        self.steps += len(course)
+        self.steps += len(some.driven)
 
     def _wind(self, course: Floats) -> Floats:
         """The wind at each chain in each step, (steps, 2, c) px/s, against the figure where that goes on."""
@@ -266,8 +284,9 @@ class Simulation:
         """The moments of so many steps from now on, s."""
         return np.asarray((self.steps + np.arange(count)) * self.h, np.float64)
 
-    def _go_round(self, driven: Floats, times: Floats) -> None:
+    def _go_round(self, driven: Floats) -> None:
         """Turn what has a small cycle of its own, each bone a little after the one before it."""
+        times = self._times(len(driven))
         for run in self.runs.values():
             cycle = run.spring.cycle
             if cycle is not None:
@@ -288,9 +307,10 @@ class Simulation:
         self.swing.angles[:], self.swing.rates[:] = 0.0, 0.0
         self.step(course[None])
         if settled:
+            before = self.steps
             for _ in range(MOST_SETTLING):
                 self.step(np.tile(course, (STEPS_PER_SECOND // 4, 1)))
-                self.steps -= STEPS_PER_SECOND // 4
+                self.steps = before
                 if np.abs(self.swing.rates).max(initial=0.0) < STILL:
                     break
             self.swing.rates[:] = 0.0
@@ -503,11 +523,14 @@ def steps_for(rate: int) -> int:
     return max(round(STEPS_PER_SECOND / rate), 1)
 
 
-def moments(count: int, rate: int) -> Iterator[Floats]:
-    """For each of `count` frames, the times in s of the steps that lead up to it; the first has only time 0."""
+def moment_of(frame: int, rate: int) -> Floats:
+    """The times in s of the steps that lead up to a frame; the first has only time 0."""
+    if frame == 0:
+        return np.zeros(1)
     per_frame = steps_for(rate)
-    for frame in range(count):
-        if frame == 0:
-            yield np.zeros(1)
-        else:
-            yield (frame - 1 + np.arange(1, per_frame + 1) / per_frame) / rate
+    return np.asarray((frame - 1 + np.arange(1, per_frame + 1) / per_frame) / rate)
+
+
+def moments(count: int, rate: int) -> Iterator[Floats]:
+    """For each of `count` frames, the times in s of the steps that lead up to it."""
+    return (moment_of(frame, rate) for frame in range(count))

@@ -22,8 +22,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.turning import turned_to
-from kunstgriff.follow.spring import Simulation, moments
-from kunstgriff.trial.motion import Motion, frame_count, rate_of
+from kunstgriff.trial.motion import Motion, Playback, frame_count, rate_of
 
 Floats = NDArray[np.float64]
 
@@ -88,25 +87,24 @@ def play_around(
     `facing` wherever the motion says no other."""
     turnaround, rate = figure.turnaround, rate or rate_of(motion, figure)
     told = flipped_ids(figure)
-    sides = dict[int, tuple[RigState, Simulation, AsSeen, bool]]()  # by what is drawn, a mirrored one's number negative
+    sides = dict[int, tuple[Playback, bool]]()  # by what is drawn, a mirrored one's number negative
 
-    def side_of(number: int) -> tuple[RigState, Simulation, AsSeen, bool]:
+    def side_of(number: int) -> tuple[Playback, bool]:
         mirrored = turnaround is not None and turnaround.is_mirrored(number)
         key = 0 if turnaround is None else turnaround.drawn(number).number * (-1 if mirrored else 1)
         if key not in sides:
             rig = compile_rig(turned_to(figure, number), stores)
-            sides[key] = rig, Simulation(rig), AsSeen.of(rig.program, told, mirrored), mirrored
+            sides[key] = Playback(rig, motion, rate, AsSeen.of(rig.program, told, mirrored).rows), mirrored
         return sides[key]
 
     count = frame_count(motion, rate)
     shown = _facings(figure, stores, motion, facing, count, rate)
     wanted = list(dict.fromkeys(shown))
-    for number, times in enumerate(moments(count, rate)):
+    for number in range(count):
         for each in wanted:
-            rig, simulation, as_seen, _ = side_of(each)
-            simulation.step(as_seen.rows(motion.course(rig.program, times)))
-        rig, _, _, mirrored = side_of(shown[number])
-        yield rig, rig.evaluate(), mirrored
+            side_of(each)[0].go_to(number)
+        playback, mirrored = side_of(shown[number])
+        yield playback.rig, playback.rig.evaluate(), mirrored
 
 
 def _facings(figure: Figure, stores: Stores, motion: Motion, facing: int, count: int, rate: int) -> list[int]:

@@ -5,7 +5,7 @@ A motion is a value that says what all channels are at given times; playing it i
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -19,13 +19,16 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.follow.spring import Simulation, moments
+from kunstgriff.follow.looping import settle_into_loop
+from kunstgriff.follow.spring import Simulation, State, moment_of, steps_for
 from kunstgriff.trial.cells import RangeSheet
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
 
 Floats = NDArray[np.float64]
 
+KEPT_EVERY = 12  # frames
+KEPT_EVERY = 12  # frames between states that are kept
 INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to stay in it; common practice, no source
 
 
@@ -128,10 +131,82 @@ def frame_count(motion: Motion, rate: int) -> int:
     return round(motion.seconds * rate)
 
 
+Seen = Callable[[Floats], Floats]
+
+
+def as_it_is(rows: Floats) -> Floats:
+    """Rows of values, unchanged."""
+    return rows
+
+
+class Playback:
+    """A motion played on a rig, its springs following. Every frame follows from the figure and its number alone,
+    however one comes to it: states are kept on the way, and gone on from.
+
+    A motion that goes round begins in the state that it leads back to, unless it has cuts or blows. `open_by` tells by
+    how many px a tip is elsewhere after a round. What a motion says of channels is `seen` as that.
+    """
+
+    def __init__(
+        self,
+        rig: RigState,
+        motion: Motion = SWING,
+        rate: int | None = None,
+        seen: Callable[[Floats], Floats] = as_it_is,
+    ) -> None:
+        self.rig, self.motion, self.seen = rig, motion, seen
+        self.rate = rate or rate_of(motion, rig.program.figure)
+        self.count, self.open_by = frame_count(motion, self.rate), 0.0
+        own = motion.motion if isinstance(motion, KeyedMotion) else None
+        scale = self.rate / own.rate if own else 1.0
+        self.blows = [(round(one.at * scale), one) for one in own.blows] if own else []
+        self.cuts = {round(one.at * scale): one.settled for one in own.cuts} if own else {}
+        self.round = bool(own and own.loop and self.count > 2 and not self.blows and not self.cuts)
+        self.simulation = Simulation(rig, period=motion.seconds if self.round else None, rate=self.rate)
+        if own:
+            self.simulation.travel[0] = own.travels * own.rate
+        self.states: dict[int, State] = {}
+        self.at = -1  # the frame that the simulation is at
+
+    def frame(self, number: int) -> Frame:
+        """One frame by its number."""
+        self.go_to(number)
+        return self.rig.evaluate()
+
+    def go_to(self, number: int) -> None:
+        """Let everything be as on a frame."""
+        kept = max((one for one in self.states if one <= number), default=-1)
+        if not kept <= self.at <= number:
+            self.at = kept
+            if kept >= 0:
+                self.simulation.state = self.states[kept]
+        while self.at < number:
+            self.at += 1
+            self._on(self.at)
+            if self.at % KEPT_EVERY == 0:
+                self.states.setdefault(self.at, self.simulation.state)
+
+    def _course(self, times: Floats) -> Floats:
+        return self.seen(self.motion.course(self.rig.program, times))
+
+    def _on(self, number: int) -> None:
+        """From the frame before to this one."""
+        if number == 0 and self.round:
+            steps = self.count * steps_for(self.rate)
+            times = np.arange(1, steps + 1) % steps / (self.rate * steps_for(self.rate))
+            self.open_by = settle_into_loop(self.simulation, self._course(times))
+        elif number in self.cuts:
+            self.simulation.steps = number * steps_for(self.rate)
+            self.simulation.begin(self._course(np.array([number / self.rate]))[0], self.cuts[number])
+        else:
+            self.simulation.step(self._course(moment_of(number, self.rate)))
+        for at, blow in self.blows:
+            if at == number:
+                self.simulation.knock(blow.way, blow.spring)
+
+
 def play(rig: RigState, motion: Motion = SWING, rate: int | None = None) -> Iterator[Frame]:
-    """A motion frame by frame. Every frame follows from the figure and its number alone, however fast it is shown."""
-    rate = rate or rate_of(motion, rig.program.figure)
-    simulation = Simulation(rig)
-    for times in moments(frame_count(motion, rate), rate):
-        simulation.step(motion.course(rig.program, times))
-        yield rig.evaluate()
+    """A motion frame by frame."""
+    playback = Playback(rig, motion, rate)
+    for number in range(playback.count):
+        yield playback.frame(number)
