@@ -31,6 +31,7 @@ from kunstgriff.figure.stores import MemoryStores, Stores, encode_png
 from kunstgriff.paint.painter import sheet_view
 from kunstgriff.reading.bends import read_bends
 from kunstgriff.reading.fan import bend_fan
+from kunstgriff.reading.following import Following, read_following
 from kunstgriff.reading.proposing import Proposal, treated_as_proposed
 from kunstgriff.reading.seams import Seam, joints_with_seams, read_seams, sentence_of
 from kunstgriff.reading.together import read_together
@@ -381,20 +382,26 @@ def _ends(of: Bone | Part | Group, one: Quantity) -> dict[str, float]:
 @click.option(
     "--angles", callback=parse_angles, metavar="A,B,…", help="Degrees; unless given nine through its limits, or ±120."
 )
-@click.option("--json", "as_json", is_flag=True, help="An array of objects instead of a table.")
+@click.option("--motion", metavar="NAME", help="Play this motion and read how every chain follows through.")
+@click.option("--json", "as_json", is_flag=True, help="JSON instead of a table.")
 @click.option("--picture", type=click.Path(dir_okay=False), help="Also write the bend fan as .png.")
 def read_joint(
-    figure: str, joint: str | None, angles: tuple[float, ...] | None, as_json: bool, picture: str | None
-) -> None:
+    figure: str, joint: str | None, angles: tuple[float, ...] | None, motion: str | None, as_json: bool,
+    picture: str | None,
+) -> None:  # fmt: skip
     """Turn a joint through its range and read what becomes of the limb, or read every seam of the figure.
 
     Of a joint at each angle: width kept (share of that of one limb), area kept (share of that at rest), folded
     triangles, how far the outline departs from that of one limb and its waves (px). Of seams: gap (px²) and its largest
     disc, ink across (px²) and its length, step of the line, notch and bump (px), width and area kept, folded triangles,
-    the outline's jump to one piece (px).
+    the outline's jump to one piece (px). Of chains over a motion: lag (frames), how far they go off where the pose
+    holds them (degrees), overshoot, how deep they go into colliders and how much they tremble (px).
     """
     with sentences():
         value, stores = load(figure)
+        if motion is not None:
+            _tell_following(read_following(compile_rig(value, stores), motion_named(value, motion)), as_json)
+            return
         if joint is None:
             seams = _every_seam(value, stores, value.tolerances)
             if as_json:
@@ -415,6 +422,21 @@ def read_joint(
         for reading, told in zip(fan.readings, fan.told, strict=True):
             shares = f"{reading.angle:5.0f}  {reading.width_kept:10.3f}  {reading.area_kept:9.3f}  {reading.folded:6d}"
             click.echo(f"{shares}  {reading.departs:7.2f}  {reading.waves:5.2f}  {told}")
+
+
+def _tell_following(found: Following, as_json: bool) -> None:
+    if as_json:
+        click.echo(json.dumps(found.data, indent=1))
+        return
+    click.echo("   lag  furthest  overshoot   deep  trembles  chain")
+    for one in found.chains:
+        lag, over, jitter = (
+            "–" if each is None else f"{each:.{places}f}"
+            for each, places in ((one.lag, 1), (one.overshoot, 2), (one.jitter, 3))
+        )
+        click.echo(f"{lag:>6}  {one.furthest:7.1f}°  {over:>9}  {one.deepest:5.2f}  {jitter:>8}  {one.name}")
+    for words, _, _ in found.sentences:
+        click.echo(words)
 
 
 @COMMANDS.command("hem")

@@ -10,7 +10,7 @@ from pydantic import Field
 from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, need_bone
 from kunstgriff.figure.model import Figure, Spring
 from kunstgriff.figure.stores import Stores
-from kunstgriff.follow.edits import RemoveSpring, SetSpring
+from kunstgriff.follow.edits import RemoveSpring, springy, with_spring
 from kunstgriff.seam.joints import pair_at
 from kunstgriff.seam.treating import treated, treatment_now
 from kunstgriff.skeleton.edits import with_all_bones
@@ -57,10 +57,9 @@ class GiveSettings(Edit):
             figure = RemoveSpring(bone=ref).apply(figure, stores)
         if spring is None:
             return figure
-        swing = SetSpring(
-            bone=ref, frequency=spring.frequency, damping_ratio=spring.damping_ratio, gravity=spring.gravity
-        )
-        return swing.apply(figure, stores)
+        figure, made = springy(figure, ref)
+        kept = {"id": made.id, "bones": made.bones, "hung": None}
+        return with_spring(figure, spring.model_copy(update=kept))
 
     def describe(self, figure: Figure) -> str:
         return f"settings of {need_bone(figure, self.bone).name} for others"

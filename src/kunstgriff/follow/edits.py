@@ -1,49 +1,160 @@
-"""Edits of the Follow-through stage."""
+"""Edits of the Follow-through stage: springs, by numbers or by what one wants to see."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone
-from kunstgriff.figure.model import Figure, Spring
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, tell
+from kunstgriff.figure.follow import HungAt, OwnCycle, Spring, Wish
+from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.values import FigurePoint
+from kunstgriff.follow.intent import MATERIALS, tuned
 from kunstgriff.skeleton.bones import chain_from
+
+SLOWEST, FASTEST = 0.1, 20.0  # Hz
 
 
 class SetSpring(Edit):
-    """Make the chain that begins at a bone springy, or change its spring.
+    """Make the chain that begins at a bone springy, or change its spring; what is not said stays as it is.
 
-    `frequency` in Hz, `damping_ratio` 1 being critical, `gravity` in px/s².
+    `frequency` in Hz, `damping_ratio` 1 being critical, `gravity` in px/s²; `firmness` and `calm` along it, `weight` at
+    its tip, `air`, `thickness` in px and `friction` as a figure's springs have them.
     """
 
     kind: Literal["set_spring"] = "set_spring"
     bone: str
-    frequency: Annotated[float, Field(ge=0.1, le=20)] = 1.6
-    damping_ratio: Annotated[float, Field(ge=0, le=2)] = 0.25
-    gravity: Annotated[float, Field(ge=0, le=20_000)] = 980.0
+    frequency: Annotated[float, Field(ge=SLOWEST, le=FASTEST)] | None = None
+    damping_ratio: Annotated[float, Field(ge=0, le=2)] | None = None
+    gravity: Annotated[float, Field(ge=0, le=20_000)] | None = None
+    firmness: tuple[float, ...] | None = None
+    calm: tuple[float, ...] | None = None
+    weight: Annotated[float, Field(ge=0, le=50)] | None = None
+    air: Annotated[float, Field(ge=0, le=40)] | None = None
+    thickness: Annotated[float, Field(ge=0, le=2_000)] | None = None
+    friction: Annotated[float, Field(ge=0, le=2)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        bone = need_bone(figure, self.bone)
-        if bone.parent is None:
-            raise EditRefused(f"“{bone.name}” hangs on nothing that could swing it; hang it on another bone first.")
-        chain = tuple(one.id for one in chain_from(figure, bone.id))
-        others = tuple(spring for spring in figure.springs if spring.bones[0] != bone.id)
-        for spring in others:
-            if set(chain) & set(spring.bones):
-                raise EditRefused(f"Part of the chain of “{bone.name}” is springy already; take that spring off first.")
-        spring = Spring(
-            id=f"s{figure.next_id}",
-            bones=chain,
-            frequency=self.frequency,
-            damping_ratio=self.damping_ratio,
-            gravity=self.gravity,
-        )
-        return figure.replace(springs=(*others, spring), next_id=figure.next_id + 1)
+        said = {name: value for name in _SAID if (value := getattr(self, name)) is not None}
+        figure, spring = springy(figure, self.bone)
+        if {"frequency", "damping_ratio"} & set(said):
+            said["wish"] = None
+        return with_spring(figure, _changed(spring, said))
 
     def describe(self, figure: Figure) -> str:
         return f"spring on {need_bone(figure, self.bone).name}"
+
+
+_SAID = ("frequency", "damping_ratio", "gravity", "firmness", "calm", "weight", "air", "thickness", "friction")
+
+
+class WishSpring(Edit):
+    """Have the chain that begins at a bone do what one wants to see on the standard swing: two of `settles` in so many
+    frames at 24 a second, `overshoots` by a share of the way, `lags` so many frames; or be of a `material`."""
+
+    kind: Literal["wish_spring"] = "wish_spring"
+    bone: str
+    settles: Annotated[float, Field(ge=1, le=480)] | None = None
+    overshoots: Annotated[float, Field(ge=0, le=0.95)] | None = None
+    lags: Annotated[float, Field(ge=0, le=48)] | None = None
+    material: str | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        figure, spring = springy(figure, self.bone)
+        wish, made = Wish(settles=self.settles, overshoots=self.overshoots, lags=self.lags), None
+        if self.material is not None:
+            made = MATERIALS.get(self.material)
+            if made is None:
+                raise EditRefused(f"There is no material “{self.material[:80]}”; there are {', '.join(MATERIALS)}.")
+            spring, wish = spring.model_copy(update={"air": made.air, "weight": made.weight}), made.wish
+        return with_spring(figure, tuned(figure, spring, wish, nearest=made is not None))
+
+    def describe(self, figure: Figure) -> str:
+        return f"how {need_bone(figure, self.bone).name} follows through"
+
+
+class TuneSprings(Edit):
+    """All springs of a figure at once: so many times as `tight`, so many times as `heavy`.
+
+    Twice as tight swings twice as fast; what is heavier swings slower and longer, as more weight on the same spring
+    does.
+    """
+
+    kind: Literal["tune_springs"] = "tune_springs"
+    tight: Annotated[float, Field(ge=0.1, le=10)] = 1.0
+    heavy: Annotated[float, Field(ge=0.1, le=10)] = 1.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        if not figure.springs:
+            raise EditRefused("Nothing of this figure is springy yet.")
+        springs = tuple(
+            one.model_copy(
+                update={
+                    "frequency": min(max(one.frequency * self.tight / self.heavy**0.5, SLOWEST), FASTEST),
+                    "damping_ratio": min(one.damping_ratio / self.heavy**0.5, 2.0),
+                    "air": min(one.air / self.heavy, 40.0),
+                    "wish": None,
+                }
+            )
+            for one in figure.springs
+        )
+        return figure.replace(springs=springs)
+
+    def describe(self, figure: Figure) -> str:
+        return "all springs"
+
+
+class HangEnd(Edit):
+    """Hang the end of a chain on a bone, too, at a place at rest: where it ends, unless one is given.
+
+    Without a bone it hangs loose.
+    """
+
+    kind: Literal["hang_end"] = "hang_end"
+    bone: str
+    on: str | None = None
+    place: FigurePoint | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        spring = need_spring(figure, self.bone)
+        if self.on is None:
+            return with_spring(figure, spring.model_copy(update={"hung": None}))
+        hook = need_bone(figure, self.on)
+        if hook.id in spring.bones or any(ref in spring.bones for ref in _above(figure, hook.id)):
+            raise EditRefused(f"“{hook.name}” hangs on the chain itself.")
+        last = figure.bone(spring.bones[-1])
+        assert last is not None
+        root = figure.bone(spring.bones[0])
+        assert root is not None
+        place = self.place or last.tip
+        reach = sum(_length(figure, ref) for ref in spring.bones)
+        away = ((place[0] - root.joint[0]) ** 2 + (place[1] - root.joint[1]) ** 2) ** 0.5
+        if away > reach:
+            raise EditRefused(f"The chain is {reach:.0f} px long and cannot hang at a place {away:.0f} px away.")
+        return with_spring(figure, spring.model_copy(update={"hung": HungAt(bone=hook.id, place=place)}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"where the end of {need_bone(figure, self.bone).name} hangs"
+
+
+class SetCycle(Edit):
+    """Give a chain a small swing of its own that goes round every so many `frames`, by so many `degrees`; none takes it
+    away."""
+
+    kind: Literal["set_cycle"] = "set_cycle"
+    bone: str
+    frames: Annotated[float, Field(ge=2, le=2_000)] = 24.0
+    degrees: Annotated[float, Field(ge=-90, le=90)] = 0.0
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        spring = need_spring(figure, self.bone)
+        cycle = OwnCycle(frames=self.frames, degrees=self.degrees) if self.degrees else None
+        return with_spring(figure, spring.model_copy(update={"cycle": cycle}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"a cycle of its own for {need_bone(figure, self.bone).name}"
 
 
 class RemoveSpring(Edit):
@@ -53,22 +164,71 @@ class RemoveSpring(Edit):
     bone: str
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        bone = need_bone(figure, self.bone)
-        left = tuple(spring for spring in figure.springs if bone.id not in spring.bones)
-        if len(left) == len(figure.springs):
-            raise EditRefused(f"“{bone.name}” is not springy.")
-        return figure.replace(springs=left)
+        spring = need_spring(figure, self.bone)
+        return figure.without({spring.id})
 
     def describe(self, figure: Figure) -> str:
         return f"take the spring off {need_bone(figure, self.bone).name}"
+
+
+def need_spring(figure: Figure, key: str) -> Spring:
+    """The spring of the chain that a bone is in. Raises EditRefused where it is not springy."""
+    bone = need_bone(figure, key)
+    found = next((one for one in figure.springs if bone.id in one.bones), None)
+    if found is None:
+        raise EditRefused(f"“{bone.name}” is not springy.")
+    return found
+
+
+def springy(figure: Figure, key: str) -> tuple[Figure, Spring]:
+    """A figure in which the chain that begins at a bone has a spring, and that. Raises EditRefused for a chain that
+    nothing could swing, or that is springy in part."""
+    bone = need_bone(figure, key)
+    there = next((one for one in figure.springs if one.bones[0] == bone.id), None)
+    if there is not None:
+        return figure, there
+    if bone.parent is None:
+        raise EditRefused(f"“{bone.name}” hangs on nothing that could swing it; hang it on another bone first.")
+    chain = tuple(one.id for one in chain_from(figure, bone.id))
+    if any(set(chain) & set(one.bones) for one in figure.springs):
+        raise EditRefused(f"Part of the chain of “{bone.name}” is springy already; take that spring off first.")
+    made = Spring(id=f"s{figure.next_id}", bones=chain, frequency=1.6, damping_ratio=0.25, gravity=980.0)
+    return figure.replace(springs=(*figure.springs, made), next_id=figure.next_id + 1), made
+
+
+def with_spring(figure: Figure, spring: Spring) -> Figure:
+    """The figure with a spring in the place of the one with its id."""
+    return figure.replace(springs=tuple(spring if one.id == spring.id else one for one in figure.springs))
+
+
+def _changed(spring: Spring, said: dict[str, Any]) -> Spring:
+    try:
+        return Spring(**{**dict(spring), **said})
+    except ValidationError as error:
+        raise EditRefused(tell(error)) from error
+
+
+def _above(figure: Figure, ref: str) -> list[str]:
+    parents, found = {one.id: one.parent for one in figure.bones}, list[str]()
+    above = parents[ref]
+    while above is not None:
+        found.append(above)
+        above = parents[above]
+    return found
+
+
+def _length(figure: Figure, ref: str) -> float:
+    bone = figure.bone(ref)
+    assert bone is not None
+    return float(((bone.tip[0] - bone.joint[0]) ** 2 + (bone.tip[1] - bone.joint[1]) ** 2) ** 0.5)
 
 
 def springs_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:
     """Springs of one limb made on the other too, where it has none."""
     for spring in figure.springs:
         mapped = tuple(bones.get(ref, "") for ref in spring.bones)
-        springy = {ref for one in figure.springs for ref in one.bones}
-        if all(mapped) and not springy & set(mapped):
-            copy = spring.model_copy(update={"id": f"s{figure.next_id}", "bones": mapped})
+        springy_bones = {ref for one in figure.springs for ref in one.bones}
+        if all(mapped) and not springy_bones & set(mapped):
+            copy = spring.model_copy(update={"id": f"s{figure.next_id}", "bones": mapped, "hung": None})
             figure = figure.replace(springs=(*figure.springs, copy), next_id=figure.next_id + 1)
     return figure

@@ -228,6 +228,10 @@ class Simulation:
             np.full((longest, count), ENDLESS), np.zeros(count), np.zeros((2, count)), np.zeros((2, count)),
         )  # fmt: skip
 
+    @property
+    def steps_a_second(self) -> float:
+        return 1.0 / self.h
+
     def release(self, deviation: Floats) -> None:
         """Start at rest from these deviations (rad) of each bone's joint instead of from none."""
         for number, run in self.runs.items():

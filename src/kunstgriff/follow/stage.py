@@ -1,4 +1,4 @@
-"""The stage of springs."""
+"""The stage of what follows through."""
 
 from __future__ import annotations
 
@@ -6,14 +6,17 @@ from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.renewal import OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.follow.alike import GiveSettings
+from kunstgriff.follow.around_edits import LayColliders, LiftColliders, SetCollider, SetWind
 from kunstgriff.follow.channels import QUANTITIES
-from kunstgriff.follow.edits import RemoveSpring, SetSpring, springs_alike
+from kunstgriff.follow.edits import HangEnd, RemoveSpring, SetCycle, SetSpring, TuneSprings, WishSpring, springs_alike
 
 FOLLOW = Stage(
     "follow",
     (
         *QUANTITIES,
         Edits(GiveSettings, SetSpring, RemoveSpring),
+        Edits(WishSpring, TuneSprings, HangEnd, SetCycle),
+        Edits(SetWind, LayColliders, SetCollider, LiftColliders),
         OnSetupCopied(springs_alike),
     ),
 )

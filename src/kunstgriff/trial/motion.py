@@ -186,7 +186,8 @@ class Playback:
             if self.at % KEPT_EVERY == 0:
                 self.states.setdefault(self.at, self.simulation.state)
 
-    def _course(self, times: Floats) -> Floats:
+    def course(self, times: Floats) -> Floats:
+        """The values of all channels at `times` (n,) s, as they are seen."""
         return self.seen(self.motion.course(self.rig.program, times))
 
     def _on(self, number: int) -> None:
@@ -194,12 +195,12 @@ class Playback:
         if number == 0 and self.round:
             steps = self.count * steps_for(self.rate)
             times = np.arange(1, steps + 1) % steps / (self.rate * steps_for(self.rate))
-            self.open_by = settle_into_loop(self.simulation, self._course(times))
+            self.open_by = settle_into_loop(self.simulation, self.course(times))
         elif number in self.cuts:
             self.simulation.steps = number * steps_for(self.rate)
-            self.simulation.begin(self._course(np.array([number / self.rate]))[0], self.cuts[number])
+            self.simulation.begin(self.course(np.array([number / self.rate]))[0], self.cuts[number])
         else:
-            self.simulation.step(self._course(moment_of(number, self.rate)))
+            self.simulation.step(self.course(moment_of(number, self.rate)))
         for at, blow in self.blows:
             if at == number:
                 self.simulation.knock(blow.way, blow.spring)

@@ -7,6 +7,7 @@ from kunstgriff.figure.stage import Stage
 from kunstgriff.trial.course import MakeCourse
 from kunstgriff.trial.feet import HoldFoot, Plant
 from kunstgriff.trial.film_edits import SetFilm
+from kunstgriff.trial.follow_edits import BakeSprings, LiftBaked, SetBlow, SetCut
 from kunstgriff.trial.key_edits import LoopKeys, PasteKeys
 from kunstgriff.trial.motion_edits import (
     CloseLoop,
@@ -33,6 +34,7 @@ TRIAL = Stage(
         Edits(PasteKeys, LoopKeys),
         Edits(Plant, HoldFoot),
         Edits(SetSound, PlaceDrawing, SetFilm),
+        Edits(SetBlow, SetCut, BakeSprings, LiftBaked),
         Edits(SetStepper, SetGround, Walk, MakeCourse),
     ),
 )
