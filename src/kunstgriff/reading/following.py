@@ -139,7 +139,8 @@ class _Row:
                     share, along = nearest(*a, *b, *shape[1:5])
                     off = a + share * (b - a) - shape[1:3] - along * (shape[3:5] - shape[1:3])
                     deep = room - float(np.hypot(*off))
-                    if deep > self.deepest:
+                    fixed = link == 0 and share <= 0.0  # where it hangs, which no swing moves
+                    if not fixed and deep > self.deepest:
                         self.deepest, self.at, self.into = deep, frame, o
 
     def read(self, simulation: Simulation, names: dict[str, str], jitter: float | None) -> Followed:

@@ -24,6 +24,7 @@ from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
+from kunstgriff.trial.live_springs import LiveSprings
 from kunstgriff.trial.live_steps import LiveSteps
 from kunstgriff.trial.motion import motion_named, play
 from kunstgriff.trial.motion_edits import need_motion
@@ -65,6 +66,7 @@ class LiveBench:
         self.latest: dict[str, Any] | None = None
         self.table: Stroke | None = None
         self.steps: LiveSteps | None = None
+        self.springs: LiveSprings | None = None
         self.arrived = asyncio.Event()
         self.closed = False
         self.reading: asyncio.Task[None] | None = None
@@ -194,7 +196,14 @@ class LiveBench:
                 await self.send(json.dumps({"stepped": stepped.channels}))
             else:
                 self.steps = None
-            await self.send(data=await evaluated(partial(self._posed, serial, program, pose, grip)))
+            if (asked := message.get("springs")) is not None and grip is None:
+                moves, data = await evaluated(partial(self._swung, serial, program, pose, asked))
+                await self.send(json.dumps({"swinging": moves}))
+            else:
+                if self.springs is not None:
+                    self.springs, self.seen = None, False
+                data = await evaluated(partial(self._posed, serial, program, pose, grip))
+            await self.send(data=data)
             self.seen = True
             if message.get("seam") in program.bone_index:
                 self.unread = shown, str(message["seam"]), pose
@@ -230,6 +239,18 @@ class LiveBench:
             ground = need_motion(program.figure, str(on)).ground if on else ()
             self.steps = LiveSteps(RigState(program), DatabaseStores(), pose, now, ground)
         return self.steps.at(pose, now)
+
+    def _swung(self, serial: int, program: RigProgram, pose: Pose, asked: dict[str, Any]) -> tuple[bool, bytes]:
+        """Whether anything still swings at the moment that is asked for, and the pose with it, packed."""
+        now = float(asked["at"])
+        if self.springs is None or self.springs.rig.program is not program or now < self.springs.now - 1:
+            self.springs = LiveSprings(RigState(program), pose, now)
+            self.seen = False
+        moves = self.springs.at(pose, now)
+        seen, self.seen = self.seen, False  # until it is sent
+        frame = self.springs.rig.evaluate()
+        sections = frame.changes if seen else frame.sections
+        return moves, packed(HEADER.pack(serial, NO_FRAME, *self.shown), sections)
 
     def _stroked(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes:
         """The colours of a part while a stroke is drawn over it: of the stroke as far as it has come."""

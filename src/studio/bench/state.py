@@ -24,6 +24,7 @@ from kunstgriff.figure.model import Figure as FigureValue
 from kunstgriff.figure.model import Weighted
 from kunstgriff.figure.stores import Beside
 from kunstgriff.figure.turning import on_loan, seen_from
+from kunstgriff.follow.intent import MATERIALS
 from kunstgriff.skeleton.bones import chain_from, colour_of
 from kunstgriff.trial.motion import frame_count, motions_of, rate_of
 from kunstgriff.trial.swing import swung_bones
@@ -76,6 +77,7 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         "quantities": {name: asdict(one) for name, one in quantities().items()},
         "swing": {"bones": swung_bones(value)},
         "rate": value.rate,
+        "materials": {name: one.word for name, one in MATERIALS.items()},
         "motions": [
             {"name": one.name, "frames": frame_count(one, rate_of(one, value)), "rate": rate_of(one, value)}
             for one in motions_of(value)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from studio.bench import artwork, controls, facings, fan, hems, renewals, rigging, seams, sets, trial, views
+from studio.bench import artwork, controls, facings, fan, follow, hems, renewals, rigging, seams, sets, trial, views
 
 urlpatterns = [
     path("<int:figure_id>/", views.bench, name="bench"),
@@ -35,6 +35,8 @@ urlpatterns = [
     path(
         "<int:figure_id>/film/<seen:seen>/<str:motion_id>/<int:number>.webp", trial.film_still, name="bench-film-still"
     ),
+    path("<int:figure_id>/spring-curve/<seen:seen>/<str:bone_id>/", follow.spring_curve, name="bench-spring-curve"),
+    path("<int:figure_id>/follow-reading/<seen:seen>/", follow.follow_reading, name="bench-follow-reading"),
     path("<int:figure_id>/sound/", trial.keep_sound, name="bench-sound"),
     path("<int:figure_id>/motion-sound/<seen:seen>/<str:motion_id>/", trial.motion_sound, name="bench-motion-sound"),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),

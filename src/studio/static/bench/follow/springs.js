@@ -1,38 +1,74 @@
-// Springs.
+// Springs by numbers, all together, and live while one poses.
 
 import { bench } from '../page/bench.js';
 
-export const NO_SPRING = { there: false, frequency: 1.6, damping_ratio: 0.25, gravity: 980 };
+const EVERY = 33; // ms between looks at what swings
+const ROWS = [
+  { name: 'frequency', word: 'Frequency, Hz', low: 0.1, high: 20, step: 0.1 },
+  { name: 'damping_ratio', word: 'Damping ratio', low: 0, high: 2, step: 0.05 },
+  { name: 'gravity', word: 'Gravity, px/s²', low: 0, high: 20000, step: 20 },
+  { name: 'weight', word: 'Weight at its end, times its own', low: 0, high: 50, step: 0.1 },
+  { name: 'air', word: 'Air, 1/s', low: 0, high: 40, step: 0.5 },
+  { name: 'thickness', word: 'Keeps off colliders by, px', low: 0, high: 2000, step: 1 },
+  { name: 'friction', word: 'Friction on them', low: 0, high: 2, step: 0.05 },
+];
 
 export const springs = {
-  spring: { ...NO_SPRING },
+  live: true,
+  timer: 0,
+  more: false,
+  tight: 1,
+  heavy: 1,
   get springWords() {
     const ids = bench.selection.oneBone ? bench.page.state.chains[bench.selection.oneBone.id] : [];
     return ids.map((ref) => bench.page.boneName(ref)).join(', ');
   },
-  takeSpring() {
-    const found =
-      bench.selection.oneBone &&
-      bench.page.figure.springs.find((one) => one.bones.includes(bench.selection.oneBone.id));
-    this.spring = found
-      ? { there: true, frequency: found.frequency, damping_ratio: found.damping_ratio, gravity: found.gravity }
-      : { ...NO_SPRING };
+  get one() {
+    const { oneBone } = bench.selection;
+    if (!oneBone || !bench.page.figure) return null;
+    return bench.page.figure.springs.find(({ bones }) => bones.includes(oneBone.id)) || null;
   },
-  setSpring() {
-    const { frequency, damping_ratio, gravity } = this.spring;
-    const found = bench.page.figure.springs.find((one) => one.bones.includes(bench.selection.oneBone.id));
-    bench.history.edit({
-      kind: 'set_spring',
-      bone: found ? found.bones[0] : bench.selection.oneBone.id,
-      frequency,
-      damping_ratio,
-      gravity,
-    });
+  get bone() {
+    return this.one ? this.one.bones[0] : bench.selection.oneBone && bench.selection.oneBone.id;
   },
-  springChanged() {
-    if (this.spring.there) this.setSpring();
+  get rows() {
+    const { one } = this;
+    if (!one) return [];
+    const few = (value) => Math.round(1000 * value) / 1000;
+    return ROWS.map((row) => ({ ...row, id: `spring-${row.name}`, value: few(one[row.name]) }));
+  },
+  get firmAtTip() {
+    return this.one ? this.one.firmness.at(-1) / this.one.firmness[0] : 1;
+  },
+  set(row, value) {
+    if (Number.isFinite(Number(value)))
+      bench.history.edit({ kind: 'set_spring', bone: this.bone, [row.name]: Number(value) });
+  },
+  setFirmness(value) {
+    if (Number(value) > 0) bench.history.edit({ kind: 'set_spring', bone: this.bone, firmness: [1, Number(value)] });
   },
   removeSpring() {
     bench.history.edit({ kind: 'remove_spring', bone: bench.selection.oneBone.id });
+  },
+  tune() {
+    bench.history.edit({ kind: 'tune_springs', tight: Number(this.tight), heavy: Number(this.heavy) });
+    [this.tight, this.heavy] = [1, 1];
+  },
+  /** What the live socket is asked for beside a pose: the moment, where springs swing while one poses. */
+  get asked() {
+    const on = this.live && bench.page.stageKey === 'follow' && bench.page.figure.springs.length;
+    return on ? { at: performance.now() / 1000 } : undefined;
+  },
+  setLive(on) {
+    this.live = on;
+    if (bench.posing.posed) bench.posing.sendPose();
+  },
+  /** The socket tells whether anything still moves: then it is looked at again. */
+  swinging(moves) {
+    clearTimeout(this.timer);
+    if (!moves || !this.asked || !bench.posing.posed || bench.playing.playing) return;
+    this.timer = setTimeout(() => {
+      if (this.asked && bench.posing.posed && !bench.playing.playing) bench.posing.sendPose();
+    }, EVERY);
   },
 };

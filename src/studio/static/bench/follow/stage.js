@@ -1,20 +1,43 @@
-// The stage of springs.
+// The stage of what follows through.
 
 import { bench } from '../page/bench.js';
+import { around, drawColliders } from './around.js';
+import { following } from './following.js';
 import { springs } from './springs.js';
+import { wishes } from './wishes.js';
 
 export const FOLLOW = {
   key: 'follow',
   word: 'Follow-through',
-  stores: { springs },
+  stores: { springs, wishes, around, following },
   bar: (tool, view) => [view('play', 'Play', bench.playing.playing)],
+  actions: [
+    {
+      key: 'makeSpringy',
+      word: 'Make the chain springy',
+      also: 'spring dynamics hair ear cloth',
+      act: () => {
+        bench.page.goTo('follow');
+        if (bench.selection.oneBone) bench.wishes.makeSpringy();
+      },
+    },
+    {
+      key: 'blowWind',
+      word: 'Let the wind blow',
+      also: 'gust breeze',
+      act: () => {
+        bench.page.goTo('follow');
+        bench.around.blow();
+      },
+    },
+  ],
   watch(watch) {
     watch(
-      () => bench.selection.bones,
-      () => bench.springs.takeSpring(),
+      () => bench.wishes.wanted,
+      () => bench.wishes.follow(),
     );
   },
-  taken() {
-    bench.springs.takeSpring();
+  draw(context, camera) {
+    if (bench.page.stageKey === 'follow' && !bench.sheet.cleanLook) drawColliders(context, camera);
   },
 };

@@ -61,6 +61,9 @@ import { steady } from './merging.js';
  * @property {typeof import('../bones/setup.js').setup} setup
  * @property {typeof import('../delivery/deliveries.js').deliveries} deliveries
  * @property {typeof import('../follow/springs.js').springs} springs
+ * @property {typeof import('../follow/wishes.js').wishes} wishes
+ * @property {typeof import('../follow/around.js').around} around
+ * @property {typeof import('../follow/following.js').following} following
  * @property {typeof import('../warps/warps.js').warps} warps
  * @property {typeof import('../warps/handles.js').handles} handles
  * @property {typeof import('../warps/ties.js').ties} ties

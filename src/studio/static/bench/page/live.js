@@ -6,7 +6,7 @@ const FIRST_WAIT = 300; // ms
 const LONGEST_WAIT = 5000;
 
 export class Live {
-  /** `listener` hears `frame(frame)`, `swingFrame(frame)`, `connection(isOpen, sentence)`, `headMoved(revision)`, `seamRead(seam)`, `stepped(channels)`, `said(sentence)`. */
+  /** `listener` hears `frame(frame)`, `swingFrame(frame)`, `connection(isOpen, sentence)`, `headMoved(revision)`, `seamRead(seam)`, `stepped(channels)`, `swinging(moves)`, `said(sentence)`. */
   constructor(figureId, listener) {
     this.figureId = figureId;
     this.listener = listener;
@@ -60,6 +60,7 @@ export class Live {
       const message = JSON.parse(data);
       if (message.head) this.listener.headMoved(message.head);
       if (message.stepped) this.listener.stepped(message.stepped);
+      if ('swinging' in message) this.listener.swinging(message.swinging);
       if (message.seam) this.listener.seamRead(message.seam);
       if (message.sentence) {
         this.listener.said(message.sentence);

@@ -204,6 +204,7 @@ export const opening = {
         }
       },
       stepped: (channels) => bench.steps.stepped(channels),
+      swinging: (moves) => bench.springs.swinging(moves),
       seamRead: (seam) => bench.liveSeam.showSeamLive(seam),
       headMoved: (revision) => {
         if (revision !== bench.page.state.revision && !bench.page.waitingEdits) this.catchUp();
