@@ -46,6 +46,7 @@ class Spring(Value):
     rest pose is as drawn. `firmness` says at even places from its root to its tip how many times as firm its joints are
     as they would be, `calm` how many times as much slowed. Its end carries `weight` times its own; the `air` slows it
     and carries it along, 1/s; what it lies on holds it by its `friction`, and it keeps `thickness` px from that.
+    Colliders that it `passes`, by their ids, it does not heed.
     """
 
     id: Id
@@ -59,6 +60,7 @@ class Spring(Value):
     air: Annotated[float, Field(ge=0, le=40), PLAIN] = 0.0
     thickness: Annotated[float, Field(ge=0, le=2_000), LENGTH] = 0.0
     friction: Annotated[float, Field(ge=0, le=2), PLAIN] = 0.2
+    passes: Annotated[tuple[Annotated[str, Field(max_length=12), PLAIN], ...], Field(max_length=MOST_COLLIDERS)] = ()
     hung: HungAt | None = None
     cycle: OwnCycle | None = None
     wish: Wish | None = None

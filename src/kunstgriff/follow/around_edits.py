@@ -12,16 +12,18 @@ from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, tell
-from kunstgriff.figure.follow import FIGURE_WIND, MOST_COLLIDERS, Collider, Wind
+from kunstgriff.figure.follow import FIGURE_WIND, MOST_COLLIDERS, Collider, Spring, Wind
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import FigurePoint
+from kunstgriff.follow.edits import above, need_spring, with_spring
 
 Floats = NDArray[np.float64]
 
 FELT = 1.5  # 1/s: the air of chains that the wind is to reach and that felt none so far
 SPOTS = 3_000  # of a part's picture looked at, about
 BINS = 12
+STANDS = 0.06  # of a figure's height that the tip of a leg may lie above its lowest one
 
 
 class SetWind(Edit):
@@ -56,8 +58,11 @@ class SetWind(Edit):
 
 
 class LayColliders(Edit):
-    """Lay colliders along the art of some bones by themselves, which no chain enters; of all that are not springy and
-    near enough to a chain, where none are named. What was laid by itself on them before goes."""
+    """Lay colliders along the art of some bones by themselves, which no chain enters; where none are named, of those
+    that chains hang on and of legs. What was laid by itself on them before goes.
+
+    A chain lies on what is drawn behind it: what is drawn before it, and is nothing it hangs on, it passes.
+    """
 
     kind: Literal["lay_colliders"] = "lay_colliders"
     bones: Annotated[tuple[str, ...], Field(max_length=2_000)] = ()
@@ -67,7 +72,8 @@ class LayColliders(Edit):
         if self.bones:
             chosen = [need_bone(figure, key) for key in self.bones]
         else:
-            chosen = [one for one in figure.bones if one.id not in springy and _near_a_chain(figure, one)]
+            meant = _carrying(figure) | _legs(figure)
+            chosen = [one for one in figure.bones if one.id in meant - springy]
         ids = {one.id for one in chosen}
         left = tuple(one for one in figure.colliders if one.part is None or one.bone not in ids)
         made, names, number = list[Collider](), {one.name for one in left}, figure.next_id
@@ -86,7 +92,8 @@ class LayColliders(Edit):
             raise EditRefused("There is no art on these bones that a collider could be laid along.")
         if len(left) + len(made) > MOST_COLLIDERS:
             raise EditRefused(f"A figure has {MOST_COLLIDERS} colliders at most.")
-        return figure.replace(colliders=(*left, *made), next_id=number)
+        after = figure.replace(colliders=(*left, *made), next_id=number)
+        return after.replace(springs=tuple(_passing(after, one, made) for one in after.springs))
 
     def describe(self, figure: Figure) -> str:
         return "colliders along the art"
@@ -152,15 +159,57 @@ def need_collider(figure: Figure, key: str) -> Collider:
     return found
 
 
-def _near_a_chain(figure: Figure, bone: Bone) -> bool:
-    """Whether a bone is within the reach of a chain."""
-    middle, half = np.add(bone.joint, bone.tip) / 2, math.dist(bone.joint, bone.tip) / 2
-    for spring in figure.springs:
-        some = [one for ref in spring.bones if (one := figure.bone(ref)) is not None]
-        reach = sum(math.dist(one.joint, one.tip) for one in some)
-        if math.dist(some[0].joint, middle) <= 1.5 * reach + half:
-            return True
-    return False
+class PassColliders(Edit):
+    """Let the chain of a bone go through some colliders, by id or name, or heed them again."""
+
+    kind: Literal["pass_colliders"] = "pass_colliders"
+    bone: str
+    colliders: Annotated[tuple[str, ...], Field(min_length=1, max_length=MOST_COLLIDERS)]
+    passes: bool = True
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        spring, meant = need_spring(figure, self.bone), {need_collider(figure, key).id for key in self.colliders}
+        passed = set(spring.passes) | meant if self.passes else set(spring.passes) - meant
+        return with_spring(figure, spring.model_copy(update={"passes": tuple(sorted(passed))}))
+
+    def describe(self, figure: Figure) -> str:
+        return f"what {need_bone(figure, self.bone).name} heeds"
+
+
+def _carrying(figure: Figure) -> set[str]:
+    """The bones that chains hang on, all the way up."""
+    return {ref for spring in figure.springs for ref in above(figure, spring.bones[0])}
+
+
+def _legs(figure: Figure) -> set[str]:
+    """The bones of limbs that stand on the ground: from the lowest tips up to what carries a chain."""
+    if not figure.bones:
+        return set()
+    tips = [bone.tip[1] for bone in figure.bones]
+    ground, high = max(tips), max(tips) - min(min(tips), min(bone.joint[1] for bone in figure.bones))
+    carrying, found = _carrying(figure), set[str]()
+    for bone in figure.bones:
+        if bone.tip[1] > ground - STANDS * high:
+            found |= {bone.id, *above(figure, bone.id)} - carrying
+    parents = {bone.parent for bone in figure.bones}
+    rigid = {bone.id for bone in figure.bones if bone.parent is None and bone.id not in parents}  # nothing hangs there
+    return found - rigid
+
+
+def _passing(figure: Figure, spring: Spring, made: list[Collider]) -> Spring:
+    """A spring that passes those of some colliders that are drawn before its art and carry it in no way."""
+    carrying, order = set(above(figure, spring.bones[0])), {part.id: k for k, part in enumerate(figure.parts)}
+    mine = [order[part.id] for part in figure.parts if set(bones_of(part)) & set(spring.bones)]
+    kept = {ref for ref in spring.passes if any(one.id == ref for one in figure.colliders)}
+    front = {one.id for one in made if mine and one.bone not in carrying and one.part and order[one.part] > max(mine)}
+    return spring.model_copy(update={"passes": tuple(sorted(kept | front))})
+
+
+def bones_of(part: Part) -> tuple[str, ...]:
+    """The bones that a part follows."""
+    if isinstance(part.binding, Rigid):
+        return (part.binding.bone,)
+    return part.binding.influences if isinstance(part.binding, Weighted) else ()
 
 
 def capsule_of(figure: Figure, bone: Bone, stores: Stores) -> tuple[FigurePoint, FigurePoint, float, Part] | None:
@@ -183,7 +232,9 @@ def capsule_of(figure: Figure, bone: Bone, stores: Stores) -> tuple[FigurePoint,
     middles = [np.percentile(some, [2, 98]).mean() for some in inside if len(some) > 3]
     if not middles:
         return None
-    long, area = high - low, float(sum(len(some) * each for (_, some), each in zip(spots, sizes, strict=True)))
+    cell = max(sizes) ** 0.5  # what two parts both draw is there once
+    area = len(np.unique(np.floor(points / cell), axis=0)) * cell**2
+    long = high - low
     # a capsule `long` in all with round ends of radius r covers 2 r long - (4 - π) r²
     root = long**2 - (4 - math.pi) * area
     radius = max((long - math.sqrt(max(root, 0.0))) / (4 - math.pi), 1.0)
@@ -199,15 +250,9 @@ def capsule_of(figure: Figure, bone: Bone, stores: Stores) -> tuple[FigurePoint,
 
 def _art_of(figure: Figure, bone: Bone, stores: Stores) -> Iterator[tuple[Part, Floats, float]]:
     """Spots (n, 2) of the art that follows a bone, by part, and how many px² each stands for."""
-    bones = {one.id: one for one in figure.bones}
+    bones, skirts = {one.id: one for one in figure.bones}, {ref for hem in figure.hems for ref in hem.panels}
     for part in figure.parts:
-        binding = part.binding
-        if isinstance(binding, Rigid):
-            refs: tuple[str, ...] = (binding.bone,)
-        elif isinstance(binding, Weighted):
-            refs = binding.influences
-        else:
-            continue
+        refs = () if part.id in skirts else bones_of(part)
         if bone.id not in refs:
             continue
         alpha = stores.get_pixels(part.drawing.picture)[..., 3]

@@ -22,6 +22,7 @@ Ints = NDArray[np.int32]
 
 ROUNDS, RIGHTINGS = 12, 8
 FURTHEST = 0.2  # rad a rod is turned at once to put its place right
+LEVER = 0.02  # share of the first link nearer than which to its joint nothing turns it
 OUT = 1e-7  # px or rad that count as out
 AROUND, GROUND = 0, 1  # kinds of what a chain must not lie in
 MOST = 48  # constraints of one chain at a time
@@ -182,6 +183,16 @@ def found(chains: Chains, swing: Swing, stops: Stops, touch: Touch, c: int, n: i
     return count
 
 
+@njit(cache=True)
+def inside(shape: Floats, x: float, y: float, room: float) -> bool:
+    """Whether a place is in a collider: what hangs in one cannot be out of it."""
+    if shape[0] == GROUND:
+        return bool(y > shape[2] - room)
+    _, along = nearest(x, y, x, y, shape[1], shape[2], shape[3], shape[4])
+    dx, dy = x - shape[1] - along * (shape[3] - shape[1]), y - shape[2] - along * (shape[4] - shape[2])
+    return bool(dx * dx + dy * dy < room * room)
+
+
 @njit(inline="always")
 def met(
     chains: Chains, swing: Swing, stops: Stops, touch: Touch, c: int, n: int, k: int, o: int, count: int, rubbing: bool
@@ -208,7 +219,7 @@ def met(
         if away < 1e-9:
             return count
         gap, nx, ny = away - room, dx / away, dy / away
-    if gap >= -OUT or (k == 0 and share <= 0.0):
+    if gap >= -OUT or (k == 0 and (share < LEVER or inside(shape, px, py, room))):
         return count
     ux = stops.moving[o, 0] + along * (stops.moving[o, 2] - stops.moving[o, 0]) - swing.speed[0, c]
     uy = stops.moving[o, 1] + along * (stops.moving[o, 3] - stops.moving[o, 1]) - swing.speed[1, c]
@@ -256,14 +267,14 @@ def stopped(chains: Chains, swing: Swing, stops: Stops, touch: Touch, c: int, n:
             for k in range(n):
                 touch.gap[number] -= 0.5 * h * touch.rows[number, k] * (swing.rates[k, c] - touch.shift[k])
     for _ in range(RIGHTINGS):
-        if not put_right(swing, touch, c, n, count):
+        if not put_right(swing, touch, c, n, count, stops.friction[c]):
             break
         count = found(chains, swing, stops, touch, c, n, h, False)
     return deepest
 
 
 @njit(inline="always")
-def put_right(swing: Swing, touch: Touch, c: int, n: int, count: int) -> bool:
+def put_right(swing: Swing, touch: Touch, c: int, n: int, count: int, friction: float) -> bool:
     """Turn rods so that nothing is where it must not be, as far as that goes at once; whether anything was."""
     for k in range(n):
         touch.shift[k] = 0.0
@@ -280,6 +291,9 @@ def put_right(swing: Swing, touch: Touch, c: int, n: int, count: int) -> bool:
             after = before + off / touch.weight[number]
             if touch.kind[number] == PUSH:
                 after = max(after, 0.0)
+            elif touch.kind[number] == RUB:
+                most_rubbed = friction * touch.impulse[number - 1]
+                after = min(max(after, -most_rubbed), most_rubbed)
             touch.impulse[number] = after
             for k in range(n):
                 touch.shift[k] += touch.answers[number, k] * (after - before)

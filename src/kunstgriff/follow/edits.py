@@ -122,7 +122,7 @@ class HangEnd(Edit):
         if self.on is None:
             return with_spring(figure, spring.model_copy(update={"hung": None}))
         hook = need_bone(figure, self.on)
-        if hook.id in spring.bones or any(ref in spring.bones for ref in _above(figure, hook.id)):
+        if hook.id in spring.bones or any(ref in spring.bones for ref in above(figure, hook.id)):
             raise EditRefused(f"“{hook.name}” hangs on the chain itself.")
         last = figure.bone(spring.bones[-1])
         assert last is not None
@@ -208,12 +208,13 @@ def _changed(spring: Spring, said: dict[str, Any]) -> Spring:
         raise EditRefused(tell(error)) from error
 
 
-def _above(figure: Figure, ref: str) -> list[str]:
+def above(figure: Figure, ref: str) -> list[str]:
+    """The bones that one hangs on, all the way up."""
     parents, found = {one.id: one.parent for one in figure.bones}, list[str]()
-    above = parents[ref]
-    while above is not None:
-        found.append(above)
-        above = parents[above]
+    next_one = parents[ref]
+    while next_one is not None:
+        found.append(next_one)
+        next_one = parents[next_one]
     return found
 
 

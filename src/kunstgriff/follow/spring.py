@@ -78,13 +78,14 @@ FRAMES = 24  # a second: those that wishes and own cycles are told in
 class Shape:
     """What links do not enter: a capsule about the segment from `start` to `end` in figure space at rest, or a circle
     where both are one, `radius` px thick, carried by `bone` (its id; by nothing without). A `ground` is the level of
-    `start`, below which no tip goes."""
+    `start`, below which no tip goes. `of` is the collider's id."""
 
     start: tuple[float, float]
     end: tuple[float, float]
     radius: float
     bone: str | None = None
     ground: bool = False
+    of: str = ""
 
     @property
     def row(self) -> tuple[float, ...]:
@@ -139,7 +140,7 @@ class Simulation:
         s. It steps as `moments` has it for `rate` frames a second."""
         self.rig, figure = rig, rig.program.figure
         if shapes is None:
-            shapes = [Shape(one.start, one.end, one.radius, one.bone) for one in figure.colliders]
+            shapes = [Shape(one.start, one.end, one.radius, one.bone, of=one.id) for one in figure.colliders]
         self.h = 1.0 / (rate * steps_for(rate))
         skeleton = rig.program.skeleton
         along = skeleton.tips - skeleton.joints
@@ -148,7 +149,7 @@ class Simulation:
         count, longest = ABREAST * len(groups), max((len(run.bones) for run in self.runs.values()), default=1)
         limits = JointLimits.of(figure)
         rows = {bone.id: row for row, bone in enumerate(figure.bones)}
-        there = [one for one in shapes if one.bone is None or one.bone in rows]
+        self.shapes = there = [one for one in shapes if one.bone is None or one.bone in rows]
         bones = np.full((longest, count), -1, np.int32)
         for number, run in self.runs.items():
             bones[: len(run.bones), number] = run.bones

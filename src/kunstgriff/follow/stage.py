@@ -6,7 +6,7 @@ from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.renewal import OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.follow.alike import GiveSettings
-from kunstgriff.follow.around_edits import LayColliders, LiftColliders, SetCollider, SetWind
+from kunstgriff.follow.around_edits import LayColliders, LiftColliders, PassColliders, SetCollider, SetWind
 from kunstgriff.follow.channels import QUANTITIES
 from kunstgriff.follow.edits import HangEnd, RemoveSpring, SetCycle, SetSpring, TuneSprings, WishSpring, springs_alike
 
@@ -16,7 +16,7 @@ FOLLOW = Stage(
         *QUANTITIES,
         Edits(GiveSettings, SetSpring, RemoveSpring),
         Edits(WishSpring, TuneSprings, HangEnd, SetCycle),
-        Edits(SetWind, LayColliders, SetCollider, LiftColliders),
+        Edits(SetWind, LayColliders, SetCollider, LiftColliders, PassColliders),
         OnSetupCopied(springs_alike),
     ),
 )

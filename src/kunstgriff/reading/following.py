@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.follow.contacts import AROUND, nearest
+from kunstgriff.follow.contacts import AROUND, inside, nearest
 from kunstgriff.follow.spring import Simulation
 from kunstgriff.trial.motion import Motion, Playback
 
@@ -134,13 +134,12 @@ class _Row:
         for link in range(len(self.bones)):
             for o, shape in enumerate(simulation.stops.shapes):
                 room = simulation.stops.rooms[link, self.number, o]
-                if room > 0.0 and shape[0] == AROUND:
+                if room > 0.0 and shape[0] == AROUND and not inside(shape, *points[0], room):
                     a, b = points[link], points[link + 1]
                     share, along = nearest(*a, *b, *shape[1:5])
                     off = a + share * (b - a) - shape[1:3] - along * (shape[3:5] - shape[1:3])
                     deep = room - float(np.hypot(*off))
-                    fixed = link == 0 and share <= 0.0  # where it hangs, which no swing moves
-                    if not fixed and deep > self.deepest:
+                    if deep > self.deepest:
                         self.deepest, self.at, self.into = deep, frame, o
 
     def read(self, simulation: Simulation, names: dict[str, str], jitter: float | None) -> Followed:
