@@ -9,6 +9,7 @@ from bench import core, strangers
 from bench.bends import bends
 from bench.controls import controls
 from bench.crowd import crowd
+from bench.follow import follow
 from bench.seams import seams
 from bench.shell import shell
 from bench.studio import studio
@@ -40,6 +41,7 @@ def main() -> int:
         *warps(),
         *controls(),
         *trial(),
+        *follow(),
         core.paint(),
         *core.artwork(),
         *core.checks(),

@@ -14,10 +14,11 @@ from django.urls import reverse
 
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.pose import parse_pose
+from kunstgriff.trial.live_springs import LiveSprings
 from kunstgriff.trial.motion import play
 from studio.asgi import application
 from studio.bench.live import NO_FRAME, LiveBench
-from studio.library.actions import value_of
+from studio.library.actions import make_edit, value_of
 from studio.library.models import Share
 from studio.library.stores import DatabaseStores
 from tests.studio.conftest import signed_in
@@ -141,6 +142,35 @@ def test_the_swing_comes_whole_and_in_order(ada, arm):
     assert [number for _, number, _, _ in frames] == list(range(96))
     for (_, _, _, vertices), ours in zip(frames, play(rig), strict=True):
         assert np.array_equal(vertices, ours.vertices)
+
+
+def test_springs_swing_while_one_poses_as_they_do_in_the_core_and_come_to_rest(ada, arm):
+    bones = value_of(arm.head).bones
+    swings = {"kind": "set_spring", "bone": bones[1].id, "frequency": 3, "damping_ratio": 0.6}
+    make_edit(ada, arm, arm.head_id, swings)
+    arm.refresh_from_db()
+    value = value_of(arm.head)
+    turned = {f"{bones[0].id}.turn": 30.0}
+    moments = [0.0, 0.05, 0.1, 0.15, 0.2, *(0.4 + 0.4 * k for k in range(12))]
+
+    async def exchange(one):
+        answers = []
+        for serial, at in enumerate(moments):
+            pose = turned if at > 0 else {}
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": pose, "springs": {"at": at}}))
+            moves = json.loads(await one.receive_from(20))["swinging"]
+            answers.append((moves, await one.receive_from(20)))
+        return answers
+
+    answers, vertices = talk(signed_in(ada), arm, exchange), None
+    rig = compile_rig(value, DatabaseStores())
+    core = LiveSprings(rig, parse_pose({}), 0.0)
+    for at, (moves, answer) in zip(moments, answers, strict=True):
+        _, _, _, vertices = unpacked(answer, vertices)
+        assert core.at(parse_pose(turned if at > 0 else {}), at) == moves
+        assert np.array_equal(vertices, rig.evaluate().vertices)
+    assert [moves for moves, _ in answers[:5]] == [False, True, True, True, True]
+    assert not answers[-1][0], "it comes to rest, and need not be looked at again"
 
 
 def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):

@@ -41,6 +41,8 @@ class Stops(NamedTuple):
     hung: Floats  # (c,) whether its end hangs on something
     ends: Floats  # (2, c) px: where
     ends_before: Floats  # (2, c)
+    bound: NDArray[np.bool_]  # (c,) whether it may be stopped by more than limits
+    thickest: float  # px that any chain keeps off colliders at the most
 
 
 class Touch(NamedTuple):
@@ -169,8 +171,28 @@ def found(chains: Chains, swing: Swing, stops: Stops, touch: Touch, c: int, n: i
                 touch.due[count] = -side * pace / h
                 touch.gap[count], touch.kind[count] = gap, PUSH
                 count += 1
+    # arrays by themselves, and only what is near: most links are far from most colliders
+    shapes, rooms, places, lengths = stops.shapes, stops.rooms, touch.places, chains.lengths
+    reach = 0.0
     for k in range(n):
-        for o in range(stops.shapes.shape[0]):
+        reach += lengths[k, c]
+    px, py = places[0, 0], places[0, 1]
+    for o in range(shapes.shape[0]):
+        low_x, high_x = min(shapes[o, 1], shapes[o, 3]), max(shapes[o, 1], shapes[o, 3])
+        low_y, high_y = min(shapes[o, 2], shapes[o, 4]), max(shapes[o, 2], shapes[o, 4])
+        room = reach + shapes[o, 5] + stops.thickest
+        around = shapes[o, 0] == AROUND
+        if around and (high_x < px - room or low_x > px + room or high_y < py - room or low_y > py + room):
+            continue
+        for k in range(n):
+            room = rooms[k, c, o]
+            if room < 0.0:
+                continue
+            if around:
+                room += lengths[k, c]
+                x, y = places[k, 0], places[k, 1]
+                if high_x < x - room or low_x > x + room or high_y < y - room or low_y > y + room:
+                    continue
             count = met(chains, swing, stops, touch, c, n, k, o, count, rubbing)
     if stops.hung[c] > 0.0:
         for axis in range(2):
@@ -199,7 +221,7 @@ def met(
 ) -> int:
     """Note the constraint of a rod with a collider, and the friction there, where they meet."""
     room = stops.rooms[k, c, o]
-    if room < 0.0 or count + 1 >= MOST:
+    if count + 1 >= MOST:
         return count
     shape = stops.shapes[o]
     px, py, qx, qy = touch.places[k, 0], touch.places[k, 1], touch.places[k + 1, 0], touch.places[k + 1, 1]
@@ -207,11 +229,6 @@ def met(
         share, along, nx, ny = 1.0, 0.0, 0.0, -1.0
         gap = shape[2] - qy - room
     else:
-        reach = chains.lengths[k, c] + room
-        if max(shape[1], shape[3]) < px - reach or min(shape[1], shape[3]) > px + reach:
-            return count
-        if max(shape[2], shape[4]) < py - reach or min(shape[2], shape[4]) > py + reach:
-            return count
         share, along = nearest(px, py, qx, qy, shape[1], shape[2], shape[3], shape[4])
         dx = px + share * (qx - px) - shape[1] - along * (shape[3] - shape[1])
         dy = py + share * (qy - py) - shape[2] - along * (shape[4] - shape[2])

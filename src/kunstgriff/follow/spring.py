@@ -26,7 +26,7 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import HungAt, Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
-from kunstgriff.follow.swinging import ABREAST, Chains, Scratch, Swing, blow, swing_on
+from kunstgriff.follow.swinging import ABREAST, LANES_OF, Chains, Scratch, Swing, blow, swing_on
 from kunstgriff.follow.winds import Gusts
 from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, eased, placed
 
@@ -227,6 +227,8 @@ class Simulation:
         return Stops(
             shapes.copy(), np.zeros((len(shapes), 4)), rooms, friction, np.full((longest, count), -ENDLESS),
             np.full((longest, count), ENDLESS), np.zeros(count), np.zeros((2, count)), np.zeros((2, count)),
+            (rooms >= 0).any((0, 2)) | (self.bodies.hanger >= 0),
+            max((run.spring.thickness for run in self.runs.values()), default=0.0),
         )  # fmt: skip
 
     @property
@@ -420,24 +422,6 @@ def _order(runs: Mapping[int, _Run], groups: Ints, parents: Ints, chain_of: Ints
 
 
 @njit(inline="always")
-def hold(
-    bodies: Bodies, swing: Swing, stops: Stops, posed: Posed, driven: Floats, move: Floats, c: int, n: int
-) -> None:
-    """Where the pose holds a chain now, and how far its joints may deviate from that."""
-    px, py, given = carried_joint(
-        bodies.bones[0, c], bodies.parents, bodies.joints, move, posed.matrices, posed.absolute
-    )
-    swing.joint[0, c], swing.joint[1, c] = px, py
-    swing.bend[c], bodies.given[c] = given - bodies.given[c], given
-    for k in range(n):
-        bone = bodies.bones[k, c]
-        given += driven[bone] * (math.pi / 180.0)
-        swing.held[k, c] = bodies.rest_angle[bone] + given
-        stops.most[k, c] = (bodies.high[bone] + bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
-        stops.least[k, c] = (bodies.low[bone] - bodies.soft[bone] - driven[bone]) * (math.pi / 180.0)
-
-
-@njit(inline="always")
 def carry(bodies: Bodies, stops: Stops, posed: Posed, h: float, started: bool) -> None:
     """Where colliders are now, and how fast they move."""
     for o in range(bodies.carrier.shape[0]):
@@ -474,53 +458,70 @@ def step_rows(
     driven: Floats, moves: Floats, wind: Floats, h: float, started: bool,
 ) -> None:  # fmt: skip
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
+    # arrays by themselves: taken out of a tuple again and again they cost more than the work (measured)
+    parents, joints, low, high, soft = bodies.parents, bodies.joints, bodies.low, bodies.high, bodies.soft
+    rest_angle, order, groups, bones = bodies.rest_angle, bodies.order, bodies.groups, bodies.bones
+    chain_of, link_of, amount, before = bodies.chain_of, bodies.link_of, bodies.amount, bodies.given
+    matrices, absolute, turned, stretch = posed.matrices, posed.absolute, posed.turn, posed.stretch
+    angles, held, held_before, bend = swing.angles, swing.held, swing.held_before, swing.bend
+    joint, joint_before, blowing = swing.joint, swing.joint_before, swing.wind
+    least, most, bound = stops.least, stops.most, stops.bound
     for row in range(driven.shape[0]):
-        for c in range(swing.wind.shape[1]):
-            swing.wind[0, c], swing.wind[1, c] = wind[row, 0, c], wind[row, 1, c]
+        now, drive, move = started or row > 0, driven[row], moves[row]
+        for c in range(blowing.shape[1]):
+            blowing[0, c], blowing[1, c] = wind[row, 0, c], wind[row, 1, c]
         carried = False
-        for number in range(bodies.order.shape[0]):
-            what, which = bodies.order[number, 0], bodies.order[number, 1]
+        for number in range(order.shape[0]):
+            what, which = order[number, 0], order[number, 1]
             if what != GROUP:
-                place(bodies, swing, posed, driven[row], moves[row], which, what == SPRINGY)
+                px, py, given = carried_joint(which, parents, joints, move, matrices, absolute)
+                turn = drive[which]
+                if what == SPRINGY:
+                    c, k = chain_of[which], link_of[which]
+                    off = angles[k, c] - held[k, c]
+                    if k > 0:
+                        off -= angles[k - 1, c] - held[k - 1, c]
+                    turn += amount[c] * off * (180.0 / math.pi)
+                turned[which] = turn
+                turn = eased(turn, low[which], high[which], soft[which])
+                angle = given + turn * (math.pi / 180.0)
+                placed(which, px, py, angle, joints, rest_angle, stretch, matrices, absolute)
                 continue
-            first, n = bodies.groups[which, 0], bodies.groups[which, 2]
-            last = first + bodies.groups[which, 1]
+            first, n = groups[which, 0], groups[which, 2]
+            last = first + groups[which, 1]
             if not carried:
-                carry(bodies, stops, posed, h, started or row > 0)
+                carry(bodies, stops, posed, h, now)
                 carried = True
             for c in range(first, last):
-                hold(bodies, swing, stops, posed, driven[row], moves[row], c, n)
-                hang(bodies, stops, posed, c, started or row > 0)
-                if not started and row == 0:  # it was always there
-                    swing.joint_before[0, c], swing.joint_before[1, c] = swing.joint[0, c], swing.joint[1, c]
-                    swing.bend[c] = 0.0
-                    for k in range(n):
-                        swing.held_before[k, c] = swing.held[k, c]
-                        swing.angles[k, c] += swing.held[k, c]
-            blow(chains, swing, scratch, first, n, ABREAST, h)
-            swing_on(chains, swing, scratch, first, n, ABREAST, h)
-            for c in range(first, last):
-                posed.deepest[c] = stopped(chains, swing, stops, touch, c, n, h)
-                swing.joint_before[0, c], swing.joint_before[1, c] = swing.joint[0, c], swing.joint[1, c]
+                px, py, given = carried_joint(bones[0, c], parents, joints, move, matrices, absolute)
+                joint[0, c], joint[1, c] = px, py
+                bend[c], before[c] = given - before[c], given
                 for k in range(n):
-                    swing.held_before[k, c] = swing.held[k, c]
-
-
-@njit(inline="always")
-def place(bodies: Bodies, swing: Swing, posed: Posed, driven: Floats, move: Floats, bone: int, springy: bool) -> None:
-    """Place a bone where its parent carries it, turned as it is driven and swings, within its limits."""
-    px, py, given = carried_joint(bone, bodies.parents, bodies.joints, move, posed.matrices, posed.absolute)
-    turn = driven[bone]
-    if springy:
-        c, k = bodies.chain_of[bone], bodies.link_of[bone]
-        off = swing.angles[k, c] - swing.held[k, c]
-        if k > 0:
-            off -= swing.angles[k - 1, c] - swing.held[k - 1, c]
-        turn += bodies.amount[c] * off * (180.0 / math.pi)
-    posed.turn[bone] = turn
-    turn = eased(turn, bodies.low[bone], bodies.high[bone], bodies.soft[bone])
-    angle = given + turn * (math.pi / 180.0)
-    placed(bone, px, py, angle, bodies.joints, bodies.rest_angle, posed.stretch, posed.matrices, posed.absolute)
+                    bone = bones[k, c]
+                    given += drive[bone] * (math.pi / 180.0)
+                    held[k, c] = rest_angle[bone] + given
+                    most[k, c] = (high[bone] + soft[bone] - drive[bone]) * (math.pi / 180.0)
+                    least[k, c] = (low[bone] - soft[bone] - drive[bone]) * (math.pi / 180.0)
+                if not now:  # it was always there
+                    joint_before[0, c], joint_before[1, c], bend[c] = px, py, 0.0
+                    for k in range(n):
+                        held_before[k, c] = held[k, c]
+                        angles[k, c] += held[k, c]
+            w = min(-(-groups[which, 1] // LANES_OF) * LANES_OF, ABREAST)
+            blow(chains, swing, scratch, first, n, w, h)
+            swing_on(chains, swing, scratch, first, n, w, h)
+            for c in range(first, last):
+                off, beyond = 0.0, bound[c]
+                for k in range(n):
+                    bent = angles[k, c] - held[k, c] - off
+                    off += bent
+                    beyond = beyond or bent > most[k, c] or bent < least[k, c]
+                if beyond:
+                    hang(bodies, stops, posed, c, now)
+                    posed.deepest[c] = stopped(chains, swing, stops, touch, c, n, h)
+                joint_before[0, c], joint_before[1, c] = joint[0, c], joint[1, c]
+                for k in range(n):
+                    held_before[k, c] = held[k, c]
 
 
 def steps_for(rate: int) -> int:

@@ -26,7 +26,7 @@ Ints = NDArray[np.int32]
 MOST_BEND = 2.0  # rad an arc turns in a step at the most
 FINE = 0.15  # rad a rod or what it hangs on turns in a step at the most
 PASSES = 2
-ABREAST = 8  # chains that go side by side
+ABREAST, LANES_OF = 16, 4  # chains that go side by side at the most, in fours
 LANES = {"contract", "nnan", "ninf", "nsz", "arcp"}  # what lets lanes go side by side and changes no order of sums
 
 

@@ -23,11 +23,13 @@ from kunstgriff.follow.looping import settle_into_loop
 from kunstgriff.follow.spring import Simulation, State, moment_of, steps_for
 from kunstgriff.trial.cells import RangeSheet
 from kunstgriff.trial.keys import KeyedMotion
-from kunstgriff.trial.swing import SECONDS, swing_at, swung_bones
+from kunstgriff.trial.swing import SECONDS, gust_at, hop_at, look_at, stop_at, swing_at, swung_bones
 
 Floats = NDArray[np.float64]
 
+HOP, GOES, LOOKS = 0.07, 0.9, 22.0  # of the figure's height, of it, degrees
 KEPT_EVERY = 12  # frames
+HOP, GOES, LOOKS = 0.07, 0.9, 22.0  # of the figure's height, of it, degrees
 KEPT_EVERY = 12  # frames between states that are kept
 INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to stay in it; common practice, no source
 
@@ -101,14 +103,56 @@ class IntoPose:
         return replace(self, rate=rate)
 
 
+@dataclass(frozen=True)
+class Trying:
+    """A built-in motion to try springs on: the body or the head goes by a course, or the wind blows by one."""
+
+    name: str
+    about: str
+    rate: int | None = None
+    seconds: float = SECONDS
+
+    def course(self, program: RigProgram, times: Floats) -> Floats:
+        channels, figure = program.channels, program.figure
+        values = np.tile(channels.rest, (len(times), 1))
+        root = next((bone.id for bone in figure.bones if bone.parent is None), "")
+        high = float(np.ptp(program.rest[:, 1])) if len(program.rest) else 0.0
+        swung = swung_bones(figure)
+        head = max(swung, key=lambda ref: swung[ref], default="")
+        at = channels.index
+        if self.name == "hop":
+            values[:, at[addressed(root, "move.y")]] = -HOP * high * hop_at(times)
+        elif self.name == "sudden stop":
+            values[:, at[addressed(root, "move.x")]] = GOES * high * (stop_at(times) - 1.0)
+        elif self.name == "turn of the head":
+            values[:, at[addressed(head, "turn")]] = LOOKS * look_at(times)
+        elif figure.wind is not None:
+            values[:, at[addressed(figure.wind.id, "blows")]] = gust_at(times)
+        return values
+
+    def at_rate(self, rate: int) -> Motion:
+        return replace(self, rate=rate)
+
+
 SWING = Swing()
+TRYING = (
+    Trying("hop", "The whole figure hops"), Trying("sudden stop", "It comes along and stops all at once"),
+    Trying("turn of the head", "What springs hang on most is turned to and fro fast"),
+)  # fmt: skip
+GUST = Trying("gust", "The wind swells to four times itself, and falls")
+
+
+def tryings(figure: Figure) -> list[Trying]:
+    """The built-in motions that springs of a figure can be tried on, beside the test swing."""
+    there = list(TRYING) if figure.springs and figure.bones else []
+    return [*there, *([GUST] if figure.springs and figure.wind is not None else [])]
 
 
 def motions_of(figure: Figure) -> list[Motion]:
-    """All that a figure can be played through: the test swing, its own motions, into each kept pose, and through all
-    it can do."""
+    """All that a figure can be played through: the test swing, its own motions, into each kept pose, through all it can
+    do, and what springs are tried on."""
     own, kept = map(KeyedMotion, figure.motions), (IntoPose(kept.name, kept.pose) for kept in figure.poses)
-    return [SWING, *own, *kept, *([RangeSheet(figure)] if figure.bones else [])]
+    return [SWING, *own, *kept, *([RangeSheet(figure)] if figure.bones else []), *tryings(figure)]
 
 
 def motion_named(figure: Figure, name: str | None) -> Motion:

@@ -39,3 +39,32 @@ def swing_at(times: Floats) -> Floats:
     ease = np.clip(np.minimum(times, SWING_SECONDS - times) / 0.35, 0, 1)
     ease = ease**3 * (10 + ease * (6 * ease - 15))
     return np.asarray(ease * np.sin(2 * np.pi * CYCLES_PER_SECOND * times))
+
+
+def hop_at(times: Floats) -> Floats:
+    """How high a body is in a hop, at `times` (s), as a share: down, up in a throw, down again, then still."""
+    knots = [0.0, 0.25, 0.42, 0.75, 0.87, 1.2]
+    heights = [0.0, -0.35, 0.0, 0.0, -0.3, 0.0]
+    down = np.interp(times, knots, heights)
+    flight = np.clip((times - 0.42) / 0.33, 0.0, 1.0)
+    return np.asarray(down + 4 * flight * (1 - flight))
+
+
+def stop_at(times: Floats) -> Floats:
+    """How far a body has gone, at `times` (s), as a share: away at an even pace, and all at once it stands."""
+    return np.asarray(np.clip(times / 1.0, 0.0, 1.0))
+
+
+def look_at(times: Floats) -> Floats:
+    """How far a head is turned, at `times` (s): to one side in a quarter of a second, then as fast to the other."""
+    return np.asarray(_eased(times, 0.1) - 2 * _eased(times, 1.1) + _eased(times, 2.1))
+
+
+def gust_at(times: Floats) -> Floats:
+    """How many times as strong the wind is, at `times` (s): a gust that comes and goes."""
+    return np.asarray(1.0 + 3.0 * (_eased(times, 0.5) - _eased(times, 1.6)))
+
+
+def _eased(times: Floats, begins: float) -> Floats:
+    share = np.clip((times - begins) / 0.25, 0.0, 1.0)
+    return np.asarray(share**3 * (10 + share * (6 * share - 15)))

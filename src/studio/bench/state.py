@@ -26,7 +26,7 @@ from kunstgriff.figure.stores import Beside
 from kunstgriff.figure.turning import on_loan, seen_from
 from kunstgriff.follow.intent import MATERIALS
 from kunstgriff.skeleton.bones import chain_from, colour_of
-from kunstgriff.trial.motion import frame_count, motions_of, rate_of
+from kunstgriff.trial.motion import Trying, frame_count, motions_of, rate_of
 from kunstgriff.trial.swing import swung_bones
 from studio.bench.colours import blended_colours
 from studio.bench.seen import Seen
@@ -79,7 +79,12 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         "rate": value.rate,
         "materials": {name: one.word for name, one in MATERIALS.items()},
         "motions": [
-            {"name": one.name, "frames": frame_count(one, rate_of(one, value)), "rate": rate_of(one, value)}
+            {
+                "name": one.name,
+                "frames": frame_count(one, rate_of(one, value)),
+                "rate": rate_of(one, value),
+                "about": one.about if isinstance(one, Trying) else "",
+            }
             for one in motions_of(value)
         ],
     }

@@ -35,8 +35,9 @@ export const playing = {
   },
   get motionWords() {
     if (!bench.page.state) return '';
-    const { frames, rate } = this.motion;
-    const kept = this.own ? 'A motion of the figure’s own' : 'From rest into the kept pose, held there, and back';
+    const { frames, rate, about } = this.motion;
+    const own = this.own ? 'A motion of the figure’s own' : 'From rest into the kept pose, held there, and back';
+    const kept = about || own;
     const what =
       this.motionName === 'test swing' ? 'Turns what springs hang on left and right, then holds still' : kept;
     return `${what}: ${Math.round((10 * frames) / rate) / 10} s at ${rate} frames per second.`;
