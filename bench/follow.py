@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from bench.timing import Row, in_turn, seconds
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.archive import read_archive
-from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.follow import Collider, Spring
 from kunstgriff.figure.model import Bone, Figure, Sheet
 from kunstgriff.figure.pose import Pose
@@ -128,7 +127,6 @@ def demo_live() -> Row:
 
 def demo_loop() -> list[Row]:
     figure, stores = read_archive(DEMO)
-    figure = apply_edit({"kind": "lay_colliders"}, figure, stores)
     rig, motion = compile_rig(figure, stores), motion_named(figure, "walks the street")
     steps = round(motion.seconds * 24) * 10
     cycle = motion.course(rig.program, np.arange(1, steps + 1) % steps / 240)

@@ -93,7 +93,8 @@ class LayColliders(Edit):
         if len(left) + len(made) > MOST_COLLIDERS:
             raise EditRefused(f"A figure has {MOST_COLLIDERS} colliders at most.")
         after = figure.replace(colliders=(*left, *made), next_id=number)
-        return after.replace(springs=tuple(_passing(after, one, made) for one in after.springs))
+        bone_of, now = {one.id: one.bone for one in figure.colliders}, {one.bone: one.id for one in made}
+        return after.replace(springs=tuple(_passing(after, _as_now(one, bone_of, now), made) for one in after.springs))
 
     def describe(self, figure: Figure) -> str:
         return "colliders along the art"
@@ -194,6 +195,12 @@ def _legs(figure: Figure) -> set[str]:
     parents = {bone.parent for bone in figure.bones}
     rigid = {bone.id for bone in figure.bones if bone.parent is None and bone.id not in parents}  # nothing hangs there
     return found - rigid
+
+
+def _as_now(spring: Spring, bone_of: dict[str, str], now: dict[str, str]) -> Spring:
+    """A spring that passes what was laid anew on the bones whose colliders it passed."""
+    passes = {now.get(bone_of.get(ref, ""), ref) for ref in spring.passes}
+    return spring.model_copy(update={"passes": tuple(sorted(passes))})
 
 
 def _passing(figure: Figure, spring: Spring, made: list[Collider]) -> Spring:

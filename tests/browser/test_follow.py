@@ -1,0 +1,86 @@
+"""Follow-through as a person makes it: a chain springy in one click and as wished, live, in the wind, off the head."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+
+from tests.browser.hand import until
+
+TALLOW = 4  # of the figures of the demo
+
+
+def chosen(hand, name):
+    ref = hand.script("return kunstgriff.bench.page.figure.bones.find((one) => one.name === arguments[0]).id", name)
+    hand.script("kunstgriff.bench.selection.pickBone(arguments[0])", ref)
+    return ref
+
+
+def spring(hand, ref):
+    return hand.script(
+        "return kunstgriff.bench.page.figure.springs.find((one) => one.bones.includes(arguments[0])) || null", ref
+    )
+
+
+def test_a_chain_is_looked_at_in_silk_made_springy_and_does_as_wished(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Follow-through")
+    ref = chosen(hand, "ribbon back")
+    hand.changed(lambda: hand.click("Take the spring off"))
+    assert spring(hand, ref) is None
+    hand.click("silk")
+    until(lambda: "Would: settles in" in hand.words(), "the curve of silk is drawn before it is chosen")
+    hand.changed(lambda: hand.click("Make it springy"), "it is springy in one click")
+    assert spring(hand, ref)["wish"]["settles"] == 26
+    hand.fill("#wish-settles", "20")
+    hand.fill("#wish-overshoots", "30")
+    hand.changed(lambda: hand.click("Have it so"), "it does as wished")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.wishes.seen)"), "its curve is drawn")
+    seen = hand.script("return kunstgriff.bench.wishes.seen")
+    assert seen["settles"] == pytest.approx(20, abs=1)
+    assert seen["overshoots"] == pytest.approx(0.3, abs=0.02)
+    hand.fill("#wish-settles", "2")
+    hand.fill("#wish-overshoots", "80")
+    hand.click("Have it so")
+    until(lambda: "the nearest one settles in" in hand.words(), "what cannot be is told with what can")
+    hand.find("#spring-more").click()
+    hand.changed(lambda: hand.fill("#spring-weight", "0.5"), "by numbers, too")
+    assert spring(hand, ref)["weight"] == 0.5
+    hand.complaints()  # the refusal's own
+
+
+def test_springs_swing_while_one_poses_the_vane_is_pulled_and_chains_are_read(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Follow-through")
+    ref = chosen(hand, "head")
+    tip = """const { bench, scene } = kunstgriff, k = bench.page.figure.bones.findIndex(({ name }) => name === 'ribbon back 2');
+        return [...scene.matrices.slice(6 * k, 6 * k + 6)];"""
+    hand.script("kunstgriff.bench.posing.turnOver()")
+    hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], 20)", ref)
+    first = hand.script(tip)
+    until(lambda: hand.script(tip) != first, "it swings on by itself")
+    hand.find("#springs-live").click()
+    until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "it is still")
+    held = hand.script(tip)
+    hand.script("return new Promise((done) => setTimeout(done, 300))")
+    assert hand.script(tip) == held, "a switch turns it off"
+    hand.find("#springs-live").click()
+    hand.changed(lambda: hand.click("Let the wind blow"), "it is windy")
+    grip = until(lambda: hand.driver.find_elements("css selector", ".vane .grip"), "a vane stands on the sheet")[0]
+    hand.changed(
+        lambda: ActionChains(hand.driver).click_and_hold(grip).move_by_offset(-60, 50).release().perform(),
+        "it is turned and pulled",
+    )
+    wind = hand.script("return kunstgriff.bench.page.figure.wind")
+    assert wind["towards"] > 30
+    hand.changed(lambda: hand.click("Calm it"))
+    hand.changed(lambda: hand.click("Take all off"))
+    hand.changed(lambda: hand.click("Lay them along the art"), "colliders are laid")
+    assert "colliders keep chains out" in hand.words()
+    hand.choose("#play-motion", "sudden stop")
+    hand.click("Read the chains")
+    until(lambda: "ribbon back lags" in hand.words().replace("\n", " "), "every chain is told")
+    drawn = """const canvas = document.getElementById('follow-plot');
+        return canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data.some((value) => value > 0);"""
+    assert hand.script(drawn), "and plotted"
+    assert not hand.complaints()
