@@ -84,3 +84,25 @@ def test_springs_swing_while_one_poses_the_vane_is_pulled_and_chains_are_read(ha
         return canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data.some((value) => value > 0);"""
     assert hand.script(drawn), "and plotted"
     assert not hand.complaints()
+
+
+def test_springs_of_a_motion_are_knocked_begin_anew_and_are_baked_to_keys(hand):
+    hand.open_bench(TALLOW)
+    hand.click("Trial")
+    hand.changed(lambda: hand.click("Make a motion"), "a motion is made")
+    until(lambda: hand.script("return Boolean(kunstgriff.bench.motions.one)"), "it is there")
+    one = "return kunstgriff.bench.motions.one"
+    hand.script("return kunstgriff.bench.strip.goTo(10)")
+    hand.changed(lambda: hand.click("Knock them on this frame"))
+    assert [(blow["at"], blow["way"]) for blow in hand.script(one)["blows"]] == [(10, [800, 0])]
+    hand.script("return kunstgriff.bench.strip.goTo(30)")
+    hand.changed(lambda: hand.click("Begin anew on this frame"))
+    assert "knocked on 10" in hand.words()
+    hand.changed(lambda: hand.click("Bake them to keys"), "the swing is laid as keys")
+    channels = [track["channel"] for track in hand.script(one)["tracks"]]
+    assert any(channel.endswith(".swings") for channel in channels)
+    hand.changed(lambda: hand.click("Let them swing again"))
+    assert hand.script(one)["tracks"] == []
+    hand.changed(lambda: hand.click("Swing on through this frame"))
+    assert hand.script(one)["cuts"] == []
+    assert not hand.complaints()

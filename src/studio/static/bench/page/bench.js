@@ -84,6 +84,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../trial/proof.js').proof} proof
  * @property {typeof import('../trial/sound.js').sound} sound
  * @property {typeof import('../trial/film.js').film} film
+ * @property {typeof import('../trial/swinging.js').swinging} swinging
  * @property {typeof import('../trial/ghosts.js').ghosts} ghosts
  * @property {typeof import('../trial/curves.js').curves} curves
  * @property {typeof import('../trial/feet.js').feet} feet

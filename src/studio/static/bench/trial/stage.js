@@ -16,11 +16,28 @@ import { sound } from './sound.js';
 import { drawGround, steps } from './steps.js';
 import { strip } from './strip.js';
 import { stripRows } from './strip_rows.js';
+import { swinging } from './swinging.js';
 
 export const TRIAL = {
   key: 'trial',
   word: 'Trial',
-  stores: { motions, strip, stripRows, slips, keying, feet, steps, clips, ghosts, curves, proof, sound, film, tipPath },
+  stores: {
+    motions,
+    strip,
+    stripRows,
+    slips,
+    keying,
+    feet,
+    steps,
+    clips,
+    ghosts,
+    curves,
+    proof,
+    sound,
+    film,
+    tipPath,
+    swinging,
+  },
   bar: (tool, view) => [tool('goal'), view('play', 'Play', bench.playing.playing)],
   bonesBehind: true,
   actions: [
