@@ -94,7 +94,13 @@ def test_a_reading_sees_a_chain_that_is_put_into_what_it_must_not_enter(braided)
     )  # fmt: skip
     read = read_following(compile_rig(posed, stores), motion_named(posed, "shake"))
     assert read.chains[0].deepest > 5
-    assert "px into “head” on frame" in read.sentences[0][0]
+    assert "px into “head” on frame" in read.faults[0].sentence
+    passing = edited(posed, stores, {"kind": "pass_colliders", "bone": "braid", "colliders": [read.faults[0].collider]})
+    assert not any(
+        one.collider for one in read_following(compile_rig(passing, stores), motion_named(posed, "shake")).faults
+    )
+    again = edited(passing, stores, {"kind": "lay_colliders"})
+    assert len(again.springs[0].passes) == 1, "laid anew it is passed as before"
 
 
 def test_chains_are_read_from_the_shell_with_lag_and_overshoot(braided, tmp_path):

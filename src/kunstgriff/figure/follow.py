@@ -46,8 +46,8 @@ class Spring(Value):
     rest pose is as drawn. `firmness` says at even places from its root to its tip how many times as firm its joints are
     as they would be, `calm` how many times as much slowed. Its end carries `weight` times its own; the `air` slows it
     and carries it along, 1/s; what it lies on holds it by its `friction`, and it keeps `thickness` px from that.
-    Colliders that it `passes`, by their ids, it does not heed. Where a reach or a lever poses its bones, they swing about
-    where that holds them.
+    Colliders that it `passes`, by their ids, it does not heed. Where a reach or a lever poses its bones, they swing
+    about where that holds them.
     """
 
     id: Id

@@ -51,6 +51,16 @@ class Followed:
 
 
 @dataclass(frozen=True)
+class Fault:
+    """What is wrong with a chain, or with the loop: the bone and the frame it is about, the `collider` it goes into."""
+
+    sentence: str
+    bone: str | None
+    frame: int = 0
+    collider: str | None = None
+
+
+@dataclass(frozen=True)
 class Following:
     """All chains of a figure over a motion; `open_by` px is how far a motion that goes round does not close."""
 
@@ -60,21 +70,21 @@ class Following:
     open_by: float
 
     @property
-    def sentences(self) -> list[tuple[str, str | None, int]]:
-        """What is wrong, each with the bone and the frame it is about."""
-        told: list[tuple[str, str | None, int]] = []
+    def faults(self) -> list[Fault]:
+        """What is wrong."""
+        told = list[Fault]()
         for one in self.chains:
             first, name = one.bones[0], one.name
             if one.deepest > DEEP:
                 where = f"“{one.deepest_in}”" if one.deepest_in else "what it must not enter"
                 words = f"“{name}” goes {one.deepest:.1f} px into {where} on frame {one.deepest_at}."
-                told.append((words, first, one.deepest_at))
+                told.append(Fault(words, first, one.deepest_at, one.deepest_in))
             if one.jitter is not None and one.jitter > TREMBLING:
-                told.append((f"“{name}” never lies still: {one.jitter:.2f} px a frame.", first, self.frames - 1))
+                told.append(Fault(f"“{name}” never lies still: {one.jitter:.2f} px a frame.", first, self.frames - 1))
             if max(one.over_limit) > STOPPED:
-                told.append((f"“{name}” is stopped by the limits of a joint.", first, 0))
+                told.append(Fault(f"“{name}” is stopped by the limits of a joint.", first))
         if self.open_by > OPEN:
-            told.append((f"The loop does not close: springs are {self.open_by:.2f} px apart.", None, 0))
+            told.append(Fault(f"The loop does not close: springs are {self.open_by:.2f} px apart.", None))
         return told
 
     @property
@@ -83,7 +93,7 @@ class Following:
         return {
             "motion": self.motion, "frames": self.frames, "open_by": self.open_by,
             "chains": [one.data for one in self.chains],
-            "findings": [{"sentence": words, "bone": bone, "frame": frame} for words, bone, frame in self.sentences],
+            "findings": [dict(one.__dict__) for one in self.faults],
         }  # fmt: skip
 
 

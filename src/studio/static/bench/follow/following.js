@@ -44,6 +44,10 @@ export const following = {
   get faults() {
     return this.found ? this.found.findings.map((one, k) => ({ ...one, key: k })) : [];
   },
+  /** The chain goes through that collider from now on. */
+  letPass(fault) {
+    bench.history.edit({ kind: 'pass_colliders', bone: fault.bone, colliders: [fault.collider] });
+  },
   look(bone) {
     if (bone) bench.selection.pickBone(bone);
   },
