@@ -220,9 +220,10 @@ class Simulation:
             friction[number] = run.spring.friction
             for link, bone in enumerate(run.bones):
                 for o, shape in enumerate(shapes):
-                    room = min(
-                        shape[5] + run.spring.thickness, apart(shape, skeleton.joints[bone], skeleton.tips[bone])
-                    )
+                    if self.shapes[o].of in run.spring.passes:
+                        continue
+                    drawn = apart(shape, skeleton.joints[bone], skeleton.tips[bone])
+                    room = min(shape[5] + run.spring.thickness, drawn)
                     rooms[link, number, o] = room if room > (0.0 if shape[0] == AROUND else -1e-9) else -1.0
         return Stops(
             shapes.copy(), np.zeros((len(shapes), 4)), rooms, friction, np.full((longest, count), -ENDLESS),

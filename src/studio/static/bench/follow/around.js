@@ -28,6 +28,7 @@ export const around = {
       of: id,
       name,
       radius: Math.round(radius),
+      off: `Take the collider ${name} off`,
     }));
   },
   lay() {
