@@ -23,7 +23,7 @@ from kunstgriff.control.driving import TurnDriving
 from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
-from kunstgriff.figure.follow import HungAt, Spring
+from kunstgriff.figure.follow import Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.swinging import ABREAST, LANES_OF, Chains, Scratch, Swing, blow, swing_on
@@ -120,11 +120,6 @@ class _Run:
     bones: tuple[int, ...]
     level: int
 
-    @property
-    def hung(self) -> HungAt | None:
-        """Where its end hangs, too: that of the spring's last bone does."""
-        return self.spring.hung
-
     def along(self, values: Sequence[float]) -> Floats:
         """Values at even places from root to tip, as each of its joints has them (n,)."""
         return np.interp(np.linspace(0.0, 1.0, len(self.bones)), np.linspace(0.0, 1.0, len(values)), values)
@@ -167,8 +162,9 @@ class Simulation:
             hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)),
         )  # fmt: skip
         for number, run in self.runs.items():
-            if run.hung is not None:
-                self.bodies.hanger[number], self.bodies.hook[:, number] = rows[run.hung.bone], run.hung.place
+            hung = run.spring.hung
+            if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
+                self.bodies.hanger[number], self.bodies.hook[:, number] = rows[hung.bone], hung.place
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
