@@ -7,7 +7,9 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
+from collections import deque
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -38,6 +40,9 @@ class Studio:
             self.said += line
             if not line or time.monotonic() > deadline:
                 raise RuntimeError(f"The studio did not start: {self.said}")
+
+        # nobody reads what it says from here on, and a full pipe would hold up what watches over it
+        threading.Thread(target=lambda: deque(self.process.stdout, 0), daemon=True).start()
 
     def children(self, word: str) -> list[int]:
         """Process ids of what the start command started, by a word of their command line."""

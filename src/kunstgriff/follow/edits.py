@@ -51,8 +51,11 @@ _SAID = ("frequency", "damping_ratio", "gravity", "firmness", "calm", "weight", 
 
 
 class WishSpring(Edit):
-    """Have the chain that begins at a bone do what one wants to see on the standard swing: two of `settles` in so many
-    frames at 24 a second, `overshoots` by a share of the way, `lags` so many frames; or be of a `material`."""
+    """Have the chain that begins at a bone do what one wants to see on the standard swing, or be of a `material`.
+
+    Two of three are said: it `settles` in so many frames at 24 a second, `overshoots` by a share of the way, `lags` so
+    many frames.
+    """
 
     kind: Literal["wish_spring"] = "wish_spring"
     bone: str

@@ -130,7 +130,9 @@ def _alone(figure: Figure, ref: str) -> Figure:
     kept = {ref, *ridden}
     carriers = {part.binding.carrier for part in figure.parts if part.id in kept and isinstance(part.binding, Rider)}
     gone = [part.id for part in figure.parts if part.id not in kept | carriers]
-    return figure.replace(treatments=(), springs=(), hems=(), poses=(), motions=(), meetings=()).without(gone)
+    return figure.replace(
+        treatments=(), springs=(), colliders=(), wind=None, hems=(), poses=(), motions=(), meetings=()
+    ).without(gone)
 
 
 def _range(figure: Figure, warp: Tacks, rig: RigState) -> Iterator[Pose]:

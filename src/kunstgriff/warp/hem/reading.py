@@ -87,7 +87,7 @@ class HemReader:
         self.legs = tuple(part.id for part in drawn if thighs & {*part.followed})
         needed = {*panels, *self.legs}
         small = figure.by_bones.without([part.id for part in figure.parts if part.id not in needed])
-        self.small = small.replace(treatments=(), springs=(), hems=())
+        self.small = small.replace(treatments=(), springs=(), colliders=(), wind=None, hems=())
         self.program = compile_program(self.small, stores)
         self.rig = RigState(self.program)
         self.outlines = {ref: _outline(self.program, ref, stores) for ref in needed}
