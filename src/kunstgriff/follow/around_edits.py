@@ -27,10 +27,10 @@ STANDS = 0.06  # of a figure's height that the tip of a leg may lie above its lo
 
 
 class SetWind(Edit):
-    """Let the wind blow `towards` so many degrees (clockwise from the right), at `strength` px/s, with `gusts` of so
-    many times that about every so many `seconds`; what is not said stays as it is. Without strength it is calm.
+    """Let the wind blow `towards` so many degrees (clockwise from the right), at `strength` px/s.
 
-    Chains that felt no air so far feel some from now on.
+    It has `gusts` of so many times that, about every so many `seconds`; what is not said stays as it is. Without
+    strength it is calm. Chains that felt no air so far feel some from now on.
     """
 
     kind: Literal["set_wind"] = "set_wind"
@@ -58,8 +58,9 @@ class SetWind(Edit):
 
 
 class LayColliders(Edit):
-    """Lay colliders along the art of some bones by themselves, which no chain enters; where none are named, of those
-    that chains hang on and of legs. What was laid by itself on them before goes.
+    """Lay colliders along the art of some bones by themselves, which no chain enters.
+
+    Where none are named it is those that chains hang on, and legs. What was laid by itself on them before goes.
 
     A chain lies on what is drawn behind it: what is drawn before it, and is nothing it hangs on, it passes.
     """
@@ -101,8 +102,10 @@ class LayColliders(Edit):
 
 
 class SetCollider(Edit):
-    """Lay a collider on a bone by hand, a capsule from `start` to `end` with a `radius` in px, or change one by its id
-    or name; what is not said stays as it is."""
+    """Lay a collider on a bone by hand, a capsule from `start` to `end` with a `radius` in px.
+
+    Or change one by its id or name; what is not said stays as it is.
+    """
 
     kind: Literal["set_collider"] = "set_collider"
     collider: str | None = None

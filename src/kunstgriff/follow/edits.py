@@ -143,8 +143,10 @@ class HangEnd(Edit):
 
 
 class SetCycle(Edit):
-    """Give a chain a small swing of its own that goes round every so many `frames`, by so many `degrees`; none takes it
-    away."""
+    """Give a chain a small swing of its own that goes round every so many `frames`, by so many `degrees`.
+
+    None takes it away.
+    """
 
     kind: Literal["set_cycle"] = "set_cycle"
     bone: str

@@ -83,7 +83,8 @@ def figure_around(figure: Figure, pair: tuple[Part, Part], joint: Point, radius:
     alone = tuple(forgetting(part.model_copy(update={"shelved": ()}), absent) for part in parts)
     return figure.replace(
         parts=alone, groups=kept_groups, bones=tuple(one for one in figure.bones if one.id in needed),
-        treatments=treatments, warps=warps, springs=(), colliders=(), wind=None, poses=(), motions=(), meetings=(), hems=(), reaches=(),
+        treatments=treatments, warps=warps, springs=(), colliders=(), wind=None, poses=(), motions=(), meetings=(),
+        hems=(), reaches=(),
         levers=(), shapes=(), correctives=correctives, by_turns=by_turns, reference=None, accepted=(), turnaround=None,
     )  # fmt: skip
 

@@ -26,8 +26,10 @@ LEAST_ERROR = 0.05  # px
 
 
 class SetBlow(Edit):
-    """Knock chains on a frame, so many px/s that way (to the right, downwards): that of a bone, or all. Without a way
-    what is there goes."""
+    """Knock chains on a frame, so many px/s that way (to the right, downwards): that of a bone, or all.
+
+    Without a way what is there goes.
+    """
 
     kind: Literal["set_blow"] = "set_blow"
     motion: str
@@ -48,8 +50,10 @@ class SetBlow(Edit):
 
 
 class SetCut(Edit):
-    """Let springs begin anew on a frame: `settled` under what pulls there, or as the pose has everything; or not, where
-    there is no `cut`."""
+    """Let springs begin anew on a frame: `settled` under what pulls there, or as the pose has everything.
+
+    Where there is no `cut` they swing on.
+    """
 
     kind: Literal["set_cut"] = "set_cut"
     motion: str
