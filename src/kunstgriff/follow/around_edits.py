@@ -11,12 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
-from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, tell
+from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, placed, tell
 from kunstgriff.figure.follow import FIGURE_WIND, MOST_COLLIDERS, Collider, Spring, Wind
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import FigurePoint
-from kunstgriff.follow.edits import above, need_spring, with_spring
+from kunstgriff.follow.edits import need_spring, with_spring
+from kunstgriff.skeleton.bones import ancestors
 
 Floats = NDArray[np.float64]
 
@@ -123,7 +124,7 @@ class SetCollider(Edit):
         if self.collider is not None:
             one = need_collider(figure, self.collider)
             changed = Collider(**{**dict(one), **said, "part": None})
-            return figure.replace(colliders=tuple(changed if each.id == one.id else each for each in figure.colliders))
+            return figure.replace(colliders=placed(figure.colliders, changed))
         if self.bone is None or self.start is None or self.radius is None:
             raise EditRefused("A collider needs a bone, a place and a radius.")
         if len(figure.colliders) >= MOST_COLLIDERS:
@@ -180,9 +181,14 @@ class PassColliders(Edit):
         return f"what {need_bone(figure, self.bone).name} heeds"
 
 
+def _above(figure: Figure, ref: str) -> set[str]:
+    """The bones that one hangs on, all the way up."""
+    return {bone.id for bone in ancestors(figure, ref)}
+
+
 def _carrying(figure: Figure) -> set[str]:
     """The bones that chains hang on, all the way up."""
-    return {ref for spring in figure.springs for ref in above(figure, spring.bones[0])}
+    return {ref for spring in figure.springs for ref in _above(figure, spring.bones[0])}
 
 
 def _legs(figure: Figure) -> set[str]:
@@ -194,7 +200,7 @@ def _legs(figure: Figure) -> set[str]:
     carrying, found = _carrying(figure), set[str]()
     for bone in figure.bones:
         if bone.tip[1] > ground - STANDS * high:
-            found |= {bone.id, *above(figure, bone.id)} - carrying
+            found |= {bone.id, *_above(figure, bone.id)} - carrying
     parents = {bone.parent for bone in figure.bones}
     rigid = {bone.id for bone in figure.bones if bone.parent is None and bone.id not in parents}  # nothing hangs there
     return found - rigid
@@ -208,7 +214,7 @@ def _as_now(spring: Spring, bone_of: dict[str, str], now: dict[str, str]) -> Spr
 
 def _passing(figure: Figure, spring: Spring, made: list[Collider]) -> Spring:
     """A spring that passes those of some colliders that are drawn before its art and carry it in no way."""
-    carrying, order = set(above(figure, spring.bones[0])), {part.id: k for k, part in enumerate(figure.parts)}
+    carrying, order = _above(figure, spring.bones[0]), {part.id: k for k, part in enumerate(figure.parts)}
     mine = [order[part.id] for part in figure.parts if set(bones_of(part)) & set(spring.bones)]
     kept = {ref for ref in spring.passes if any(one.id == ref for one in figure.colliders)}
     front = {one.id for one in made if mine and one.bone not in carrying and one.part and order[one.part] > max(mine)}

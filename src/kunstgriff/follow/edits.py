@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone, tell
+from kunstgriff.figure.edit import Edit, EditRefused, need_bone, placed, tell
 from kunstgriff.figure.follow import HungAt, OwnCycle, Spring, Wish
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import FigurePoint
 from kunstgriff.follow.intent import MATERIALS, tuned
-from kunstgriff.skeleton.bones import chain_from
+from kunstgriff.skeleton.bones import ancestors, chain_from, length_of
 
 SLOWEST, FASTEST = 0.1, 20.0  # Hz
 
@@ -125,15 +126,15 @@ class HangEnd(Edit):
         if self.on is None:
             return with_spring(figure, spring.model_copy(update={"hung": None}))
         hook = need_bone(figure, self.on)
-        if hook.id in spring.bones or any(ref in spring.bones for ref in above(figure, hook.id)):
+        if hook.id in spring.bones or any(one.id in spring.bones for one in ancestors(figure, hook.id)):
             raise EditRefused(f"“{hook.name}” hangs on the chain itself.")
         last = figure.bone(spring.bones[-1])
         assert last is not None
         root = figure.bone(spring.bones[0])
         assert root is not None
         place = self.place or last.tip
-        reach = sum(_length(figure, ref) for ref in spring.bones)
-        away = ((place[0] - root.joint[0]) ** 2 + (place[1] - root.joint[1]) ** 2) ** 0.5
+        reach = sum(length_of(one) for one in figure.bones if one.id in spring.bones)
+        away = math.dist(place, root.joint)
         if away > reach:
             raise EditRefused(f"The chain is {reach:.0f} px long and cannot hang at a place {away:.0f} px away.")
         return with_spring(figure, spring.model_copy(update={"hung": HungAt(bone=hook.id, place=place)}))
@@ -203,7 +204,7 @@ def springy(figure: Figure, key: str) -> tuple[Figure, Spring]:
 
 def with_spring(figure: Figure, spring: Spring) -> Figure:
     """The figure with a spring in the place of the one with its id."""
-    return figure.replace(springs=tuple(spring if one.id == spring.id else one for one in figure.springs))
+    return figure.replace(springs=placed(figure.springs, spring))
 
 
 def _changed(spring: Spring, said: dict[str, Any]) -> Spring:
@@ -211,22 +212,6 @@ def _changed(spring: Spring, said: dict[str, Any]) -> Spring:
         return Spring(**{**dict(spring), **said})
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
-
-
-def above(figure: Figure, ref: str) -> list[str]:
-    """The bones that one hangs on, all the way up."""
-    parents, found = {one.id: one.parent for one in figure.bones}, list[str]()
-    next_one = parents[ref]
-    while next_one is not None:
-        found.append(next_one)
-        next_one = parents[next_one]
-    return found
-
-
-def _length(figure: Figure, ref: str) -> float:
-    bone = figure.bone(ref)
-    assert bone is not None
-    return float(((bone.tip[0] - bone.joint[0]) ** 2 + (bone.tip[1] - bone.joint[1]) ** 2) ** 0.5)
 
 
 def springs_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], stores: Stores) -> Figure:

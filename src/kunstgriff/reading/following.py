@@ -14,6 +14,7 @@ from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.follow.contacts import AROUND, inside, nearest
 from kunstgriff.follow.spring import Simulation
+from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.motion import Motion, Playback
 
 Floats = NDArray[np.float64]
@@ -136,7 +137,7 @@ class _Row:
         held = simulation.swing.held[: len(self.bones), self.number]
         ends = [skeleton.joints[first], *(skeleton.tips[bone] for bone in self.bones)]
         carriers = [first, *self.bones]
-        points = np.array([_carried(rig.matrices[b], p) for b, p in zip(carriers, ends, strict=True)])
+        points = posed(np.array(ends), rig.matrices[carriers])
         way = points[-1] - points[0]
         self.is_at.append(math.atan2(way[1], way[0]))
         self.held.append(math.atan2(float(self.lengths @ np.sin(held)), float(self.lengths @ np.cos(held))))
@@ -170,11 +171,6 @@ class _Row:
             _overshoot(held, is_at), float(self.deepest), self.at, into, tuple(turns.round(2).tolist()),
             tuple(np.round(over, 3).tolist()), jitter, tuple(off.round(2).tolist()),
         )  # fmt: skip
-
-
-def _carried(matrix: Floats, point: Floats) -> Floats:
-    a, b, c, d, x, y = matrix[:6]
-    return np.array([a * point[0] + c * point[1] + x, b * point[0] + d * point[1] + y])
 
 
 def _lag(held: Floats, is_at: Floats) -> float | None:
