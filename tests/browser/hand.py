@@ -89,11 +89,12 @@ class Hand:
     def names(self, kind: str = "bones") -> list[str]:
         return [one["name"] for one in self.state()[kind]]
 
-    def revision(self) -> int:
-        return self.script("return kunstgriff.scene.revision")
+    def revision(self) -> str:
+        """What the page has taken over; the sheet may show a newer state a moment before."""
+        return self.script("return kunstgriff.bench.page.state.seen")
 
     def changed(self, act: Callable[[], Any], what: str = "the figure changes") -> None:
-        """Do something that makes an edit, and wait until the bench shows it."""
+        """Do something that makes an edit, and wait until the bench shows it and its cards know of it."""
         before = self.revision()
         act()
         until(lambda: self.revision() != before, what)

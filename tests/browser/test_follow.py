@@ -35,10 +35,8 @@ def test_a_chain_is_looked_at_in_silk_made_springy_and_does_as_wished(hand):
     hand.fill("#wish-settles", "20")
     hand.fill("#wish-overshoots", "30")
     hand.changed(lambda: hand.click("Have it so"), "it does as wished")
-    until(lambda: hand.script("return Boolean(kunstgriff.bench.wishes.seen)"), "its curve is drawn")
-    seen = hand.script("return kunstgriff.bench.wishes.seen")
-    assert seen["settles"] == pytest.approx(20, abs=1)
-    assert seen["overshoots"] == pytest.approx(0.3, abs=0.02)
+    seen = "const { seen } = kunstgriff.bench.wishes; return seen && [seen.settles / 20, seen.overshoots / 0.3]"
+    until(lambda: hand.script(seen) == pytest.approx([1, 1], abs=0.06), "its curve is drawn, as wished")
     hand.fill("#wish-settles", "2")
     hand.fill("#wish-overshoots", "80")
     hand.click("Have it so")

@@ -105,13 +105,13 @@ export const playing = {
     if (swing.clock < first) swing.clock = first;
     const count = last - first + 1;
     const inside = first > 0 || last < this.motionFrames - 1;
-    const again = this.own && (this.own.loop || this.toAndFro || inside) && swing.frames.length > last;
+    const there = swing.frames.length > last; // until then the last one is waited for, however late the clock
+    const again = there && this.own && (this.own.loop || this.toAndFro || inside);
     const round = this.toAndFro ? 2 * count - 2 : count;
     if (again && swing.clock - first >= round) swing.clock = first + ((swing.clock - first) % round);
     const gone = Math.floor(swing.clock) - first;
-    if (this.toAndFro && this.own && gone >= count)
-      return swing.frames.length > last ? last - (gone - count + 1) : last;
-    return gone < count ? first + gone : again ? last : null;
+    if (this.toAndFro && this.own && gone >= count) return there ? last - (gone - count + 1) : last;
+    return gone < count ? first + gone : again || !there ? last : null;
   },
   stopSwing() {
     if (!this.playing) return;
