@@ -95,7 +95,7 @@ async def round_trips(url: str, messages: list[str], cookie: str | None = None) 
 
 
 def live(
-    url: str, driver_cookies: list[dict[str, str]], figure_id: int, revision: int, bone: str, size: int
+    url: str, driver_cookies: list[dict[str, str]], figure_id: int, revision: str, bone: str, size: int
 ) -> list[Row]:
     with tempfile.TemporaryDirectory() as folder, serving(Path(folder), ECHO.format(size=size)) as port:
         cookie = "; ".join(f"{one['name']}={one['value']}" for one in driver_cookies)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from kunstgriff.control.driving import by_levers, by_shapes, by_turns
 from kunstgriff.control.reach_map import reach_map
@@ -14,7 +15,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.findings import Finding, Remedy, meant
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 
 SLIGHT = 8.0  # px that a joint may jump and still not be told; common practice, no source
 
@@ -59,10 +60,10 @@ def jumping(figure: Figure, stores: Stores) -> Iterator[Finding]:
         chain = bones_now(figure, one)
         if isinstance(one, Reach) and (len(chain) > 2 or any(bone.id in limits for bone in chain)):
             asked.append(one)
-    rig = compile_rig(figure, stores) if asked else None
-    for one in asked:
-        assert rig is not None
-        worst = reach_map(rig, Pose(), one).worst
+    if not asked:
+        return
+    said = [one.model_dump_json() for some in (figure.bones, figure.reaches) for one in some]
+    for one, worst in zip(asked, _steepest(tuple(said), Beside((figure, asked, stores))), strict=True):
         if worst is None or worst[1] < SLIGHT:
             continue
         (x, y), px, name = worst
@@ -75,6 +76,16 @@ def jumping(figure: Figure, stores: Stores) -> Iterator[Finding]:
             bones=tuple(bone.id for bone in bones_of(figure, one)),
             remedies=(meant(key),),
         )
+
+
+@lru_cache(maxsize=64)  # most edits change neither bones nor reaches
+def _steepest(
+    _of: tuple[str, ...], beside: Beside[tuple[Figure, list[Reach], Stores]]
+) -> list[tuple[tuple[float, float], float, str] | None]:
+    """Where each reach jumps most, by how much and what does; None where it never does."""
+    figure, asked, stores = beside.value
+    rig = compile_rig(figure, stores)
+    return [reach_map(rig, Pose(), one).worst for one in asked]
 
 
 def unshown(figure: Figure, stores: Stores) -> Iterator[Finding]:

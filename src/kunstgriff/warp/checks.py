@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,7 @@ from kunstgriff.figure.findings import Finding, Remedy
 from kunstgriff.figure.model import Figure, Part, Rider
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.references import refs
-from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.stores import Beside, Stores
 from kunstgriff.figure.warps import Tacks, Warp
 from kunstgriff.warp.laying import carrier_of, kept_shift, needing_meshes, net_of
 from kunstgriff.warp.named import with_warp
@@ -81,57 +82,80 @@ def lost_bones(figure: Figure, stores: Stores) -> Iterator[Finding]:
 
 def folded_by_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Triangles that tacks turn over in a kept pose."""
-    for warp in figure.warps if figure.poses else ():
-        if not isinstance(warp, Tacks):
-            continue
-        (ref,) = warp.of
-        small = _alone(figure, ref)
-        rig, bare = compile_rig(small, stores), compile_rig(small.without([one.id for one in small.warps]), stores)
-        block = rig.program.blocks[ref]
-        for kept in figure.poses:
-            now = rig.evaluate(kept.pose.restricted_to(rig.program.posable)).vertices
-            plain = bare.evaluate(kept.pose.restricted_to(bare.program.posable)).vertices
-            count = int((signed_areas(now, block.triangles) * signed_areas(plain, block.triangles) < 0).sum())
-            if count:
-                yield _finding(figure, warp, count, f"in the pose “{kept.name}”")
+    for warp in _tacks(figure) if figure.poses else ():
+        small = _alone(figure, warp)
+        for name, count in _folded(small.model_dump_json(), warp.of[0], Beside((small, stores))):
+            yield _finding(figure, warp, count, f"in the pose “{name}”")
+
+
+@lru_cache(maxsize=256)  # of what only an edit near them changes, not every edit of the figure
+def _folded(_of: str, ref: str, beside: Beside[tuple[Figure, Stores]]) -> tuple[tuple[str, int], ...]:
+    """The names of kept poses in which triangles of a part are turned over, and how many."""
+    small, stores = beside.value
+    rig, bare = compile_rig(small, stores), compile_rig(small.without([one.id for one in small.warps]), stores)
+    block = rig.program.blocks[ref]
+    found = []
+    for kept in small.poses:
+        now = rig.evaluate(kept.pose.restricted_to(rig.program.posable)).vertices
+        plain = bare.evaluate(kept.pose.restricted_to(bare.program.posable)).vertices
+        count = int((signed_areas(now, block.triangles) * signed_areas(plain, block.triangles) < 0).sum())
+        if count:
+            found.append((kept.name, count))
+    return tuple(found)
 
 
 def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Tacks without which the part would lie within half a px of where it does, in every kept pose and with each bone
     that any of its tacks follow at both ends of its turn."""
-    for warp in figure.warps:
-        if not isinstance(warp, Tacks) or len(warp.handles) < 2:
+    for warp in _tacks(figure):
+        if len(warp.handles) < 2:
             continue
-        small = _alone(figure, warp.of[0]).by_bones
-        rig = compile_rig(small, stores)
-        poses = list(_range(figure, warp, rig))
-        with_all = [rig.evaluate(pose).vertices.copy() for pose in poses]
-        for tack in warp.handles:
-            fewer = warp.model_copy(update={"handles": tuple(one for one in warp.handles if one.id != tack.id)})
-            other = compile_rig(with_warp(small, fewer), stores)
-            most = max(
-                float(np.abs(other.evaluate(pose.without({tack.id})).vertices - there).max())
-                for pose, there in zip(poses, with_all, strict=True)
+        small = _alone(figure, warp).by_bones
+        idle = _idle(small.model_dump_json(), warp.id, Beside((small, warp, stores)))
+        for tack in (one for one in warp.handles if one.id in idle):
+            take = Remedy(word="Take it out", edit={"kind": "remove_tacks", "handles": [tack.id]})
+            yield Finding(
+                stage="warps",
+                sentence=f"Without its tack “{tack.name}” {warp.name} lies within {IDLE:g} px of where it does",
+                weight=0.3,
+                parts=warp.of,
+                remedies=(take,),
             )
-            if most < IDLE:
-                take = Remedy(word="Take it out", edit={"kind": "remove_tacks", "handles": [tack.id]})
-                yield Finding(
-                    stage="warps",
-                    sentence=f"Without its tack “{tack.name}” {warp.name} lies within {IDLE:g} px of where it does",
-                    weight=0.3,
-                    parts=warp.of,
-                    remedies=(take,),
-                )
 
 
-def _alone(figure: Figure, ref: str) -> Figure:
-    """A part with the bones and the warps that move it, and what these ride on."""
+@lru_cache(maxsize=256)
+def _idle(_of: str, _warp: str, beside: Beside[tuple[Figure, Tacks, Stores]]) -> frozenset[str]:
+    """The ids of tacks of a warp that make no difference."""
+    small, warp, stores = beside.value
+    rig = compile_rig(small, stores)
+    poses = list(_range(small, warp, rig))
+    with_all = [rig.evaluate(pose).vertices.copy() for pose in poses]
+    idle = set()
+    for tack in warp.handles:
+        fewer = warp.model_copy(update={"handles": tuple(one for one in warp.handles if one.id != tack.id)})
+        other = compile_rig(with_warp(small, fewer), stores)
+        # most tacks make a difference in the first pose that is tried
+        if not any(
+            np.abs(other.evaluate(pose.without({tack.id})).vertices - there).max() >= IDLE
+            for pose, there in zip(poses, with_all, strict=True)
+        ):
+            idle.add(tack.id)
+    return frozenset(idle)
+
+
+def _tacks(figure: Figure) -> Iterator[Tacks]:
+    return (warp for warp in figure.warps if isinstance(warp, Tacks))
+
+
+def _alone(figure: Figure, warp: Tacks) -> Figure:
+    """The part of some tacks with the bones and the warps that move it, what these ride on, and the kept poses."""
+    ref = warp.of[0]
     ridden = {one for warp in figure.warps if ref in covered(figure, warp) for one in refs(warp, "part")}
     kept = {ref, *ridden}
     carriers = {part.binding.carrier for part in figure.parts if part.id in kept and isinstance(part.binding, Rider)}
     gone = [part.id for part in figure.parts if part.id not in kept | carriers]
     return figure.replace(
-        treatments=(), springs=(), colliders=(), wind=None, hems=(), poses=(), motions=(), meetings=()
+        name="-", treatments=(), springs=(), colliders=(), wind=None, hems=(), motions=(), meetings=(), accepted=()
     ).without(gone)
 
 
