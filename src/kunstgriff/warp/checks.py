@@ -84,7 +84,7 @@ def folded_by_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
     """Triangles that tacks turn over in a kept pose."""
     for warp in _tacks(figure) if figure.poses else ():
         small = _alone(figure, warp)
-        for name, count in _folded(small.model_dump_json(), warp.of[0], Beside((small, stores))):
+        for name, count in _folded(_said(small), warp.of[0], Beside((small, stores))):
             yield _finding(figure, warp, count, f"in the pose “{name}”")
 
 
@@ -111,7 +111,7 @@ def idle_tacks(figure: Figure, stores: Stores) -> Iterator[Finding]:
         if len(warp.handles) < 2:
             continue
         small = _alone(figure, warp).by_bones
-        idle = _idle(small.model_dump_json(), warp.id, Beside((small, warp, stores)))
+        idle = _idle(_said(small), warp.id, Beside((small, warp, stores)))
         for tack in (one for one in warp.handles if one.id in idle):
             take = Remedy(word="Take it out", edit={"kind": "remove_tacks", "handles": [tack.id]})
             yield Finding(
@@ -154,9 +154,14 @@ def _alone(figure: Figure, warp: Tacks) -> Figure:
     kept = {ref, *ridden}
     carriers = {part.binding.carrier for part in figure.parts if part.id in kept and isinstance(part.binding, Rider)}
     gone = [part.id for part in figure.parts if part.id not in kept | carriers]
-    return figure.replace(
-        name="-", treatments=(), springs=(), colliders=(), wind=None, hems=(), motions=(), meetings=(), accepted=()
-    ).without(gone)
+    return figure.replace(treatments=(), springs=(), colliders=(), wind=None, hems=(), motions=(), meetings=()).without(
+        gone
+    )
+
+
+def _said(small: Figure) -> str:
+    """All that moves anything in it."""
+    return small.model_dump_json(exclude={"name", "next_id", "accepted"})
 
 
 def _range(figure: Figure, warp: Tacks, rig: RigState) -> Iterator[Pose]:
