@@ -252,7 +252,7 @@ class Hand:
 
     def words(self) -> str:
         """Everything the page says now."""
-        return self.find("body").text
+        return str(self.script("return document.body.innerText"))  # WebDriver's own looks at each element by itself
 
     def complaints(self) -> list[str]:
         """What the browser's console held against the page, and words on it that no person wrote."""

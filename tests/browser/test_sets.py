@@ -129,12 +129,12 @@ def test_a_picture_dropped_on_a_set_becomes_its_drawing_and_is_set_up_like_the_o
 def test_chosen_parts_are_made_a_set_and_it_is_dissolved_again(hand):
     hand.open_bench()
     hand.click("Binding")
-    hand.find('[aria-label="lid"]').click()
+    hand.find('[aria-label="eye white"]').click()
     ActionChains(hand.driver).key_down(Keys.SHIFT).click(hand.find('[aria-label="brow"]')).key_up(Keys.SHIFT).perform()
     hand.changed(lambda: hand.click("Make them a set"), "they are a set")
-    assert [len(group["drawings"]) for group in hand.state()["groups"] if group["drawings"]] == [3, 2, 2]
+    assert [len(group["drawings"]) for group in hand.state()["groups"] if group["drawings"]] == [3, 2, 2, 2]
     assert "brow" not in shown(hand)
-    hand.find('[aria-label="lid"]').click()
+    hand.find('[aria-label="eye white"]').click()
     hand.changed(lambda: hand.click("No set any more"), "it is none any more")
     for _ in range(2):
         hand.changed(lambda: hand.click("Undo"), "undone")

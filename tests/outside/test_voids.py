@@ -10,12 +10,15 @@ from kunstgriff.artwork.renewing import match_sheet, renewal
 from kunstgriff.artwork.sheet import Layer
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.delivery.frames import painter
+from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import apply_edit
 from kunstgriff.figure.stores import decode_png
+from kunstgriff.reading.opened import OpenedReader
 from kunstgriff.reading.seams import read_seam
 from kunstgriff.reading.sentences import seam_findings
 from kunstgriff.reading.voids import joints_behind, together, void_map
 from kunstgriff.seam.joints import need_meeting
+from kunstgriff.trial.motion import motion_named
 from tests.art import FILL, at, capsule, drawn, edited, figure_of, two_piece_arm
 from tests.outside.test_seam_readings import RADIUS, flat_ended_arm
 
@@ -117,3 +120,57 @@ def test_a_part_behind_at_two_joints_has_one_map():
     whole = together(maps)
     assert whole.lit.sum() == sum(one.lit.sum() for one in maps) > 0
     assert whole.bones == tuple(bone.id for bone in joints)
+
+
+def moved(figure, stores, *keys, loop=False):
+    """The figure with a motion of two seconds, and that."""
+    made = [{"kind": "make_motion", "name": "act", "frames": 48}]
+    figure = edited(figure, stores, *made, *({"kind": "set_keys", "motion": "act", **one} for one in keys))
+    return figure, motion_named(figure, "act")
+
+
+def test_over_a_motion_paint_is_missing_where_the_joint_is_turned_however_the_whole_limb_moves():
+    figure, stores = flat_ended_arm()
+    figure, motion = moved(
+        figure, stores, {"at": 0, "pose": {"arm 2.turn": 0, "arm.turn": 0, "arm.move.x": 0}},
+        {"at": 24, "pose": {"arm 2.turn": 60, "arm.turn": 140, "arm.move.x": 900}},
+    )  # fmt: skip
+    bone = figure.bones[1]
+    found = void_map(figure, stores, bone, painter(), (), motion)
+    assert found.area == pytest.approx(mapped(figure, stores, 60.0).area, rel=0.05)
+    (open_,) = OpenedReader(compile_rig(figure, stores), stores, painter(), [bone]).over(motion, range(0, 48, 2))
+    # common geometry: the largest circle in a sector of 60° and radius r has r/3; its corner is cut by the circle's edge
+    assert open_.frame >= 24
+    assert open_.disc == pytest.approx(2 * 0.85 * RADIUS / 3, rel=0.1)
+
+
+def test_what_a_spring_or_a_part_that_hides_brings_to_light_is_seen_too():
+    figure, stores = flat_ended_arm()
+    figure = edited(figure, stores, {"kind": "set_spring", "bone": "arm 2", "frequency": 1.0, "damping_ratio": 0.1})
+    bone, keys = figure.bones[1], ({"at": 0, "pose": {"arm.turn": 0}}, {"at": 6, "pose": {"arm.turn": 50}})
+    figure, motion = moved(figure, stores, *keys)
+    assert void_map(figure, stores, bone, painter(), (0.0,)).area == 0
+    assert void_map(figure, stores, bone, painter(), (), motion).area > 200, "no key turns it, its spring does"
+    stiff = edited(figure, stores, {"kind": "remove_spring", "bone": "arm 2"})
+    assert void_map(stiff, stores, bone, painter(), (), motion_named(stiff, "act")).area == 0
+
+
+def test_a_gap_that_a_swapped_drawing_leaves_bare_is_seen():
+    layers = {
+        "forearm": drawn(f'<rect x="212" y="160" width="128" height="80" fill="{FILL}"/>'),
+        "upper arm": drawn(f'<rect x="60" y="160" width="140" height="80" fill="{FILL}"/>'),
+        "wide": drawn(f'<rect x="170" y="150" width="60" height="100" fill="{FILL}"/>'),
+        "narrow": drawn(f'<rect x="100" y="150" width="60" height="100" fill="{FILL}"/>'),
+    }
+    figure, stores = figure_of(layers)
+    figure = edited(
+        figure, stores, {"kind": "draw_chain", "name": "arm", "joints": at(figure, (60, 200), (214, 200), (340, 200))},
+        {"kind": "bind_rigid", "parts": ["upper arm", "wide", "narrow"], "bone": "arm"},
+        {"kind": "bind_rigid", "parts": ["forearm"], "bone": "arm 2"},
+        {"kind": "make_set", "drawings": ["wide", "narrow"], "name": "band"},
+    )  # fmt: skip
+    figure, motion = moved(figure, stores, {"at": 0, "pose": {"band.shows": 1}}, {"at": 10, "pose": {"band.shows": 2}})
+    reader = OpenedReader(compile_rig(figure, stores), stores, painter(), [figure.bones[1]])
+    (open_,) = reader.over(motion, range(20))
+    assert (open_.frame, open_.disc) == (10, pytest.approx(12, abs=1.5)), "what lay over the gap is gone"
+    assert not reader.over(motion, range(10))

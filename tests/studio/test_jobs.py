@@ -148,12 +148,32 @@ def test_digits_that_are_no_number_of_a_figure_make_a_new_one(client, onto):
         {"ending": "webm", "size": "big"},
         {"ending": "webm", "motion": "jig"},
         {"ending": "webm", "motion": ["test swing"]},
+        {"ending": "compared.html"},
+        {"ending": "compared.html", "motion": "test swing", "before": 10**9},
+        {"ending": "compared.html", "motion": "test swing", "before": "first"},
     ],
 )
 def test_an_impossible_order_gets_a_sentence(client, arm, order):
     answer = post(client, f"/jobs/deliver/{arm.pk}/", **order)
     assert answer.status_code == 400
     assert answer.json()["sentence"].endswith(".")
+
+
+def test_a_figure_is_compared_with_what_it_came_from(client, arm):
+    first = arm.head_id
+    cover = {"kind": "treat_joints", "joints": [{"bone": "arm 2", "treatment": "cover"}]}
+    after = post(client, f"/bench/{arm.pk}/edit/", base=first, edit=cover).json()
+    assert after.get("revision"), after
+    (earlier,) = client.get(f"/bench/{arm.pk}/revisions/{after['revision']}/").json()["revisions"]
+    assert earlier["id"] == first
+    asked = {"ending": "compared.html", "motion": "test swing", "before": earlier["id"]}
+    job = post(client, f"/jobs/deliver/{arm.pk}/", **asked).json()
+    work()
+    told = client.get(f"/jobs/{job['id']}/").json()
+    assert told["state"] == "done", told
+    page = b"".join(client.get(told["file"]).streaming_content).decode()
+    assert "better" in page
+    assert "frame 0" in page
 
 
 def test_a_job_can_be_stopped_while_it_waits_and_while_it_runs(client, arm, settings, monkeypatch):

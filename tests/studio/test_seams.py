@@ -111,6 +111,10 @@ def test_the_void_map_and_kept_poses_are_read_for_the_bench(client, arm, elbow):
     assert (shown[..., 3] > 0).sum() == voids["lit"] + voids["unpainted"]
     whole = client.get(elbow("voids").replace(elbow.bone, voids["part"])).json()
     assert (whole["part"], whole["lit"], whole["grow"]) == (voids["part"], voids["lit"], [])
+    over = client.get(elbow("voids") + "?motion=test+swing").json()
+    assert over["lit"] > 0
+    assert decode_png(client.get(over["picture"]).content).shape == shown.shape
+    assert client.get(elbow("voids") + "?motion=jig").json()["sentence"].startswith("There is no motion")
     assert client.get(elbow("together")).json() == {"bone": elbow.bone, "read": 0, "misses": [], "before": None}
     assert (
         edit(client, arm, kind="keep_pose", name="reach up", pose={"turn": {"arm": -30, "arm 2": -80}}).status_code

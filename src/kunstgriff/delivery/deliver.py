@@ -12,7 +12,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.gltf import write_glb
 from kunstgriff.delivery.left_out import left_out
 from kunstgriff.delivery.png import write_png
-from kunstgriff.delivery.proof import SHAKES, write_proof
+from kunstgriff.delivery.proof import SHAKES, write_comparison, write_proof
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
 from kunstgriff.delivery.turnaround import write_turnaround
 from kunstgriff.delivery.webm import write_webm
@@ -23,6 +23,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
 from kunstgriff.trial.around import facing_in
+from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, Motion
 
 
@@ -30,7 +31,7 @@ from kunstgriff.trial.motion import SWING, Motion
 class DeliveryOrder:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
     `pose` is for single pictures, and the facing it shows for all, `motion` for what moves. A proof goes on from what
-    the file `memory` says was read before, and keeps there what it reads."""
+    the file `memory` says was read before, and keeps there what it reads; a comparison is with what was `before`."""
 
     figure: Figure
     stores: Stores
@@ -40,11 +41,17 @@ class DeliveryOrder:
     rate: int | None = None
     motion: Motion = SWING
     memory: Path | None = None
+    before: Figure | None = None
 
     @property
     def facing(self) -> int:
         """The number of the facing its pose shows."""
         return facing_in(self.figure, self.pose)
+
+    @property
+    def own_motion(self) -> Motion | None:
+        """The motion, if it is of the figure's own."""
+        return self.motion if isinstance(self.motion, KeyedMotion) else None
 
 
 Writer = Callable[[Path, "DeliveryOrder"], None]
@@ -61,7 +68,12 @@ WRITERS: dict[str, Writer] = {
     ),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress, order.motion),
     ".findings.ora": lambda path, order: write_with_findings(path, order.figure, order.stores, order.progress),
-    ".voids.ora": lambda path, order: write_with_voids(path, order.figure, order.stores, order.progress),
+    ".voids.ora": lambda path, order: write_with_voids(
+        path, order.figure, order.stores, order.progress, order.own_motion
+    ),
+    ".compared.html": lambda path, order: write_comparison(
+        path, order.before, order.figure, order.stores, order.motion.name, order.progress, order.memory
+    ),
     ".proof.html": lambda path, order: write_proof(path, order.figure, order.stores, order.progress, order.memory),
     ".shaken.json": lambda path, order: write_proof(
         path, order.figure, order.stores, order.progress, order.memory, SHAKES

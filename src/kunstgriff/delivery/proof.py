@@ -7,7 +7,7 @@ import json
 import os
 import re
 import tempfile
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
@@ -19,6 +19,7 @@ from kunstgriff.artwork.sheet import Progress
 from kunstgriff.delivery.frames import painter
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
 from kunstgriff.reading.comparing import Compared, compare
 from kunstgriff.reading.proving import Prover, as_uri, everything, told
@@ -176,12 +177,15 @@ def as_json(figure: Figure, rows: Sequence[Row]) -> str:
 
 
 def comparison(
-    one: tuple[Figure, Stores], other: tuple[Figure, Stores], motion: str | None, progress: Progress
-) -> tuple[str, dict[str, Any]]:
+    one: tuple[Figure, Stores], other: tuple[Figure, Stores], motion: str | None, progress: Progress,
+    known: Mapping[str, Row] | None = None,
+) -> tuple[str, dict[str, Any]]:  # fmt: skip
     """Two revisions over one motion: a page with the frames that depart most, and the same as data; readings of every
-    cell that both have, better or worse."""
+    cell that both have, better or worse. What is `known` by its mark, or of the first one, is not read again."""
     frames = list(compare(one, other, motion, painter(), progress))
-    before, after = ({row["name"]: row for row in proven(figure, stores, progress)} for figure, stores in (one, other))
+    first = proven(*one, progress, known=known)
+    second = proven(*other, progress, known={**(known or {}), **by_mark(first)})
+    before, after = ({row["name"]: row for row in rows} for rows in (first, second))
     cells = [
         {"name": name, "before": row["worst"], "after": after[name]["worst"]}
         for name, row in before.items()
@@ -217,13 +221,33 @@ def _compared_page(figure: Figure, data: Mapping[str, Any], worst: Sequence[Comp
     yield "</body></html>"
 
 
+def write_comparison(
+    path: Path, before: Figure | None, figure: Figure, stores: Stores, motion: str, progress: Progress,
+    memory: Path | None = None,
+) -> None:  # fmt: skip
+    """The comparison of a figure with what it was `before`, over a motion, as a delivery.
+
+    Raises DeliveryRefused without one, EditRefused where one of the two does not have the motion.
+    """
+    if before is None:
+        raise DeliveryRefused("Say with which revision it is to be compared.")
+    known = known_from(memory) if memory is not None else {}
+    page, _ = comparison((before, stores), (figure, stores), motion, progress, known)
+    path.write_text(page)
+
+
+def by_mark(rows: Iterable[Row]) -> dict[str, Row]:
+    """Rows by the marks of all they depend on."""
+    return {str(row["mark"]): row for row in rows}
+
+
 def known_from(path: Path) -> dict[str, Row]:
     """What an earlier report in JSON has, by its marks; nothing where there is none that could be read."""
     try:
         if path.stat().st_size > MOST_KNOWN:
             return {}
         rows = json.loads(path.read_text())["cells"]
-        return {str(row["mark"]): row for row in rows if set(row) >= NEEDED}
+        return by_mark(row for row in rows if set(row) >= NEEDED)
     except (OSError, ValueError, KeyError, TypeError, RecursionError):
         return {}
 

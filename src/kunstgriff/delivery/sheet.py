@@ -35,6 +35,7 @@ from kunstgriff.reading.seams import seam_angles
 from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.reading.voids import joints_behind, together, void_map
 from kunstgriff.trial.around import side_in
+from kunstgriff.trial.motion import Motion
 
 WORDS = {"ink-less": "cover", "gusset": "gusset", "fold": "fold"}
 VOID_STEP = 15.0  # degrees between the poses voids are looked for in
@@ -111,8 +112,11 @@ def write_with_findings(target: Path, figure: Figure, stores: Stores, progress: 
     write_ora(target, sheet)
 
 
-def write_with_voids(target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress) -> None:
-    """Write the figure at rest as OpenRaster with a layer over each part that lacks paint, where it lacks it.
+def write_with_voids(
+    target: Path, figure: Figure, stores: Stores, progress: Progress = no_progress, motion: Motion | None = None
+) -> None:
+    """Write the figure at rest as OpenRaster with a layer over each part that lacks paint, where it lacks it over the
+    range of its joints and in a motion.
 
     The illustrator paints the part there; layers of voids are no parts when the drawing comes back.
     """
@@ -123,7 +127,7 @@ def write_with_voids(target: Path, figure: Figure, stores: Stores, progress: Pro
         maps = []
         for bone in behind.get(part.id, ()):
             progress(done, count, "looking for what is not painted")
-            maps.append(void_map(figure, stores, bone, painter(), seam_angles(figure, bone, VOID_STEP)))
+            maps.append(void_map(figure, stores, bone, painter(), seam_angles(figure, bone, VOID_STEP), motion))
             done += 1
         if maps and (found := together(maps)).area >= VOID_LEAST:
             x, y = np.add(found.corner, figure.sheet.standing_point)

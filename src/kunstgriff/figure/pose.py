@@ -133,7 +133,7 @@ class Pose(Value):
     def by_id(self, figure: Posable) -> Pose:
         """The pose with everything named by id. Where a bone, a part and a group share a name, the bone is meant, then
         the part; `part:` or `group:` before the name says otherwise. What other facings have is taken by its id.
-        Raises EditRefused for what the figure does not have."""
+        Raises EditRefused for what the figure does not have, and for what is no channel."""
         named: dict[tuple[Of, str], str] = {}
         things = posable(figure)
         for kind, some in things.items():
@@ -142,7 +142,9 @@ class Pose(Value):
         for address, value in self.channels.items():
             ref, name = parted(address)
             known = quantities().get(name)
-            kinds: tuple[Of, ...] = known.of if known is not None else tuple(things)
+            if known is None:
+                raise EditRefused(f"“{address[:60]}” names no channel.")
+            kinds: tuple[Of, ...] = known.of
             said, _, rest = ref.partition(":")
             if said in kinds and (said, rest) in named:
                 kinds, ref = (said,), rest

@@ -31,6 +31,7 @@ from kunstgriff.paint.painter import Painter, View
 from kunstgriff.reading.around import MEANING, mark_of
 from kunstgriff.reading.bends import misses_of
 from kunstgriff.reading.joint import JointReader, range_angles
+from kunstgriff.reading.opened import OpenedReader, frames_of
 from kunstgriff.reading.seam import SeamReader, SeamReading
 from kunstgriff.reading.seams import joints_with_seams, read_seam, seam_of, sentence_of
 from kunstgriff.reading.strain import StrainReader
@@ -45,9 +46,9 @@ ROOM = 12.0  # px of the figure around it
 MOVED, AROUND, CLOSEST = 2.0, 1.15, 0.3  # px that count as moved; times what is moved, and of the height, that is shown
 PAPER = np.array([247, 242, 232], np.float32)
 STILL = 0.5  # degrees a joint is turned to be read in a pose
-LOOKS = 8  # frames of a motion that are read
+LOOKS, OPENED = 8, 32  # frames of a motion that are read as poses, and for joints that open
 SLACK = 1.0  # degrees beyond what is used that count as used
-PROOF = 1  # raised whenever what is told of a cell comes to mean something else
+PROOF = 2  # raised whenever what is told of a cell comes to mean something else
 
 
 @dataclass(frozen=True)
@@ -92,6 +93,7 @@ class Prover:
     stores: Stores
     painter: Painter
     _seams: dict[str, tuple[SeamReader, SeamReading]] = field(default_factory=dict)
+    _joints_open: OpenedReader | None = None
 
     def __post_init__(self) -> None:
         self.rig = compile_rig(self.figure, self.stores)
@@ -219,14 +221,25 @@ class Prover:
             self._seams[bone.id] = reader, rest
         return self._seams[bone.id]
 
+    def _opened(self) -> OpenedReader:
+        if self._joints_open is None:
+            self._joints_open = OpenedReader(RigState(self.rig.program), self.stores, self.painter, self.joints)
+        return self._joints_open
+
     def _read_motion(self, cell: Cell, motion: FigureMotion) -> Proven:
-        """A motion: its feet on every frame, and some of its frames as poses."""
+        """A motion: its feet on every frame, joints that open, springs and all, and some of its frames as poses."""
         faults, readings, worst = list[Fault](), dict[str, float](), (0.0, 0.0)
         try:
             for foot in foot_faults(RigState(self.rig.program), KeyedMotion(motion), self.stores):
                 faults.append(Fault(f"{foot.sentence[:-1]} of {motion.name}", max(foot.px, 1.0)))
         except EditRefused as refused:
             faults.append(Fault(str(refused), 1.0))
+        tolerated = max(self.figure.tolerances.gap, 0.01)
+        for joint in self._opened().over(KeyedMotion(motion), frames_of(self.rig, KeyedMotion(motion), OPENED)):
+            if joint.disc > tolerated:
+                words = f"{joint.bone.name} is open by {joint.disc:.1f} px, frame {joint.frame} of {motion.name}"
+                faults.append(Fault(words, joint.disc / tolerated))
+                worst = max(worst, (joint.disc / tolerated, joint.frame))
         told: dict[str, Fault] = {}
         for frame in np.unique(np.linspace(0, motion.frames - 1, LOOKS).round()).tolist():
             found, numbers = self._read_pose(pose_on(self.rig.program, motion, frame))

@@ -23,7 +23,7 @@ from kunstgriff.binding.triangles import signed_areas, turned_over
 from kunstgriff.evaluate.frame import Frame
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.program import turned_by
-from kunstgriff.evaluate.state import compile_rig
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.model import Bone, Figure, Ink
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import MemoryStores, Stores
@@ -36,6 +36,7 @@ from kunstgriff.reading.silhouette import Silhouette, departures
 from kunstgriff.seam.cap import line_left
 from kunstgriff.seam.drawn import drawn, ink_colour
 from kunstgriff.seam.joints import limb_radius, need_meeting
+from kunstgriff.skeleton.kinematics import posed
 
 SCALE = 2.0  # px painted for one of the figure
 WINDOW = 3.1  # half widths around the joint that are painted: the outline within 2 r, and its mean over r to each side
@@ -225,17 +226,8 @@ class SeamReader:
         others = (beside or Pose()).restricted_to(self.rig.program.bone_index)
         stretched = {} if stretch is None else {self.bone.id: (stretch, 1.0)}
         frame = self.rig.evaluate(others.merged(Pose.of_bones({self.bone.id: angle}, stretch=stretched)))
-        if others.channels and self.bone.parent is not None:
-            number = self.rig.program.bone_index[self.bone.id]
-            a, b, c, d, e, f = frame.matrices[number]
-            x, y = self.bone.joint
-            joint = np.array([a * x + c * y + e, b * x + d * y + f])
-            turned = float(self.rig.angles[self.rig.program.skeleton.parents[number]])
-            ahead = np.array([[math.cos(turned), -math.sin(turned)], [math.sin(turned), math.cos(turned)]])
-            vertices = ((frame.vertices - joint) @ ahead + np.array([x, y])).astype(np.float32)
-            frame = replace(frame, vertices=vertices)
-        self.frame = frame
-        return frame
+        self.frame = stilled(self.rig, self.bone, frame) if others.channels else frame
+        return self.frame
 
     def _paint(self, angle: float, beside: Pose | None = None) -> tuple[Pixels, Pixels]:
         """Alpha (h, w) and how much ink is seen (edge window), 0 to 255, with the bone turned by `angle`."""
@@ -422,6 +414,21 @@ class SeamReader:
         view = View(size, scale, (float(low[0]), float(low[1])))
         alpha = self.painter.paint_premultiplied(self.rig, self._in_ink(self.frame), view, self.stores)[..., 3]
         return max(float(alpha.sum(dtype=np.float64)) / 255 / scale**2, 1.0)
+
+
+def stilled(rig: RigState, bone: Bone, frame: Frame) -> Frame:
+    """A frame as it is seen from what a bone hangs on, so that its joint stays where it is at rest."""
+    number = rig.program.bone_index[bone.id]
+    parent = rig.program.skeleton.parents[number]
+    turned = float(rig.angles[parent]) if parent >= 0 else 0.0
+    back = np.array([[math.cos(turned), math.sin(turned)], [-math.sin(turned), math.cos(turned)]])
+    rest = np.array(bone.joint)
+    (joint,) = posed(rest[None], frame.matrices[number : number + 1])
+    matrices = frame.matrices.copy()
+    for k in (0, 2):
+        matrices[:, k : k + 2] = matrices[:, k : k + 2] @ back.T
+    matrices[:, 4:] = (matrices[:, 4:] - joint) @ back.T + rest
+    return replace(frame, matrices=matrices, vertices=((frame.vertices - joint) @ back.T + rest).astype(np.float32))
 
 
 def _line_of(rgba: Pixels, split: InkSplit) -> float:

@@ -15,11 +15,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kunstgriff.evaluate.frame import Frame
+from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.figure.model import Bone, Figure, Part
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in
+from kunstgriff.reading.opened import frames_of, seen_here
+from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in, stilled
 from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting, pair_at
+from kunstgriff.trial.motion import Motion
 
 Masks = NDArray[np.bool_]
 WINDOW = 2.0  # half widths around the joint that are looked at
@@ -65,43 +70,89 @@ class VoidMap:
         return shown
 
 
-def void_map(figure: Figure, stores: Stores, bone: Bone, painter: Painter, angles: Iterable[float]) -> VoidMap:
-    """The void map of the part behind at a bone's joint, over some angles (degrees).
+def void_map(
+    figure: Figure, stores: Stores, bone: Bone, painter: Painter, angles: Iterable[float], motion: Motion | None = None
+) -> VoidMap:
+    """The void map of the part behind at a bone's joint, over some angles (degrees), and over a motion as it is
+    painted: with springs, levers, swaps and what hides parts.
 
     Raises EditRefused where no two parts meet.
     """
     behind, front = back_and_front(figure, *need_meeting(figure, bone, stores))
     reader = SeamReader(figure, stores, bone, painter)
-    reach = int(np.ceil(WINDOW * reader.radius))
-    left, top = (int(np.floor(one)) - reach for one in bone.joint)
-    side = 2 * reach + 1
-    view = View((side, side), 1.0, (float(left), float(top)))
-    y, x = np.mgrid[:side, :side] + 0.5
-    spots = np.stack([x.ravel() + left, y.ravel() + top], 1)
-    painted = _laid(behind, stores.get_pixels(behind.drawing.picture)[..., 3], (left, top), side) >= SEEN
-    follow = _Follower(reader, behind, spots.reshape(side, side, 2), painted, stores)
-    in_circle = np.hypot(x + left - bone.joint[0], y + top - bone.joint[1]) <= reader.radius
+    ground = _Ground.at(bone, behind, int(np.ceil(WINDOW * reader.radius)), stores)
+    watched = _Watched(reader.rig, frozenset(reader.seen), behind, front, ground, reader.radius, painter, stores)
+    lit, unpainted = np.zeros_like(ground.painted), np.zeros_like(ground.painted)
 
-    def look(only: frozenset[str]) -> NDArray[np.uint8]:
-        items = tuple(item for item in reader.frame.items if item.part in only or item.anchor in only)
-        return painter.paint_premultiplied(reader.rig, replace(reader.frame, items=items), view, stores)[..., 3]
+    def look(by: _Watched, frame: Frame) -> None:
+        for mask, found in zip((lit, unpainted), by.look(frame), strict=True):
+            mask |= found
 
-    both = frozenset(reader.seen)
-    reader.pose(0.0)
-    at_rest, hidden = look(both) >= SEEN, look(frozenset({front.id})) >= SEEN
-    lit, unpainted = np.zeros((side, side), bool), np.zeros((side, side), bool)
     for angle in angles:
-        reader.pose(angle)
-        at = follow.posed(view)
-        seen, over = look(both) >= SEEN, look(frozenset({front.id})) >= SEEN
-        void = ~seen & at_rest & in_circle | enclosed_in(seen) & ~enclosed_in(at_rest)
+        look(watched, reader.pose(angle))
+    if motion is not None:
+        rig = compile_rig(figure, stores)
+        watched = _Watched(rig, frozenset(reader.seen), behind, front, ground, reader.radius, painter, stores)
+        for _, frame in seen_here(rig, motion, frames_of(rig, motion)):
+            look(watched, stilled(rig, bone, frame))
+    return VoidMap((bone.id,), (front.id,), behind, ground.corner, ground.painted, lit, unpainted)
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """The spots (h, w, 2) of a part's sheet that are followed, one px each, and which of them are `painted`."""
+
+    corner: tuple[int, int]
+    spots: NDArray[np.float64]
+    painted: Masks
+
+    @classmethod
+    def at(cls, bone: Bone, part: Part, reach: int, stores: Stores) -> _Ground:
+        left, top = (int(np.floor(one)) - reach for one in bone.joint)
+        side = 2 * reach + 1
+        y, x = np.mgrid[:side, :side] + 0.5
+        alpha = stores.get_pixels(part.drawing.picture)[..., 3]
+        painted = _laid(part, alpha, (left, top), side) >= SEEN
+        return cls((left, top), np.stack([x + left, y + top], -1), painted)
+
+
+class _Watched:
+    """Looks at two parts in frames of a rig: what of the one behind has come to light, and where it lacks paint."""
+
+    def __init__(
+        self, rig: RigState, both: frozenset[str], behind: Part, front: Part, ground: _Ground, radius: float,
+        painter: Painter, stores: Stores,
+    ) -> None:  # fmt: skip
+        self.rig, self.both, self.front = rig, both, frozenset({front.id})
+        self.painter, self.stores, self.ground = painter, stores, ground
+        side = len(ground.painted)
+        self.view = View((side, side), 1.0, (float(ground.corner[0]), float(ground.corner[1])))
+        middle = ground.spots[side // 2, side // 2]
+        self.in_circle = np.hypot(*np.moveaxis(ground.spots - middle, -1, 0)) <= radius
+        self.follow = _Follower(rig, behind, ground, stores)
+        frame = rig.evaluate(Pose())
+        self.at_rest, self.hidden = (self._seen(frame, some) for some in (self.both, self.front))
+
+    def look(self, frame: Frame) -> tuple[Masks, Masks]:
+        """What of the ground (h, w) is lit in a frame, and what of it is not painted."""
+        seen, over = (self._seen(frame, some) for some in (self.both, self.front))
+        void = ~seen & self.at_rest & self.in_circle | enclosed_in(seen) & ~enclosed_in(self.at_rest)
         if void.any():
-            void &= painter.paint_premultiplied(reader.rig, reader.frame, view, stores)[..., 3] < SEEN
+            void &= ~self._seen(frame, None)
+        at, side = self.follow.posed(frame, self.view), len(seen)
         inside = (at >= 0).all(-1) & (at < side).all(-1)
         rows, columns = np.clip(at[..., 1], 0, side - 1), np.clip(at[..., 0], 0, side - 1)
-        lit |= inside & painted & hidden & ~over[rows, columns]
-        unpainted |= inside & ~painted & hidden & void[rows, columns]
-    return VoidMap((bone.id,), (front.id,), behind, (left, top), painted, lit, unpainted)
+        painted = self.ground.painted
+        lit = inside & painted & self.hidden & ~over[rows, columns]
+        return lit, inside & ~painted & self.hidden & void[rows, columns]
+
+    def _seen(self, frame: Frame, only: frozenset[str] | None) -> Masks:
+        """Where some parts, or all, are not see-through in a frame."""
+        if only is not None:
+            items = (item for item in frame.items if item.part in only or item.anchor in only)
+            frame = replace(frame, items=tuple(items))
+        seen = self.painter.paint_premultiplied(self.rig, frame, self.view, self.stores)[..., 3] >= SEEN
+        return np.asarray(seen)
 
 
 def joints_behind(figure: Figure, stores: Stores) -> dict[str, list[Bone]]:
@@ -131,14 +182,12 @@ def together(maps: Sequence[VoidMap]) -> VoidMap:
 class _Follower:
     """Follows spots of a part's sheet through poses: by its net where it has one, by its bone around it."""
 
-    def __init__(
-        self, reader: SeamReader, part: Part, spots: NDArray[np.float64], painted: Masks, stores: Stores
-    ) -> None:
-        self.rig, self.spots = reader.rig, spots
-        block = self.rig.program.blocks[part.id]
+    def __init__(self, rig: RigState, part: Part, ground: _Ground, stores: Stores) -> None:
+        self.spots = spots = ground.spots
+        block = rig.program.blocks[part.id]
         self.corners = block.triangles
-        rest = self.rig.program.rest[self.corners].astype(np.float64)
-        numbers = np.full(painted.shape, -1, np.int32)
+        rest = rig.program.rest[self.corners].astype(np.float64)
+        numbers = np.full(ground.painted.shape, -1, np.int32)
         origin = spots[0, 0]
         for number, triangle in enumerate(rest):
             cv2.fillConvexPoly(numbers, np.rint((triangle - origin) * 16).astype(np.int32), number, shift=4)
@@ -152,19 +201,18 @@ class _Follower:
         w = (first[:, 0] * off[:, 1] - first[:, 1] * off[:, 0]) / area
         self.shares = np.stack([1 - v - w, v, w], 1)
         follows = follows_most(part, stores)
-        self.bone = self.rig.program.bone_index[follows] if follows is not None else None
+        self.bone = rig.program.bone_index[follows] if follows is not None else None
 
-    def posed(self, view: View) -> NDArray[np.int64]:
-        """Pixels (h, w, 2) of a view at which the spots lie in the pose evaluated last."""
-        if self.bone is None:
-            posed = self.spots.copy()
-        else:
-            a, b, c, d, e, f = self.rig.matrices[self.bone]
+    def posed(self, frame: Frame, view: View) -> NDArray[np.int64]:
+        """Pixels (h, w, 2) of a view at which the spots lie in a frame."""
+        spots = self.spots.copy()
+        if self.bone is not None:
+            a, b, c, d, e, f = frame.matrices[self.bone]
             x, y = self.spots[..., 0], self.spots[..., 1]
-            posed = np.stack([a * x + c * y + e, b * x + d * y + f], -1)
-        vertices = self.rig.vertices[self.corners[self.numbers]].astype(np.float64)
-        posed[self.inside] = (vertices * self.shares[..., None]).sum(1)
-        return np.floor((posed - view.origin) * view.scale).astype(np.int64)
+            spots = np.stack([a * x + c * y + e, b * x + d * y + f], -1)
+        vertices = frame.vertices[self.corners[self.numbers]].astype(np.float64)
+        spots[self.inside] = (vertices * self.shares[..., None]).sum(1)
+        return np.floor((spots - view.origin) * view.scale).astype(np.int64)
 
 
 def _laid(part: Part, alpha: NDArray[np.uint8], corner: tuple[int, int], side: int) -> NDArray[np.uint8]:

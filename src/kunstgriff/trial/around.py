@@ -98,7 +98,9 @@ def play_around(
         return sides[key]
 
     count = frame_count(motion, rate)
-    shown = _facings(figure, stores, motion, facing, count, rate)
+    shown = (
+        facings_shown(compile_rig(figure, stores).program, motion, facing, count, rate) if turnaround else [0] * count
+    )
     wanted = list(dict.fromkeys(shown))
     for number in range(count):
         for each in wanted:
@@ -107,11 +109,11 @@ def play_around(
         yield playback.rig, playback.rig.evaluate(), mirrored
 
 
-def _facings(figure: Figure, stores: Stores, motion: Motion, facing: int, count: int, rate: int) -> list[int]:
+def facings_shown(program: RigProgram, motion: Motion, facing: int, count: int, rate: int) -> list[int]:
     """The facing that is seen in each frame of a motion."""
-    if figure.turnaround is None:
+    turnaround = program.figure.turnaround
+    if turnaround is None:
         return [0] * count
-    program = compile_rig(figure, stores).program
-    address = addressed(figure.turnaround.id, "facing")
+    address = addressed(turnaround.id, "facing")
     said = motion.course(program, np.arange(count) / rate)[:, program.channels.index[address]]
     return [int(one) or facing for one in said]

@@ -23,6 +23,7 @@ from kunstgriff.reading.voids import VoidMap, joints_behind, together, void_map
 from kunstgriff.seam.joints import limb_radius, meets_as, need_pair
 from kunstgriff.seam.pivot import better_pivot
 from kunstgriff.seam.treating import KINDS, treated
+from kunstgriff.trial.motion import motion_named
 from studio.bench.readings import joints_at, seam_at, seam_before, stored_seams, together_at, together_before
 from studio.bench.seen import Seen
 from studio.bench.state import compiled
@@ -176,14 +177,15 @@ def seam_together(request: HttpRequest, figure_id: int, seen: Seen, bone_id: str
 def void_readings(request: HttpRequest, figure_id: int, seen: Seen, ref: str) -> HttpResponse:
     """What comes to light of a part at all its joints, or of the part behind at one, and what of that is unpainted."""
     try:
-        found, lacking = _voids(require_revision(request, figure_id, seen), ref)
+        found, lacking = _voids(require_revision(request, figure_id, seen), ref, request.GET.get("motion", ""))
     except (EditRefused, PainterMissing) as error:
         return refused(error)
+    query = request.GET.urlencode()
     return JsonResponse(
         {
             "of": ref, "part": found.part.id, "corner": found.corner, "lit": int(found.lit.sum()),
             "unpainted": found.area, "reach": round(found.reach, 1), "grow": lacking,
-            "picture": request.path.rstrip("/") + ".png",
+            "picture": request.path.rstrip("/") + ".png" + (query and f"?{query}"),
         }
     )  # fmt: skip
 
@@ -193,15 +195,16 @@ def void_readings(request: HttpRequest, figure_id: int, seen: Seen, ref: str) ->
 def void_picture(request: HttpRequest, figure_id: int, seen: Seen, ref: str) -> HttpResponse:
     """The map as a picture to be laid over the part at rest."""
     try:
-        found, _ = _voids(require_revision(request, figure_id, seen), ref)
+        found, _ = _voids(require_revision(request, figure_id, seen), ref, request.GET.get("motion", ""))
     except (EditRefused, PainterMissing) as error:
         return refused(error)
     return lasting(encode_png(found.picture()))
 
 
 @lru_cache(maxsize=64)
-def _voids(seen: Seen, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
-    """The map of a joint or of a part, and under which neighbours by how many px it would have to grow."""
+def _voids(seen: Seen, ref: str, over: str) -> tuple[VoidMap, list[dict[str, Any]]]:
+    """The map of a joint or of a part over its range, or `over` a motion, and under which neighbours by how many px it
+    would have to grow."""
     figure, _ = compiled(seen)
     stores = DatabaseStores()
     part = figure.part(ref)
@@ -209,8 +212,14 @@ def _voids(seen: Seen, ref: str) -> tuple[VoidMap, list[dict[str, Any]]]:
     if part is not None and not bones:
         raise EditRefused(f"“{part.name}” lies behind another at no joint, so nothing of it comes to light there.")
 
+    motion = motion_named(figure, over) if over else None
+
     def mapped(painter: Painter) -> list[VoidMap]:
-        return [void_map(figure, stores, bone, painter, seam_angles(figure, bone, VOID_STEP)) for bone in bones]
+        found = []
+        for bone in bones:
+            angles = seam_angles(figure, bone, VOID_STEP) if motion is None else ()
+            found.append(void_map(figure, stores, bone, painter, angles, motion))
+        return found
 
     maps = painted(mapped)
     lacking = [

@@ -28,12 +28,13 @@ from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
 from studio.library.actions import NotAllowed, require_right
-from studio.library.models import Figure
+from studio.library.models import Figure, Revision
 from studio.library.stores import DatabaseStores
 from studio.painting import painted
 from studio.requests import lasting, refused, sentence, user_of
 
-MOST = 40  # faults, ghosts and curves told at once
+MOST = 40  # faults, ghosts, curves and revisions told at once
+FARTHEST_BACK = 400  # revisions among which those are looked for
 FINEST, MOST_SPOTS = 4, 1_200  # spots of a curve a frame, and in all
 PEAKS = 1_000  # pieces of a waveform
 JUST = 1e-6  # frames before its end a loop is not at its beginning yet
@@ -189,3 +190,17 @@ def film_still(request: HttpRequest, figure_id: int, seen: Seen, motion_id: str,
         return lasting(film.still_of(DatabaseStores(), one.film, number), "image/webp")
     except EditRefused as error:
         return refused(error)
+
+
+@login_required
+@require_GET
+def earlier_revisions(request: HttpRequest, figure_id: int, seen: Seen) -> HttpResponse:
+    """The latest revisions that one came from, the newest first: what was done, and when."""
+    seen = require_revision(request, figure_id, seen)
+    told = Revision.objects.filter(figure_id=figure_id, pk__lte=seen.revision).order_by("-pk")
+    known = {one["pk"]: one for one in told.values("pk", "parent", "told", "created")[:FARTHEST_BACK]}
+    found, at = list[dict[str, object]](), known[seen.revision]["parent"]
+    while at in known and len(found) < MOST:
+        found.append({"id": at, "told": known[at]["told"], "created": known[at]["created"].isoformat()})
+        at = known[at]["parent"]
+    return JsonResponse({"revisions": found})

@@ -37,6 +37,7 @@ urlpatterns = [
     ),
     path("<int:figure_id>/spring-curve/<seen:seen>/<str:bone_id>/", follow.spring_curve, name="bench-spring-curve"),
     path("<int:figure_id>/follow-reading/<seen:seen>/", follow.follow_reading, name="bench-follow-reading"),
+    path("<int:figure_id>/revisions/<seen:seen>/", trial.earlier_revisions, name="bench-revisions"),
     path("<int:figure_id>/sound/", trial.keep_sound, name="bench-sound"),
     path("<int:figure_id>/motion-sound/<seen:seen>/<str:motion_id>/", trial.motion_sound, name="bench-motion-sound"),
     path("<int:figure_id>/motion-feet/<seen:seen>/<str:motion_id>/", trial.motion_feet, name="bench-motion-feet"),

@@ -36,9 +36,11 @@ UPLOAD_ENDINGS = ENDINGS
 
 
 def order_delivery(
-    user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None, motion: object = None
-) -> Job:
-    """Order a delivery of the figure as it stands. Raises EditRefused with a sentence."""
+    user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None, motion: object = None,
+    before: object = None,
+) -> Job:  # fmt: skip
+    """Order a delivery of the figure as it stands; a comparison with its revision `before`. Raises EditRefused with a
+    sentence."""
     if rate is not None and not (type(rate) is int and 1 <= rate <= RATE_LIMIT):
         raise EditRefused(f"A rate is from 1 to {RATE_LIMIT} frames per second.")
     if f".{ending}" not in WRITERS:
@@ -49,9 +51,14 @@ def order_delivery(
         wanted = list(fitted_size(value_of(figure.head), 1920, 1080))
     if motion is not None and figure.head is not None:
         motion_named(value_of(figure.head), str(motion))
+    if before is not None or ending == "compared.html":
+        earlier = figure.revisions.filter(pk=before).first() if type(before) is int else None
+        if earlier is None:
+            raise EditRefused("Choose a revision of this figure to compare it with.")
+        motion_named(value_of(earlier), str(motion or ""))
     order = {
         "ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted, "rate": rate,
-        "motion": motion and str(motion),
+        "motion": motion and str(motion), "before": before,
     }  # fmt: skip
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
 

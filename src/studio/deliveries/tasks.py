@@ -230,7 +230,9 @@ def _delivery(job: Job, progress: Progress) -> None:
         memory = folder / "proofs" / f"{job.figure_id}.json"
         memory.parent.mkdir(exist_ok=True)
         rate = job.order.get("rate")
-        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, rate, motion, memory)
+        before = job.order.get("before")
+        earlier = value_of(Revision.objects.get(pk=before)) if before else None
+        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, rate, motion, memory, earlier)
         told = deliver(written, asked)
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)

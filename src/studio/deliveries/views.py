@@ -81,6 +81,7 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
             data.get("size"),
             data.get("rate"),
             data.get("motion"),
+            data.get("before"),
         )
 
     return _ordered(order)

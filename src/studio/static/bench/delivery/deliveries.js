@@ -31,13 +31,14 @@ export const deliveries = {
   get figureRate() {
     return bench.page.figure ? String(bench.page.figure.rate) : '';
   },
-  async order(ending) {
+  async order(ending, more = {}) {
     const pose = JSON.parse(JSON.stringify(bench.facings.poseOf(bench.posing.posed)));
     const answer = await post(`/jobs/deliver/${bench.page.figureId}/`, {
       ending,
       pose,
       motion: bench.playing.motionName,
       ...this.deliveryAsked(),
+      ...more,
     });
     if (!answer.ok) {
       bench.page.warn(answer.data.sentence);

@@ -3,6 +3,12 @@
 import { bench } from './bench.js';
 import { engine } from './engine.js';
 
+/** A moment as the clock on the wall tells it. */
+export function clockOf(iso) {
+  const at = new Date(iso);
+  return `${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}`;
+}
+
 export const page = {
   figureId: '',
   ready: false,
@@ -32,8 +38,7 @@ export const page = {
     if (this.offline) return this.offline;
     if (this.waitingEdits) return 'saving …';
     if (!this.state) return 'opening …';
-    const at = new Date(this.state.saved);
-    return `saved ${at.getHours()}:${String(at.getMinutes()).padStart(2, '0')}${this.state.mayEdit ? '' : ', to look at only'}`;
+    return `saved ${clockOf(this.state.saved)}${this.state.mayEdit ? '' : ', to look at only'}`;
   },
   get hintWords() {
     return (

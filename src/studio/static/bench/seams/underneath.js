@@ -7,13 +7,14 @@ import { scene } from '../page/scene.js';
 
 export const underneath = {
   voids: null,
+  over: '', // the motion over which, or nothing for the joint's range
   /** What comes to light of the part behind at the chosen joint, shown on the sheet until asked away or another is chosen. */
   get voidWords() {
     if (!this.voids) return '';
     const part = bench.page.partName(this.voids.part);
-    if (!this.voids.unpainted)
-      return `${this.voids.lit} px² of ${part} come to light over the range; all of it is painted.`;
-    return `${this.voids.lit} px² of ${part} come to light over the range, and ${this.voids.unpainted} px² beyond are not painted: up to ${Math.ceil(this.voids.reach)} px outwards.`;
+    const over = this.voids.over ? `in “${this.voids.over}”` : 'over the range';
+    if (!this.voids.unpainted) return `${this.voids.lit} px² of ${part} come to light ${over}; all of it is painted.`;
+    return `${this.voids.lit} px² of ${part} come to light ${over}, and ${this.voids.unpainted} px² beyond are not painted: up to ${Math.ceil(this.voids.reach)} px outwards.`;
   },
   /** Where the part lacks paint, under which neighbours it can be grown. */
   get growRows() {
@@ -30,8 +31,10 @@ export const underneath = {
   },
   async showVoids() {
     const { revision } = scene;
+    const { over } = this;
     this.voids = null;
-    const answer = await fetchJson(`/bench/${bench.page.figureId}/voids/${revision}/${this.voidsOf}/`);
+    const said = over ? `?${new URLSearchParams({ motion: over })}` : '';
+    const answer = await fetchJson(`/bench/${bench.page.figureId}/voids/${revision}/${this.voidsOf}/${said}`);
     if (!answer.ok) {
       bench.page.warn(answer.data.sentence);
       return;
@@ -39,7 +42,7 @@ export const underneath = {
     const picture = await fetch(answer.data.picture);
     if (revision !== scene.revision || !picture.ok) return;
     engine.voids = await createImageBitmap(await picture.blob());
-    this.voids = { ...answer.data, revision };
+    this.voids = { ...answer.data, revision, over };
     bench.sheet.redraw();
   },
   keepVoids() {

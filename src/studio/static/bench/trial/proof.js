@@ -1,16 +1,21 @@
 // The rig proved: a standard course, the range sheet with its report, random poses.
 
 import { bench } from '../page/bench.js';
+import { clockOf } from '../page/page.js';
+import { fetchJson } from '../page/api.js';
 
 const WORST = 10;
-const ENDINGS = ['proof.html', 'shaken.json'];
+const WORDS = { 'proof.html': 'The range sheet', 'shaken.json': 'Shaken', 'compared.html': 'Compared' };
 
 export const proof = {
+  /** @type {{ id: number, words: string }[]} */
+  revisions: [], // of what this one came from, the newest first
+  earlier: '',
   get jobs() {
-    return bench.deliveries.jobs.filter(({ ending }) => ENDINGS.includes(ending)).slice(0, 4);
+    return bench.deliveries.jobs.filter(({ ending }) => ending in WORDS).slice(0, 4);
   },
   wordOf(job) {
-    return job.ending === 'proof.html' ? 'The range sheet' : 'Shaken';
+    return WORDS[job.ending];
   },
   makeCourse() {
     bench.motions.known = new Set(bench.motions.all.map(({ id }) => id));
@@ -21,6 +26,20 @@ export const proof = {
   },
   shake() {
     bench.deliveries.order('shaken.json');
+  },
+  async loadRevisions() {
+    const answer = await fetchJson(`/bench/${bench.page.figureId}/revisions/${bench.page.state.seen}/`);
+    if (!answer.ok) return;
+    this.revisions = answer.data.revisions.map(({ id, told, created }) => ({
+      id,
+      words: `${clockOf(created)} ${told}`,
+    }));
+    if (!this.revisions.some(({ id }) => String(id) === this.earlier))
+      this.earlier = this.revisions.length ? String(this.revisions[0].id) : '';
+  },
+  /** What it was then and is now, over the motion that is chosen. */
+  compare() {
+    bench.deliveries.order('compared.html', { before: Number(this.earlier) });
   },
   mayKeep(job) {
     return job.ending === 'shaken.json' && Boolean(job.file);

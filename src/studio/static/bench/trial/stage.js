@@ -67,10 +67,12 @@ export const TRIAL = {
   entered() {
     bench.tools.useTool('goal');
     bench.deliveries.loadJobs();
+    bench.proof.loadRevisions();
     if (bench.motions.one) bench.motions.choose(bench.motions.one.id);
   },
   taken() {
     bench.motions.taken();
+    if (bench.page.stageKey === 'trial') bench.proof.loadRevisions();
     if (bench.strip.frame > bench.strip.frames) bench.strip.goTo(bench.strip.frames);
   },
   watch(watch) {
