@@ -80,12 +80,12 @@ export const playing = {
     if (!this.playing || !swing) return;
     swing.clock += ((now - swing.last) / 1000) * this.speed * this.motion.rate;
     swing.last = now;
+    if (this.wantedAt(swing) !== null && !this.toAndFro) swing.clock = bench.sound.keepStep(swing.clock);
     const wanted = this.wantedAt(swing);
     if (wanted === null) {
       this.stopSwing();
       return;
     }
-    bench.sound.keepStep(this.toAndFro ? -1 : swing.clock);
     if (wanted !== swing.shown && swing.frames[wanted]) {
       swing.shown = wanted;
       this.frameNumber = wanted;

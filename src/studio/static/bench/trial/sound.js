@@ -3,7 +3,7 @@
 import { bench } from '../page/bench.js';
 import { fetchJson } from '../page/api.js';
 
-const OFF = 0.02; // s that sound and picture may be apart
+const FAR = 0.2; // s from where it is due that a sound is brought back
 const HEARD = 2; // frames that are heard while scrubbing
 
 export const sound = {
@@ -88,19 +88,21 @@ export const sound = {
   secondsAt(frame) {
     return (frame - this.one.begins) / bench.motions.one.rate;
   },
-  /** Playing shows a frame (with parts of one): the sound goes along, and is brought back where it is apart. */
+  /** Playing comes to a frame (with parts of one): the one that is heard there, which is shown instead. A sound that is
+   * far from it, after a round or a pause, is brought to it. */
   keepStep(frame) {
     if (!this.audio || !this.one || bench.playing.motionName !== bench.motions.one.name || bench.playing.speed !== 1)
-      return;
+      return frame;
     const due = this.secondsAt(frame);
     if (due < 0 || due >= this.one.seconds) {
       this.audio.pause();
-      return;
+      return frame;
     }
-    if (Math.abs(this.audio.currentTime - due) > OFF * 2 || this.audio.paused) {
-      this.audio.currentTime = due;
-      this.audio.play().catch(() => {});
-    }
+    const off = this.audio.currentTime - due;
+    if (!this.audio.paused && Math.abs(off) < FAR) return frame + off * bench.motions.one.rate;
+    this.audio.currentTime = due;
+    this.audio.play().catch(() => {});
+    return frame;
   },
   /** What is heard on one frame, while scrubbing. */
   hear(frame) {
