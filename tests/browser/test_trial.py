@@ -141,7 +141,15 @@ def test_legs_walk_by_a_click_step_live_and_ghosts_and_curves_show_them(hand):
         hand.script("kunstgriff.bench.posing.poseMove(arguments[0], [arguments[1], 0])", hips, 40 * k)
     foot = "Object.entries(kunstgriff.bench.steps.channels).find(([name]) => name.endsWith('goal.x'))"
     until(lambda: (hand.script(f"const one = {foot}; return one ? one[1] : 0") or 0) > 250, "its feet come after")
-    hand.changed(lambda: hand.find("#steps-live").click(), "what it came to gets keys")
+    hand.changed(lambda: hand.find("#steps-live").click(), "the way it went is laid as keys")
+    walked = tracks(hand)
+    hips = hand.script("return kunstgriff.bench.page.boneName(arguments[0])", hips)
+    assert len(walked[f"{hips} move.x"][0]) >= 2
+    assert max(walked[f"{hips} move.x"][1]) == pytest.approx(440, abs=1)
+    goals = hand.script(
+        "return kunstgriff.bench.motions.one.tracks.filter(({ channel }) => channel.endsWith('goal.x')).map(({ at }) => at.length)"
+    )
+    assert len([count for count in goals if count > 1]) == 2, "both feet went"
     assert not hand.complaints()
 
 

@@ -89,3 +89,46 @@ def test_keys_are_raised_within_what_their_channel_may_be(kicking):
     assert rows(edited(figure, stores, up))["near"][:2] == ((2, 10), (12.5, 42.5))
     far = edited(figure, stores, {**up, "more": 1e6})
     assert max(rows(far)["near"][1]) < 1e6
+
+
+def record(figure, **more):
+    at = np.cumsum(np.tile([0.8, 1.1, 0.9], 20))  # moments that are not even, as a screen gives them
+    course = 30 * np.sin(at / 7)
+    named = {"channels": {"far.turn": course.tolist()}, "at": at.tolist()}
+    return {"kind": "record_keys", "motion": "act", "first": 10, **named, **more}, at
+
+
+def test_what_was_acted_live_becomes_few_keys_that_keep_to_it_and_the_motion_is_long_enough(kicking):
+    figure, stores = kicking
+    asked, at = record(figure)
+    after = edited(figure, stores, asked)
+    motion = after.motions[0]
+    assert motion.frames == int(np.ceil(10 + at[-1]))
+    frames, _, ways = rows(after)["far"]
+    assert len(frames) < 0.6 * len(at)
+    assert set(ways) == {"smooth"}
+    rig = compile_rig(after, stores)
+    whole = np.arange(12, 65)
+    seen = KeyedMotion(motion).course(rig.program, whole / motion.rate)
+    place = rig.program.channels.index[f"{next(one.id for one in after.bones if one.name == 'far')}.turn"]
+    np.testing.assert_allclose(seen[:, place], 30 * np.sin((whole - 10) / 7), atol=0.2)
+    assert rows(after)["near"] == rows(figure)["near"], "what was not acted stays"
+    again = edited(after, stores, asked)
+    assert rows(again)["far"] == rows(after)["far"], "recorded anew it takes its own place"
+
+
+@pytest.mark.parametrize(
+    ("more", "sentence"),
+    [
+        ({"at": [0, 1, 1, 3], "channels": {"far.turn": [0, 1, 2, 3]}}, "one moment after the other"),
+        ({"at": [0, 1], "channels": {"far.turn": [0, 1, 2]}}, "a value for each moment"),
+        ({"at": [0.2, 0.6], "channels": {"far.turn": [0, 1]}}, "frames long"),
+        ({"at": [0, 5], "channels": {}}, "Nothing was recorded"),
+        ({"at": [0, 5], "channels": {"tail.turn": [0, 1]}}, "does not have"),
+        ({"at": [0, 5], "channels": {"far.glow": [0, 1]}}, "names no channel"),
+    ],
+)
+def test_a_recording_that_cannot_be_is_refused(kicking, more, sentence):
+    figure, stores = kicking
+    with pytest.raises(EditRefused, match=sentence):
+        edited(figure, stores, record(figure, **more)[0])

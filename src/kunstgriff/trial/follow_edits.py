@@ -7,7 +7,6 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
-from scipy.interpolate import PchipInterpolator
 
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import addressed
@@ -17,7 +16,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import FigureMotion, Moment, Track
 from kunstgriff.figure.stores import Stores
 from kunstgriff.follow.edits import need_spring
-from kunstgriff.trial.keys import KeyedMotion
+from kunstgriff.trial.keys import KeyedMotion, thinned
 from kunstgriff.trial.motion import Playback
 from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, with_keys, with_motion
 
@@ -168,16 +167,3 @@ def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: 
     if one.loop and first == 0 and last == one.frames:  # it ends where it begins
         at, seen = np.append(at, float(last)), [*seen, seen[0]]
     return at, np.array(seen)
-
-
-def thinned(at: Floats, values: Floats, within: float) -> list[int]:
-    """The fewest places of a course, added one after another where it is furthest off, from which a smooth way through
-    them (SciPy's monotone cubic, which keys marked smooth follow) keeps within so much of it."""
-    kept = [0, len(at) - 1]
-    while len(kept) < len(at):
-        off = np.abs(PchipInterpolator(at[kept], values[kept])(at) - values)
-        worst = int(off.argmax())
-        if off[worst] <= within:
-            break
-        kept = sorted({*kept, worst})
-    return kept

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Annotated, Literal
 
-from pydantic import Field
+import numpy as np
+from pydantic import Field, FiniteFloat
+from scipy.interpolate import PchipInterpolator
 
 from kunstgriff.figure.channels import addressed, parted, quantities
 from kunstgriff.figure.controls import Counter
@@ -13,10 +16,14 @@ from kunstgriff.figure.edit import Edit, EditRefused, need_bone
 from kunstgriff.figure.mirroring import in_mirror
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import MOST_FRAMES, FigureMotion, Moment, Way
+from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
-from kunstgriff.trial.motion_edits import ChangeKeys, Keys, keys_of, need_motion, put, with_keys, with_motion
+from kunstgriff.trial.keys import thinned
+from kunstgriff.trial.motion_edits import SAME, ChangeKeys, Keys, keys_of, need_motion, put, with_keys, with_motion
 
+SLIGHT = 0.1  # px or degrees by which recorded keys may leave what was recorded
+RECORDED = 5_000  # moments of a recording
 Copied = tuple[str, Moment, float, Way]  # a key: its channel, frame, value and how it goes on
 Onto = Callable[[str], tuple[str, float]]
 
@@ -63,6 +70,53 @@ class PasteKeys(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"paste keys into {need_motion(figure, self.motion).name}"
+
+
+class RecordKeys(Edit):
+    """Lay as keys what channels did moment by moment while someone acted live, from a frame `first` on.
+
+    `at` are frames counted from there, each channel has a value at each. Keys are as few as keep to it within 0.1 px
+    or degrees, and take the place of what was there meanwhile; a motion that is too short is made longer.
+    """
+
+    kind: Literal["record_keys"] = "record_keys"
+    motion: str
+    first: Moment = 0.0
+    at: Annotated[tuple[Moment, ...], Field(min_length=2, max_length=RECORDED)]
+    channels: Annotated[
+        dict[str, Annotated[tuple[FiniteFloat, ...], Field(max_length=RECORDED)]], Field(max_length=500)
+    ]
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        one = need_motion(figure, self.motion)
+        told = np.array(self.at)
+        if (np.diff(told) <= 0).any() or any(len(values) != len(told) for values in self.channels.values()):
+            raise EditRefused("What is recorded has a value for each moment, one moment after the other.")
+        frames = np.arange(math.ceil(told[0]), math.floor(told[-1]) + 1, dtype=np.float64)
+        last = self.first + told[-1]
+        if len(frames) < 2 or last > MOST_FRAMES:
+            raise EditRefused(f"A recording is from 2 to {MOST_FRAMES:,} frames long.")
+        tracks, changed = {each.channel: keys_of(each) for each in one.tracks}, dict[str, Keys]()
+        for channel, values in self.channels.items():
+            (address,) = Pose(channels={channel: 0.0}).by_id(figure).channels
+            known = quantities()[parted(address)[1]]
+            way: Way = "hold" if known.stepped else "smooth"
+            if known.stepped:
+                course = np.array(values)[np.searchsorted(told, frames + SAME) - 1]
+                kept = np.flatnonzero(np.diff(course, prepend=np.inf)).tolist()
+            else:
+                course = np.clip(PchipInterpolator(told, np.array(values))(frames), known.low, known.high)
+                kept = thinned(frames, course, SLIGHT)
+            made: Keys = [(self.first + float(frames[k]), float(course[k]), way) for k in kept]
+            outside = (key for key in tracks.get(address, []) if not self.first <= key[0] <= last)
+            changed[address] = sorted([*outside, *made], key=lambda key: key[0])
+        if not changed:
+            raise EditRefused("Nothing was recorded.")
+        longer = one.model_copy(update={"frames": max(one.frames, math.ceil(last))})
+        return with_motion(figure, with_keys(longer, changed))
+
+    def describe(self, figure: Figure) -> str:
+        return f"what was acted live, as keys of {need_motion(figure, self.motion).name}"
 
 
 def _limb_to_limb(figure: Figure, channels: list[str], onto: str) -> Onto:

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from kunstgriff.control.curves import SMOOTH, STRAIGHT, pieces_of
 from kunstgriff.evaluate.program import RigProgram
@@ -171,3 +172,16 @@ def _knots(track: Track, motion: FigureMotion, stepped: bool) -> tuple[Floats, I
         elif way != "hold":
             kinds[k], pieces[k, 1:] = EASED, (bys[k + 1] - bys[k], *(EASES[way] if isinstance(way, str) else way))
     return ats, kinds, pieces
+
+
+def thinned(at: Floats, values: Floats, within: float) -> list[int]:
+    """The fewest places of a course, added one after another where it is furthest off, from which a smooth way through
+    them (SciPy's monotone cubic, which keys marked smooth follow) keeps within so much of it."""
+    kept = [0, len(at) - 1]
+    while len(kept) < len(at):
+        off = np.abs(PchipInterpolator(at[kept], values[kept])(at) - values)
+        worst = int(off.argmax())
+        if off[worst] <= within:
+            break
+        kept = sorted({*kept, worst})
+    return kept

@@ -8,7 +8,7 @@ from kunstgriff.trial.course import MakeCourse
 from kunstgriff.trial.feet import HoldFoot, Plant
 from kunstgriff.trial.film_edits import SetFilm
 from kunstgriff.trial.follow_edits import BakeSprings, LiftBaked, SetBlow, SetCut
-from kunstgriff.trial.key_edits import LoopKeys, PasteKeys
+from kunstgriff.trial.key_edits import LoopKeys, PasteKeys, RecordKeys
 from kunstgriff.trial.motion_edits import (
     CloseLoop,
     CopyMotion,
@@ -31,7 +31,7 @@ TRIAL = Stage(
         Edits(KeepPose, KeepPoses, ForgetPose),
         Edits(MakeMotion, SetMotion, LiftMotion, CopyMotion, SetMark),
         Edits(SetKeys, LiftKeys, MoveKeys, EaseKeys, CloseLoop),
-        Edits(PasteKeys, LoopKeys),
+        Edits(PasteKeys, LoopKeys, RecordKeys),
         Edits(Plant, HoldFoot),
         Edits(SetSound, PlaceDrawing, SetFilm),
         Edits(SetBlow, SetCut, BakeSprings, LiftBaked),

@@ -72,6 +72,7 @@ export const TRIAL = {
   },
   taken() {
     bench.motions.taken();
+    bench.steps.taken();
     if (bench.page.stageKey === 'trial') bench.proof.loadRevisions();
     if (bench.strip.frame > bench.strip.frames) bench.strip.goTo(bench.strip.frames);
   },

@@ -2,6 +2,7 @@
 
 import { bench } from '../page/bench.js';
 
+const LONGEST = 2400; // moments of a live walk that are kept
 const ROWS = [
   { name: 'stride', word: 'Stride, % of a leg', times: 100, low: 5, high: 400, step: 5 },
   { name: 'period', word: 'A cycle, frames', times: 1, low: 4, high: 240, step: 1 },
@@ -15,8 +16,12 @@ const ROWS = [
 
 export const steps = {
   live: false,
+  records: true, // what is walked live is laid as keys
+  laid: false,
   began: 0, // ms, of a live walk
   channels: {}, // what a live walk has come to: goals and the body
+  /** @type {{ at: number, channels: Record<string, number> }[]} */
+  way: [], // how it came there, in frames since it began
   first: '',
   last: '',
   speed: '',
@@ -65,12 +70,14 @@ export const steps = {
   setLive(on) {
     this.live = on;
     if (!on) {
+      if (this.keepWay()) return;
       // what the legs came to is the pose from here on
       bench.posing.pose = { channels: { ...bench.posing.pose.channels, ...this.channels } };
       bench.posing.sendPose();
       return;
     }
     this.channels = {};
+    this.way = [];
     this.began = performance.now();
     bench.playing.stopSwing();
     bench.posing.posed = true;
@@ -88,7 +95,35 @@ export const steps = {
     });
   },
   stepped(channels) {
-    if (this.live) this.channels = channels;
+    if (!this.live) return;
+    this.channels = channels;
+    const at = ((performance.now() - this.began) / 1000) * bench.motions.one.rate;
+    const before = this.way.at(-1);
+    if (this.way.length < LONGEST && (!before || at > before.at))
+      this.way.push({ at, channels: { ...bench.posing.pose.channels, ...channels } });
+  },
+  /** What was walked live is laid as keys of the motion, from the frame on which it began; told whether it was. */
+  keepWay() {
+    const { way } = this;
+    if (!this.records || way.length < 3 || !bench.motions.one) return false;
+    const names = Object.keys(way.at(-1).channels);
+    const courses = names.map((name) => way.map(({ channels }) => channels[name] ?? way.at(-1).channels[name]));
+    const lives = names.map((name, k) => name in this.channels || courses[k].some((value) => value !== courses[k][0]));
+    bench.history.edit({
+      kind: 'record_keys',
+      motion: bench.motions.one.id,
+      first: bench.strip.frame,
+      at: way.map(({ at }) => at),
+      channels: Object.fromEntries(names.map((name, k) => [name, courses[k]]).filter((_, k) => lives[k])),
+    });
+    this.laid = true;
+    return true;
+  },
+  /** A new state of the figure: what was laid as keys is shown from its beginning. */
+  taken() {
+    if (!this.laid) return;
+    this.laid = false;
+    bench.strip.goTo(bench.strip.frame);
   },
 };
 
