@@ -93,6 +93,18 @@ def test_a_planted_foot_keeps_its_place_and_angle_while_the_body_moves_and_the_r
     assert np.abs(knees[0] - knees[1]).max() > 5  # it bends as it must
 
 
+def test_a_plant_that_eases_leaves_the_motion_alone_until_so_many_frames_before_and_after(ducking):
+    figure, stores = ducking
+    asked = {"kind": "plant", "motion": "act", "foot": "near foot", "first": 14, "last": 26, "eases": "ease-in-out"}
+    after = apply_edit(asked, figure, stores)
+    was, now = (ends(one, stores, "near 3", range(41)) for one in (figure, after))
+    assert np.abs(now[14:27] - now[14]).max() <= 0.05
+    for beside in (slice(11), slice(30, 41)):  # smooth keys there have other neighbours now
+        np.testing.assert_allclose(now[beside], was[beside], atol=2)
+    landing = np.hypot(*np.diff(now[26:31, 1], axis=0).T)
+    assert landing.max() > 2 * landing[0], "it sets off softly"
+
+
 def test_a_foot_out_of_reach_is_refused_with_how_much_and_when(ducking):
     figure, stores = ducking
     away = edited(figure, stores, keys(30, hips__move__y=-120))

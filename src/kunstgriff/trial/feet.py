@@ -177,8 +177,10 @@ def _runs(told: NDArray[np.bool_], by: Floats) -> Iterator[tuple[int, int, float
 class Plant(Edit):
     """Let a foot hold its place and angle on the ground from one frame to another while the body moves.
 
-    The goal of its reach stays in the world where the foot is on the first of them; knees bend as they must. It goes
-    there and away over `ease` frames. Raises EditRefused where the leg is too short, with how much and when.
+    The goal of its reach stays in the world where the foot is on the first of them; knees bend as they must. Where the
+    reach has no keys it goes there and away over `ease` frames; where it has some as these do, or, if it is said how it
+    `eases`, as it does without the plant until so many frames before, and again so many after. Raises EditRefused where
+    the leg is too short, with how much and when.
     """
 
     kind: Literal["plant"] = "plant"
@@ -187,6 +189,7 @@ class Plant(Edit):
     first: Moment
     last: Moment
     ease: Annotated[float, Field(allow_inf_nan=False, ge=0, le=240)] = 4.0
+    eases: Way | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         motion, one = need_motion(figure, self.motion), need_reach(figure, self.foot)
@@ -199,15 +202,15 @@ class Plant(Edit):
         for name in PLACED:
             address = addressed(one.id, name)
             value = planted.channels.get(address, rest_of(address))
-            changed[address] = self._held(motion, address, value)
+            changed[address] = self._held(rig, motion, address, value)
         if one.foot is not None:  # it is turned by the reach alone
             turn = addressed(one.foot, "turn")
-            changed[turn] = self._held(motion, turn, planted.channels.get(turn, 0.0))
+            changed[turn] = self._held(rig, motion, turn, planted.channels.get(turn, 0.0))
         after = with_keys(motion, changed)
         self._need_reached(rig, one, after)
         return with_motion(figure, after)
 
-    def _held(self, motion: FigureMotion, address: str, value: float) -> Keys:
+    def _held(self, rig: RigState, motion: FigureMotion, address: str, value: float) -> Keys:
         """The keys of a channel that holds a value over the frames that are meant."""
         keys = next((keys_of(each) for each in motion.tracks if each.channel == address), [])
         before = max((key for key in keys if key[0] <= self.last + SAME), default=None, key=lambda key: key[0])
@@ -216,7 +219,20 @@ class Plant(Edit):
         if not keys:  # elsewhere it stays as it was
             around = (max(self.first - self.ease, 0.0), min(self.last + self.ease, float(motion.frames)))
             others = [(at, rest_of(address), way) for at in around if not self.first <= at <= self.last]
+        elif self.eases is not None and way != "hold":
+            return self._eased(rig, motion, address, value, others)
         return put(others, [(self.first, value, "hold"), (self.last, value, way)])
+
+    def _eased(self, rig: RigState, motion: FigureMotion, address: str, value: float, others: Keys) -> Keys:
+        """The same among `others`, left and landed on as is said."""
+        assert self.eases is not None
+        start, end = max(self.first - self.ease, 0.0), min(self.last + self.ease, float(motion.frames))
+        around: Keys = [(self.first, value, "hold"), (self.last, value, self.eases)]
+        for at, way in ((start, self.eases), (end, others[-1][2] if others else self.eases)):
+            if not self.first <= at <= self.last:
+                there = pose_on(rig.program, motion, at).channels.get(address, rest_of(address))
+                around.append((at, there, way))
+        return put([key for key in others if not start < key[0] < end], around)
 
     def _need_reached(self, rig: RigState, one: Reach, motion: FigureMotion) -> None:
         number = next(k for k, each in enumerate(rig.program.figure.reaches) if each.id == one.id)

@@ -5,6 +5,7 @@ import { fetchJson } from '../page/api.js';
 
 export const feet = {
   asked: '', // the id of the reach to plant
+  eases: '', // how it leaves the ground and lands, or nothing for as its keys do
   first: '',
   last: '',
   faults: null,
@@ -30,7 +31,14 @@ export const feet = {
   },
   plant() {
     const [first, last] = this.span;
-    bench.history.edit({ kind: 'plant', motion: bench.motions.one.id, foot: this.foot.id, first, last });
+    bench.history.edit({
+      kind: 'plant',
+      motion: bench.motions.one.id,
+      foot: this.foot.id,
+      first,
+      last,
+      eases: this.eases || null,
+    });
   },
   /** The whole figure is moved so that the tip of the chosen bone holds; for a foot that no reach poses. */
   hold() {
