@@ -252,3 +252,21 @@ def test_what_changes_at_one_leg_lets_the_cells_of_what_is_far_from_it_be(monkey
     cut = {"kind": "set_tolerances", "tolerances": {"gap": 5.0}}
     proven(edited(figure, stores, cut), stores, quiet, known=known)
     assert {"near 2", "far 2"} <= set(read)  # by another measure all is read again
+
+
+def test_each_facing_is_read_on_its_own_and_what_it_has_on_loan_is_not_read_again(arm, monkeypatch):
+    figure, stores = arm
+    side = {"kind": "add_facing", "name": "back", "angle": 180}
+    figure = edited(figure, stores, {"kind": "lay_cover", "bone": "arm 2"}, side)
+    reads, read = [], Prover.read
+    monkeypatch.setattr(Prover, "read", lambda self, cell: reads.append(cell.name) or read(self, cell))
+    rows = proven(figure, stores, quiet)
+    names = [row["name"] for row in rows if not row["side"]]
+    assert [row["name"] for row in rows if row["side"]] == [f"back: {name}" for name in names]
+    assert len(reads) == len(names)
+    away = {"kind": "move_parts", "parts": ["forearm"], "by": [0, 18]}
+    apart = edited(figure, stores, {"kind": "in_facing", "facing": 2, "edit": away})
+    after = {row["name"]: row["worst"] for row in proven(apart, stores, quiet)}
+    before = {row["name"]: row["worst"] for row in rows}
+    assert after["back: arm 2"] > before["back: arm 2"] + 1
+    assert after["arm 2"] == before["arm 2"]

@@ -9,6 +9,7 @@ import re
 import tempfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
@@ -21,9 +22,11 @@ from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.turning import turned_to
 from kunstgriff.reading.comparing import Compared, compare
 from kunstgriff.reading.proving import Prover, as_uri, everything, told
 from kunstgriff.stages import install
+from kunstgriff.trial.cells import Cell
 
 Row = dict[str, Any]
 KINDS = {
@@ -57,32 +60,67 @@ def proven(
 ) -> list[Row]:  # fmt: skip
     """Every cell read, as plain data. What is `known` by its mark is not read again; `keep` is told now and then what
     there is so far. Several `workers` are processes of their own."""
-    cells, prover, known = everything(figure, shakes, seed), Prover(figure, stores, painter()), known or {}
-    marks = [prover.mark(cell) for cell in cells]
-    asked = [number for number, mark in enumerate(marks) if mark not in known]
-    rows: dict[int, Row] = {number: known[mark] for number, mark in enumerate(marks) if mark in known}
-    reading = _read_apart if workers > 1 and len(asked) > workers else _read_here
-    for number, row in reading(prover, asked, shakes, seed, workers):
-        rows[number] = row
-        progress(len(rows), len(cells), "reading the range sheet")
-        if keep is not None and len(rows) % 20 == 0:
-            keep([rows[one] for one in sorted(rows)])
-    return [rows[number] for number in range(len(cells))]
+    sides, known = _sides(figure, stores, shakes, seed), dict(known or {})
+    asked = [(side, number) for side in sides for number in range(len(side.cells))]
+    marks = [side.prover.mark(side.cells[number]) for side, number in asked]
+    # what a side has on loan reads there as where it is lent from
+    first = {mark: place for place, mark in reversed(list(enumerate(marks)))}
+    missing = [place for mark, place in first.items() if mark not in known]
+    workers = workers if len(missing) > workers else 1
+    found = len(marks) - len(missing)
+    for place, row in (_read_apart if workers > 1 else _read_here)(
+        figure, stores, sides, sorted(missing), shakes, seed, workers
+    ):
+        known[marks[place]] = row
+        found += 1
+        progress(found, len(marks), "reading the range sheet")
+        if keep is not None and found % 20 == 0:
+            keep([row for mark, row in known.items() if mark in first])
+    return [
+        {**known[mark], "name": side.named(number), "side": side.name}
+        for mark, (side, number) in zip(marks, asked, strict=True)
+    ]
 
 
-def _read_here(prover: Prover, asked: Sequence[int], shakes: int, seed: int, workers: int) -> Iterator[tuple[int, Row]]:
-    cells = everything(prover.figure, shakes, seed)
-    for number in asked:
-        yield number, told(prover.read(cells[number]))
+@dataclass(frozen=True)
+class _Side:
+    """A figure as one of its facings shows it, read cell by cell; the one it shows now has no `name`."""
+
+    name: str
+    prover: Prover
+    cells: list[Cell]
+
+    def named(self, number: int) -> str:
+        name = self.cells[number].name
+        return f"{self.name}: {name}" if self.name else name
+
+
+def _sides(figure: Figure, stores: Stores, shakes: int, seed: int) -> list[_Side]:
+    """The figure, and each other facing that is drawn; random poses are of the first only."""
+    by, turnaround = painter(), figure.turnaround
+    seen = [("", figure)]
+    if turnaround is not None:
+        drawn = (one for one in turnaround.facings if one.mirrors is None and one.number != turnaround.shown)
+        seen += [(one.name, turned_to(figure, one.number)) for one in drawn]
+    return [_Side(name, Prover(each, stores, by), everything(each, 0 if name else shakes, seed)) for name, each in seen]
+
+
+def _read_here(
+    figure: Figure, stores: Stores, sides: Sequence[_Side], asked: Sequence[int], shakes: int, seed: int, workers: int
+) -> Iterator[tuple[int, Row]]:
+    every = [(side, number) for side in sides for number in range(len(side.cells))]
+    for place in asked:
+        side, number = every[place]
+        yield place, told(side.prover.read(side.cells[number]))
 
 
 def _read_apart(
-    prover: Prover, asked: Sequence[int], shakes: int, seed: int, workers: int
-) -> Iterator[tuple[int, Row]]:  # fmt: skip
+    figure: Figure, stores: Stores, sides: Sequence[_Side], asked: Sequence[int], shakes: int, seed: int, workers: int
+) -> Iterator[tuple[int, Row]]:
     """The same by several processes, each with the figure from an archive."""
     with tempfile.TemporaryDirectory() as folder:
         archive = Path(folder) / "figure.zip"
-        write_archive(archive, prover.figure, prover.stores)
+        write_archive(archive, figure, stores)
         with ProcessPoolExecutor(workers, get_context("spawn"), _open, (archive, shakes, seed)) as pool:
             yield from pool.map(_read_one, asked, chunksize=2)
 
@@ -93,12 +131,12 @@ _worker: list[Any] = []
 def _open(archive: Path, shakes: int, seed: int) -> None:
     install()
     figure, stores = read_archive(archive)
-    _worker[:] = [Prover(figure, stores, painter()), everything(figure, shakes, seed)]
+    _worker[:] = [figure, stores, _sides(figure, stores, shakes, seed)]
 
 
-def _read_one(number: int) -> tuple[int, Row]:
-    prover, cells = _worker
-    return number, told(prover.read(cells[number]))
+def _read_one(place: int) -> tuple[int, Row]:
+    figure, stores, sides = _worker
+    return next(_read_here(figure, stores, sides, [place], 0, 0, 1))
 
 
 def verdict(rows: Sequence[Row]) -> str:

@@ -7,7 +7,7 @@ is then looked at closely.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -37,20 +37,15 @@ LARGEST = 4096  # px of a side that is painted
 Masks = NDArray[np.bool_]
 
 
-def frames_of(rig: RigState, motion: Motion, most: int = MOST_FRAMES) -> NDArray[np.intp]:
-    """The numbers of frames of a motion that are looked at: every one, or so many evenly apart."""
-    count = frame_count(motion, rate_of(motion, rig.program.figure))
-    return np.unique(np.linspace(0, count - 1, min(count, most)).round().astype(np.intp))
-
-
-def seen_here(rig: RigState, motion: Motion, numbers: Iterable[int]) -> Iterator[tuple[int, Frame]]:
-    """Frames of a motion by their numbers, springs and all, of those that show it from the facing that the rig has."""
-    playback, turnaround = Playback(rig, motion), rig.program.figure.turnaround
+def frames_of(rig: RigState, motion: Motion, most: int = MOST_FRAMES) -> list[int]:
+    """The numbers of frames of a motion that are looked at: so many at the most, evenly apart, and of those the ones
+    that show the figure from the facing that the rig has."""
+    turnaround, rate = rig.program.figure.turnaround, rate_of(motion, rig.program.figure)
+    count = frame_count(motion, rate)
     own = turnaround.shown if turnaround is not None else 0
-    shown = facings_shown(rig.program, motion, own, playback.count, playback.rate)
-    for number in numbers:
-        if shown[number] == own:
-            yield int(number), playback.frame(int(number))
+    shown = facings_shown(rig.program, motion, own, count, rate)
+    numbers = np.unique(np.linspace(0, count - 1, min(count, most)).round().astype(int)).tolist()
+    return [number for number in numbers if shown[number] == own]
 
 
 @dataclass(frozen=True)
@@ -84,9 +79,9 @@ class OpenedReader:
 
     def over(self, motion: Motion, numbers: Iterable[int]) -> list[Opened]:
         """Each joint that comes open in a motion, on the frame (of `numbers`) where it is open widest."""
-        worst = dict[str, Opened]()
-        for number, frame in seen_here(self.rig, motion, numbers):
-            for one in self.on(frame, number):
+        playback, worst = Playback(self.rig, motion), dict[str, Opened]()
+        for number in numbers:
+            for one in self.on(playback.frame(number), number):
                 if one.bone.id not in worst or one.disc > worst[one.bone.id].disc:
                     worst[one.bone.id] = one
         return list(worst.values())

@@ -241,7 +241,7 @@ class Prover:
                 faults.append(Fault(words, joint.disc / tolerated))
                 worst = max(worst, (joint.disc / tolerated, joint.frame))
         told: dict[str, Fault] = {}
-        for frame in np.unique(np.linspace(0, motion.frames - 1, LOOKS).round()).tolist():
+        for frame in frames_of(self.rig, KeyedMotion(motion), LOOKS):
             found, numbers = self._read_pose(pose_on(self.rig.program, motion, frame))
             for name, value in numbers.items():
                 readings[name] = max(readings.get(name, value), value)

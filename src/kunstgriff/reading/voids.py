@@ -21,10 +21,10 @@ from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.paint.painter import Painter, View
-from kunstgriff.reading.opened import frames_of, seen_here
+from kunstgriff.reading.opened import frames_of
 from kunstgriff.reading.seam import SEEN, SeamReader, enclosed_in, stilled
 from kunstgriff.seam.joints import back_and_front, follows_most, need_meeting, pair_at
-from kunstgriff.trial.motion import Motion
+from kunstgriff.trial.motion import Motion, Playback
 
 Masks = NDArray[np.bool_]
 WINDOW = 2.0  # half widths around the joint that are looked at
@@ -93,8 +93,9 @@ def void_map(
     if motion is not None:
         rig = compile_rig(figure, stores)
         watched = _Watched(rig, frozenset(reader.seen), behind, front, ground, reader.radius, painter, stores)
-        for _, frame in seen_here(rig, motion, frames_of(rig, motion)):
-            look(watched, stilled(rig, bone, frame))
+        playback = Playback(rig, motion)
+        for number in frames_of(rig, motion):
+            look(watched, stilled(rig, bone, playback.frame(number)))
     return VoidMap((bone.id,), (front.id,), behind, ground.corner, ground.painted, lit, unpainted)
 
 
