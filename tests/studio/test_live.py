@@ -15,7 +15,7 @@ from django.urls import reverse
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.trial.live_springs import LiveSprings
-from kunstgriff.trial.motion import play
+from kunstgriff.trial.motion import Playback, motion_named, play
 from studio.asgi import application
 from studio.bench.live import NO_FRAME, LiveBench
 from studio.library.actions import make_edit, value_of
@@ -171,6 +171,39 @@ def test_springs_swing_while_one_poses_as_they_do_in_the_core_and_come_to_rest(a
         assert np.array_equal(vertices, rig.evaluate().vertices)
     assert [moves for moves, _ in answers[:5]] == [False, True, True, True, True]
     assert not answers[-1][0], "it comes to rest, and need not be looked at again"
+
+
+def test_a_frame_that_is_gone_to_is_the_one_that_playing_comes_to_and_a_pose_after_it_is_whole(ada, arm):
+    bones = value_of(arm.head).bones
+    for asked in (
+        {"kind": "set_spring", "bone": bones[1].id, "frequency": 3, "damping_ratio": 0.2},
+        {"kind": "make_motion", "name": "act", "frames": 40},
+        {"kind": "set_keys", "motion": "act", "at": 0, "pose": {f"{bones[0].id}.turn": 0}},
+        {"kind": "set_keys", "motion": "act", "at": 10, "pose": {f"{bones[0].id}.turn": 60}},
+    ):
+        make_edit(ada, arm, arm.head_id, asked)
+        arm.refresh_from_db()
+    value = value_of(arm.head)
+    numbers = [20, 14, 15, 33]
+
+    async def exchange(one):
+        answers = []
+        for serial, number in enumerate([*numbers, None]):
+            frame = {"frame": {"motion": "act", "number": number}} if number is not None else {}
+            await one.send_to(json.dumps({"serial": serial, "seen": arm.head_id, "pose": {}, **frame}))
+            answers.append(await one.receive_from(20))
+        for wrong in ({"motion": "jig", "number": 3}, {"motion": "act"}, {"motion": "act", "number": "x"}):
+            await one.send_to(json.dumps({"serial": 9, "seen": arm.head_id, "pose": {}, "frame": wrong}))
+            answers.append(json.loads(await one.receive_from(20))["sentence"])
+        return answers
+
+    *answers, plain, unnamed, _, _ = talk(signed_in(ada), arm, exchange)
+    playback = Playback(compile_rig(value, DatabaseStores()), motion_named(value, "act"))
+    for number, answer in zip(numbers, answers, strict=True):
+        _, _, _, vertices = unpacked(answer, None)
+        assert np.array_equal(vertices, playback.frame(number).vertices)
+    assert np.array_equal(unpacked(plain, None)[3], compile_rig(value, DatabaseStores()).evaluate().vertices)
+    assert "jig" in unnamed
 
 
 def test_of_many_poses_only_the_newest_must_be_answered(ada, arm, monkeypatch):

@@ -9,7 +9,7 @@ from pydantic import Field
 from kunstgriff.figure.references import Means
 from kunstgriff.figure.values import LENGTH, PLAIN, BoneRef, FigurePoint, Id, Name, PartRef, Value
 
-MOST_COLLIDERS = 200
+MOST_COLLIDERS, MOST_TIED = 200, 8
 FIGURE_WIND = 20_000.0  # px/s, far above any storm on a sheet
 
 Pace = Annotated[float, Field(allow_inf_nan=False, ge=-50_000, le=50_000)]
@@ -46,8 +46,9 @@ class Spring(Value):
     rest pose is as drawn. `firmness` says at even places from its root to its tip how many times as firm its joints are
     as they would be, `calm` how many times as much slowed. Its end carries `weight` times its own; the `air` slows it
     and carries it along, 1/s; what it lies on holds it by its `friction`, and it keeps `thickness` px from that.
-    Colliders that it `passes`, by their ids, it does not heed. Where a reach or a lever poses its bones, they swing
-    about where that holds them.
+    Colliders that it `passes`, by their ids, it does not heed. Rod by rod it is `tied` to the chains that begin at
+    these bones, as strips of one cloth, which `give` by that share of how far they were drawn apart. Where a reach or a
+    lever poses its bones, they swing about where that holds them.
     """
 
     id: Id
@@ -62,6 +63,8 @@ class Spring(Value):
     thickness: Annotated[float, Field(ge=0, le=2_000), LENGTH] = 0.0
     friction: Annotated[float, Field(ge=0, le=2), PLAIN] = 0.2
     passes: Annotated[tuple[Annotated[str, Field(max_length=12), PLAIN], ...], Field(max_length=MOST_COLLIDERS)] = ()
+    tied: Annotated[tuple[BoneRef, ...], Field(max_length=MOST_TIED)] = ()
+    give: Annotated[float, Field(ge=0, le=1), PLAIN] = 0.05
     hung: HungAt | None = None
     cycle: OwnCycle | None = None
     wish: Wish | None = None

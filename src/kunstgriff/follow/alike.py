@@ -58,7 +58,7 @@ class GiveSettings(Edit):
         if spring is None:
             return figure
         figure, made = springy(figure, ref)
-        kept = {"id": made.id, "bones": made.bones, "hung": None}
+        kept = {"id": made.id, "bones": made.bones, "hung": None, "tied": ()}
         return with_spring(figure, spring.model_copy(update=kept))
 
     def describe(self, figure: Figure) -> str:

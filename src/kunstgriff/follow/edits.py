@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from typing import Annotated, Any, Literal
 
+import numpy as np
 from pydantic import Field, ValidationError
 
-from kunstgriff.figure.edit import Edit, EditRefused, need_bone, placed, tell
-from kunstgriff.figure.follow import HungAt, OwnCycle, Spring, Wish
+from kunstgriff.figure.edit import BoneKeys, Edit, EditRefused, need_bone, placed, tell
+from kunstgriff.figure.follow import MOST_TIED, HungAt, OwnCycle, Spring, Wish
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import FigurePoint
@@ -163,6 +164,69 @@ class SetCycle(Edit):
         return f"a cycle of its own for {need_bone(figure, self.bone).name}"
 
 
+class TieChains(Edit):
+    """Tie springy chains to one another rod by rod, each to the next, as strips of one cloth.
+
+    It may `give` by a share of how far they are apart. They are taken in the order in which they lie side by side.
+    Raises EditRefused for fewer than two, and where one hangs on a chain and another does not.
+    """
+
+    kind: Literal["tie_chains"] = "tie_chains"
+    bones: BoneKeys
+    give: Annotated[float, Field(ge=0, le=1)] = 0.05
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        chosen = list({one.id: one for one in (need_spring(figure, key) for key in self.bones)}.values())
+        if len(chosen) < 2:
+            raise EditRefused("Two springy chains at least are tied to each other.")
+        roots = {one.id: need_bone(figure, one.bones[0]) for one in chosen}
+        above = {one.id: {bone.id for bone in ancestors(figure, one.bones[0])} for one in chosen}
+        deep = {one.id: sum(bool(above[one.id] & set(each.bones)) for each in figure.springs) for one in chosen}
+        for one in chosen[1:]:
+            if deep[one.id] != deep[chosen[0].id]:
+                names = roots[chosen[0].id].name, roots[one.id].name
+                raise EditRefused(
+                    f"“{names[0]}” and “{names[1]}” do not hang side by side: one swings on a chain itself."
+                )
+        spots = np.array([roots[one.id].joint for one in chosen])
+        across = np.linalg.svd(spots - spots.mean(0))[2][0]  # the way in which they lie side by side
+        across = across * np.sign(across[np.abs(across).argmax()])
+        chosen = [chosen[k] for k in np.argsort(spots @ across, kind="stable")]
+        refs = {one.bones[0] for one in chosen}
+        for k, one in enumerate(chosen):
+            kept = tuple(ref for ref in one.tied if ref not in refs)
+            after = (chosen[k + 1].bones[0],) if k + 1 < len(chosen) else ()
+            if len(kept + after) > MOST_TIED:
+                raise EditRefused(f"A chain is tied to {MOST_TIED} others at the most.")
+            figure = with_spring(figure, one.model_copy(update={"tied": kept + after, "give": self.give}))
+        return figure
+
+    def describe(self, figure: Figure) -> str:
+        return f"{len(self.bones)} chains tied as cloth"
+
+
+class UntieChains(Edit):
+    """Let chains swing by themselves again: what they are tied to, and what is tied to them."""
+
+    kind: Literal["untie_chains"] = "untie_chains"
+    bones: BoneKeys
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        loose = {need_spring(figure, key).bones[0] for key in self.bones}
+        springs = tuple(
+            one.model_copy(
+                update={"tied": () if one.bones[0] in loose else tuple(ref for ref in one.tied if ref not in loose)}
+            )
+            for one in figure.springs
+        )
+        if springs == figure.springs:
+            raise EditRefused("They are tied to nothing.")
+        return figure.replace(springs=springs)
+
+    def describe(self, figure: Figure) -> str:
+        return f"{need_bone(figure, self.bones[0]).name} untied"
+
+
 class RemoveSpring(Edit):
     """Take the spring off the chain a bone belongs to."""
 
@@ -220,6 +284,8 @@ def springs_alike(figure: Figure, bones: dict[str, str], parts: dict[str, str], 
         mapped = tuple(bones.get(ref, "") for ref in spring.bones)
         springy_bones = {ref for one in figure.springs for ref in one.bones}
         if all(mapped) and not springy_bones & set(mapped):
-            copy = spring.model_copy(update={"id": f"s{figure.next_id}", "bones": mapped, "hung": None})
+            tied = tuple(bones[ref] for ref in spring.tied if ref in bones)
+            changed = {"id": f"s{figure.next_id}", "bones": mapped, "hung": None, "tied": tied}
+            copy = spring.model_copy(update=changed)
             figure = figure.replace(springs=(*figure.springs, copy), next_id=figure.next_id + 1)
     return figure

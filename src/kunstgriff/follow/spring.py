@@ -26,6 +26,7 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
+from kunstgriff.follow.sheets import Ties, pairs_of, tie_up
 from kunstgriff.follow.swinging import ABREAST, LANES_OF, Chains, Scratch, Swing, blow, swing_on
 from kunstgriff.follow.winds import Gusts
 from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, eased, placed
@@ -35,7 +36,8 @@ Ints = NDArray[np.int32]
 
 ENDLESS = 1e9  # degrees: a kernel that may assume numbers are finite gets no infinities
 MOST_SETTLING, STILL = 40, 1e-4  # quarters of a second, rad/s
-PLAIN, GROUP, SPRINGY = 0, 1, 2  # what comes next in a step: a bone to be placed, chains to swing, a bone of a chain
+# what comes next in a step: a bone to be placed, chains to swing, a bone of a chain, chains to be tied
+PLAIN, GROUP, SPRINGY, TIED = 0, 1, 2, 3
 
 
 class Bodies(NamedTuple):
@@ -58,6 +60,7 @@ class Bodies(NamedTuple):
     shapes: Floats  # (o, 6) colliders at rest: kind, a segment, radius
     hanger: Ints  # (c,) the bone that a chain's end hangs on, or -1
     hook: Floats  # (2, c) px: where, at rest
+    counts: Ints  # (c,) rods of each chain
 
 
 class Posed(NamedTuple):
@@ -152,14 +155,20 @@ class Simulation:
         for (link, chain), bone in np.ndenumerate(bones):
             if bone >= 0:
                 chain_of[bone], link_of[bone] = chain, link
+        counts = np.zeros(count, np.int32)
+        for number, run in self.runs.items():
+            counts[number] = len(run.bones)
+        named = [(number, run.level, run.spring, figure.bones[run.bones[0]].id) for number, run in self.runs.items()]
+        pairs = pairs_of(named)
+        self.ties = Ties.of(pairs, bones, counts, skeleton.tips)
         self.bodies = Bodies(
             parents=skeleton.parents, joints=skeleton.joints, low=np.maximum(limits.low, -ENDLESS),
             high=np.minimum(limits.high, ENDLESS), soft=limits.soft, rest_angle=skeleton.directions,
-            order=_order(self.runs, groups, skeleton.parents, chain_of), groups=groups, bones=bones, chain_of=chain_of,
-            link_of=link_of, given=np.zeros(count), amount=np.ones(count),
+            order=_order(self.runs, groups, skeleton.parents, chain_of, sorted(pairs)), groups=groups, bones=bones,
+            chain_of=chain_of, link_of=link_of, given=np.zeros(count), amount=np.ones(count),
             carrier=np.array([-1 if one.bone is None else rows[one.bone] for one in there], np.int32),
             shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
-            hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)),
+            hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)), counts=counts,
         )  # fmt: skip
         for number, run in self.runs.items():
             hung = run.spring.hung
@@ -269,8 +278,8 @@ class Simulation:
         self.swing.pull[:] = np.outer(gravity, self.gravity)
         if len(rig.turn):
             step_rows(
-                self.bodies, self.chains, self.swing, self.stops, self.posed, self.scratch, self.touch, some.driven,
-                some.moves, some.wind, self.h, self.started,
+                self.bodies, self.chains, self.swing, self.stops, self.ties, self.posed, self.scratch, self.touch,
+                some.driven, some.moves, some.wind, self.h, self.started,
             )  # fmt: skip
             rig.turn[:] -= self.added  # which an evaluation adds by itself
         self.started = True
@@ -406,14 +415,16 @@ def _runs(rig: RigState) -> tuple[Ints, dict[int, _Run]]:
     return np.array(groups, np.int32).reshape(-1, 3), found
 
 
-def _order(runs: Mapping[int, _Run], groups: Ints, parents: Ints, chain_of: Ints) -> Ints:
-    """What a step does one after another: what hangs on no chain, then chains and what hangs on them."""
+def _order(runs: Mapping[int, _Run], groups: Ints, parents: Ints, chain_of: Ints, tied: Sequence[int]) -> Ints:
+    """What a step does one after another: what hangs on no chain, then chains and what hangs on them. Chains of some
+    levels are `tied`."""
     levels = np.zeros(len(parents), int)
     for bone, parent in enumerate(parents):
         levels[bone] = runs[chain_of[bone]].level if chain_of[bone] >= 0 else levels[parent] if parent >= 0 else 0
     found: list[tuple[int, int]] = []
     for level in range(int(levels.max(initial=0)) + 1):
         found += [(GROUP, number) for number, group in enumerate(groups) if runs[int(group[0])].level == level]
+        found += [(TIED, number) for number, each in enumerate(tied) if each == level]
         found += [(SPRINGY if chain_of[bone] >= 0 else PLAIN, int(bone)) for bone in np.flatnonzero(levels == level)]
     return np.array(found, np.int32).reshape(-1, 2)
 
@@ -451,8 +462,8 @@ def hang(bodies: Bodies, stops: Stops, posed: Posed, c: int, started: bool) -> N
 
 @njit(cache=True)
 def step_rows(
-    bodies: Bodies, chains: Chains, swing: Swing, stops: Stops, posed: Posed, scratch: Scratch, touch: Touch,
-    driven: Floats, moves: Floats, wind: Floats, h: float, started: bool,
+    bodies: Bodies, chains: Chains, swing: Swing, stops: Stops, ties: Ties, posed: Posed, scratch: Scratch,
+    touch: Touch, driven: Floats, moves: Floats, wind: Floats, h: float, started: bool,
 ) -> None:  # fmt: skip
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
     # arrays by themselves: taken out of a tuple again and again they cost more than the work (measured)
@@ -470,6 +481,14 @@ def step_rows(
         carried = False
         for number in range(order.shape[0]):
             what, which = order[number, 0], order[number, 1]
+            if what == TIED:
+                tie_up(chains, swing, ties, bodies.counts, ties.spans[which], h)
+                for m in range(ties.spans[which, 2], ties.spans[which, 3]):
+                    c = ties.members[m]
+                    if bound[c]:  # what lies in the way holds more than cloth does
+                        deepest = stopped(chains, swing, stops, touch, c, bodies.counts[c], h)
+                        posed.deepest[c] = max(posed.deepest[c], deepest)
+                continue
             if what != GROUP:
                 px, py, given = carried_joint(which, parents, joints, move, matrices, absolute)
                 turn = drive[which]

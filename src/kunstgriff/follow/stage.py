@@ -8,14 +8,24 @@ from kunstgriff.figure.stage import Stage
 from kunstgriff.follow.alike import GiveSettings
 from kunstgriff.follow.around_edits import LayColliders, LiftColliders, PassColliders, SetCollider, SetWind
 from kunstgriff.follow.channels import QUANTITIES
-from kunstgriff.follow.edits import HangEnd, RemoveSpring, SetCycle, SetSpring, TuneSprings, WishSpring, springs_alike
+from kunstgriff.follow.edits import (
+    HangEnd,
+    RemoveSpring,
+    SetCycle,
+    SetSpring,
+    TieChains,
+    TuneSprings,
+    UntieChains,
+    WishSpring,
+    springs_alike,
+)
 
 FOLLOW = Stage(
     "follow",
     (
         *QUANTITIES,
         Edits(GiveSettings, SetSpring, RemoveSpring),
-        Edits(WishSpring, TuneSprings, HangEnd, SetCycle),
+        Edits(WishSpring, TuneSprings, HangEnd, SetCycle, TieChains, UntieChains),
         Edits(SetWind, LayColliders, SetCollider, LiftColliders, PassColliders),
         OnSetupCopied(springs_alike),
     ),

@@ -26,7 +26,7 @@ from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import PainterMissing
 from kunstgriff.trial.live_springs import LiveSprings
 from kunstgriff.trial.live_steps import LiveSteps
-from kunstgriff.trial.motion import motion_named, play
+from kunstgriff.trial.motion import Playback, motion_named, play
 from kunstgriff.trial.motion_edits import need_motion
 from studio.bench.evaluating import evaluated, program_of, slowly
 from studio.bench.live_seams import seam_now
@@ -44,6 +44,7 @@ HEADER = struct.Struct("<IIII")  # serial, frame number or NO_FRAME, revision, f
 NO_FRAME, COLOURS = 0xFFFFFFFF, 0xFFFFFFFE
 TOO_MUCH = 4429
 TURN = 4  # frames of a swing that are made at a turn
+FARTHEST_IN = 720  # the frame up to which springs are swung to one that is gone to
 
 
 class LiveBench:
@@ -51,7 +52,8 @@ class LiveBench:
     by its name if it is another, or "stroke", which is a `paint_weights` edit as far as it has come. A pose may come
     with "seam", a bone: what is read at its joint follows the vertices, as fast as it can be read, of the newest pose.
     With "grip", a part or a group, the frame tells how that is carried, too. With "steps", the frame that a walk has
-    come to and perhaps the motion whose ground it goes over, the legs step along; where they went is told as well.
+    come to and perhaps the motion whose ground it goes over, the legs step along; where they went is told as well. With
+    "frame", a motion and a frame's number, it is that frame as playing comes to it, springs and all.
 
     A bench has a rig of its own: of a pose like the last one little is worked out, and only what changed is sent.
     Reading the socket never waits for an answer being made; what came before the newest message is dropped.
@@ -67,6 +69,7 @@ class LiveBench:
         self.table: Stroke | None = None
         self.steps: LiveSteps | None = None
         self.springs: LiveSprings | None = None
+        self.scrub: Playback | None = None  # the motion that is scrubbed
         self.arrived = asyncio.Event()
         self.closed = False
         self.reading: asyncio.Task[None] | None = None
@@ -186,6 +189,9 @@ class LiveBench:
             await self._play(serial, message.get("motion"))
         elif message.get("stroke"):
             await self.send(data=await slowly(partial(self._stroked, serial, program, message["stroke"])))
+        elif message.get("frame") is not None and (data := await self._scrubbed(serial, program, message["frame"])):
+            self.springs, self.seen = None, False  # the next pose is told whole
+            await self.send(data=data)
         else:
             self.table = None
             pose = parse_pose(message.get("pose", {})).restricted_to(program.posable)
@@ -231,6 +237,16 @@ class LiveBench:
                 return
             for data in some:
                 await self.send(data=data)
+
+    async def _scrubbed(self, serial: int, program: RigProgram, asked: dict[str, Any]) -> bytes | None:
+        """A frame of a motion as playing comes to it, springs and all, packed; None for one that is too far in."""
+        name, number = str(asked["motion"]), int(asked["number"])
+        if not 0 <= number <= FARTHEST_IN:
+            return None
+        if self.scrub is None or self.scrub.rig.program is not program or self.scrub.motion.name != name:
+            self.scrub = Playback(RigState(program), motion_named(program.figure, name))
+        playback = self.scrub
+        return await slowly(lambda: packed(HEADER.pack(serial, NO_FRAME, *self.shown), playback.frame(number).sections))
 
     def _stepped(self, program: RigProgram, pose: Pose, asked: dict[str, Any]) -> Pose:
         """Where the legs have stepped by the frame that is asked for."""

@@ -15,6 +15,7 @@ const ROWS = [
 
 export const springs = {
   live: true,
+  elsewhere: false, // in the other stages, too
   timer: 0,
   more: false,
   tight: 1,
@@ -56,7 +57,8 @@ export const springs = {
   },
   /** What the live socket is asked for beside a pose: the moment, where springs swing while one poses. */
   get asked() {
-    const on = this.live && bench.page.stageKey === 'follow' && bench.page.figure.springs.length;
+    const here = bench.page.stageKey === 'follow' || this.elsewhere;
+    const on = this.live && here && !bench.steps.live && bench.page.figure.springs.length;
     return on ? { at: performance.now() / 1000 } : undefined;
   },
   setLive(on) {

@@ -2,6 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { around, drawColliders } from './around.js';
+import { cloth } from './cloth.js';
 import { following } from './following.js';
 import { springs } from './springs.js';
 import { wishes } from './wishes.js';
@@ -9,7 +10,7 @@ import { wishes } from './wishes.js';
 export const FOLLOW = {
   key: 'follow',
   word: 'Follow-through',
-  stores: { springs, wishes, around, following },
+  stores: { springs, wishes, cloth, around, following },
   bar: (tool, view) => [view('play', 'Play', bench.playing.playing)],
   actions: [
     {
@@ -19,6 +20,15 @@ export const FOLLOW = {
       act: () => {
         bench.page.goTo('follow');
         if (bench.selection.oneBone) bench.wishes.makeSpringy();
+      },
+    },
+    {
+      key: 'tieChains',
+      word: 'Tie the chosen chains across',
+      also: 'cloth cape skirt sheet',
+      act: () => {
+        bench.page.goTo('follow');
+        if (bench.cloth.mayTie) bench.cloth.tie();
       },
     },
     {

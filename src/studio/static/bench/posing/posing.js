@@ -73,6 +73,7 @@ export const posing = {
       seam: bench.liveSeam.seamWatched,
       grip: bench.placing.gripped,
       steps: bench.steps.asked,
+      frame: bench.keying.frameAsked,
       springs: bench.springs.asked,
     });
   },

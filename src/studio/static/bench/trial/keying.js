@@ -53,6 +53,15 @@ export const keying = {
   get changed() {
     return otherwise(this.base, bench.posing.pose.channels);
   },
+  /** What the live socket is asked for beside a pose: the frame worked on as playing comes to it, where nothing is
+   * posed otherwise and springs are to be seen. */
+  get frameAsked() {
+    const { one } = bench.motions;
+    const springy = bench.springs.live && bench.page.figure.springs.length > 0;
+    if (!one || !springy || !bench.strip.shown || bench.steps.live || Object.keys(this.changed).length)
+      return undefined;
+    return { motion: one.name, number: bench.strip.frame };
+  },
   /** The pose on the sheet changed: a while after the last change its keys are set, where that is wanted. */
   posed() {
     clearTimeout(this.timer);
