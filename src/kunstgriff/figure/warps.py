@@ -62,12 +62,23 @@ class CurveHandle(Handle):
     width: Annotated[float, Field(ge=NARROWEST, le=WIDEST), PLAIN] = 1.0
 
 
+class Wobble(Value):
+    """How a lattice is jelly: its handles swing about their places at `frequency` Hz, slowed by `damping_ratio` (1 is
+    critical). Those of its `rim` are held, or else none: then those next to what carries it are the stiffest, and its
+    outline keeps its area."""
+
+    frequency: Annotated[float, Field(ge=0.2, le=20), PLAIN] = 2.4
+    damping_ratio: Annotated[float, Field(ge=0.01, le=2), PLAIN] = 0.15
+    rim: Annotated[bool, PLAIN] = True
+
+
 class Lattice(Value):
     """A grid around parts, or all parts of groups, that they are reshaped by.
 
     As it was laid it is even: `corners` are its top left, its top right and its bottom left; `handles` lie row by row
     where they were dragged to. It is carried by `bone` (None: it stands still), and what it does is done in the frame
-    of that. Smooth over the whole, unless it is `local`: then moving a handle leaves what is far from it as it is.
+    of that. Smooth over the whole, unless it is `local`: then moving a handle leaves what is far from it as it is. One
+    that is `jelly` follows through.
     """
 
     kind: Literal["lattice"] = "lattice"
@@ -79,6 +90,7 @@ class Lattice(Value):
     columns: Count
     rows: Count
     local: bool = False
+    jelly: Wobble | None = None
     handles: Annotated[tuple[Handle, ...], Field(max_length=MOST * MOST)]
 
     @model_validator(mode="after")

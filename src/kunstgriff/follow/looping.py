@@ -18,6 +18,7 @@ Floats = NDArray[np.float64]
 
 CLOSE = 1e-4  # px that a tip may be elsewhere after a cycle
 MOST_CYCLES, REMEMBERED = 60, 8
+PX, JELLY_PACE = 100.0, 15.0  # px of jelly that count as a radian, rad/s its rates go by
 
 
 def settle_into_loop(simulation: Simulation, cycle: Floats) -> float:
@@ -27,7 +28,7 @@ def settle_into_loop(simulation: Simulation, cycle: Floats) -> float:
     for row in (-2, -1):  # so that what chains hang on has its pace
         simulation.step(cycle[[row % len(cycle)]])
     simulation.steps = 1
-    if not simulation.runs:
+    if not simulation.runs and not len(simulation.jelly.rows):
         return 0.0
     prepared = simulation.prepared(cycle)
 
@@ -58,15 +59,19 @@ def settle_into_loop(simulation: Simulation, cycle: Floats) -> float:
 
 
 def _state(simulation: Simulation) -> Floats:
-    """How all chains deviate and how fast, as one vector; rates in the measure of angles."""
-    swing, pace = simulation.swing, _pace(simulation)
-    return np.concatenate([(swing.angles - swing.held).ravel(), (swing.rates / pace).ravel()])
+    """How all that swings deviates and how fast, as one vector; rates in the measure of angles, jelly in that of px."""
+    swing, pace, jelly = simulation.swing, _pace(simulation), simulation.jelly
+    chains = (swing.angles - swing.held).ravel(), (swing.rates / pace).ravel()
+    return np.concatenate([*chains, jelly.off.ravel() / PX, jelly.rate.ravel() / (PX * JELLY_PACE)])
 
 
 def _lay(simulation: Simulation, state: Floats) -> None:
-    swing = simulation.swing
-    off, rates = state.reshape(2, *swing.angles.shape)
+    swing, jelly = simulation.swing, simulation.jelly
+    chains, rest = np.split(state, [2 * swing.angles.size])
+    off, rates = chains.reshape(2, *swing.angles.shape)
     swing.angles[:], swing.rates[:] = swing.held + off, rates * _pace(simulation)
+    off, rates = rest.reshape(2, *jelly.off.shape)
+    jelly.off[:], jelly.rate[:] = off * PX, rates * PX * JELLY_PACE
 
 
 def _pace(simulation: Simulation) -> Floats:
@@ -78,6 +83,8 @@ def _pace(simulation: Simulation) -> Floats:
 
 
 def _px(simulation: Simulation, move: Floats) -> float:
-    angles = np.abs(move.reshape(2, *simulation.swing.angles.shape)).max(0)
+    chains, rest = np.split(move, [2 * simulation.swing.angles.size])
+    angles = np.abs(chains.reshape(2, *simulation.swing.angles.shape)).max(0)
     used = list(simulation.runs)
-    return float((angles * simulation.chains.lengths)[:, used].sum(0).max(initial=0.0))
+    jelly = PX * float(np.abs(rest).max(initial=0.0))
+    return max(jelly, float((angles * simulation.chains.lengths)[:, used].sum(0).max(initial=0.0)))

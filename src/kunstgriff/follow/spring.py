@@ -25,6 +25,7 @@ from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
+from kunstgriff.follow.jelly import Jelly, wobble
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.sheets import Ties, pairs_of, tie_up
 from kunstgriff.follow.swinging import ABREAST, LANES_OF, Chains, Scratch, Swing, blow, swing_on
@@ -101,6 +102,7 @@ class Prepared(NamedTuple):
 
     driven: Floats  # (s, b) degrees
     moves: Floats  # (s, b, 2) px
+    shifts: Floats  # (s, handles, 2) px by which handles of warps are posed
     wind: Floats  # (s, 2, c) px/s
     values: Floats  # (k,)
     swings: Floats  # (chains,)
@@ -174,6 +176,7 @@ class Simulation:
             hung = run.spring.hung
             if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
                 self.bodies.hanger[number], self.bodies.hook[:, number] = rows[hung.bone], hung.place
+        self.jelly = Jelly.of(figure.warps, rows, skeleton.joints, self.h)
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
@@ -267,8 +270,9 @@ class Simulation:
         if len(self.reached):
             self._reach(course, driven, moves)
         self._go_round(driven)
+        shifts = np.ascontiguousarray(channels.rows(course, "shift"))
         swings = [channels.index[addressed(run.spring.id, "swings")] for run in self.runs.values()]
-        return Prepared(driven, moves, self._wind(course), course[-1], course[-1, swings], self.added.copy())
+        return Prepared(driven, moves, shifts, self._wind(course), course[-1], course[-1, swings], self.added.copy())
 
     def go(self, some: Prepared, gravity: tuple[float, float] = DOWN) -> None:
         """Step through what was prepared."""
@@ -276,14 +280,26 @@ class Simulation:
         rig.values[:], self.added[:] = some.values, some.added
         self.bodies.amount[list(self.runs)] = some.swings
         self.swing.pull[:] = np.outer(gravity, self.gravity)
-        if len(rig.turn):
+        if len(rig.turn) or len(self.jelly.rows):
             step_rows(
                 self.bodies, self.chains, self.swing, self.stops, self.ties, self.posed, self.scratch, self.touch,
-                some.driven, some.moves, some.wind, self.h, self.started,
+                self.jelly, some.driven, some.moves, some.shifts, some.wind, self.h, self.started,
             )  # fmt: skip
             rig.turn[:] -= self.added  # which an evaluation adds by itself
+            self._shift()
         self.started = True
         self.steps += len(some.driven)
+
+    def _shift(self) -> None:
+        """Leave in the rig how far handles of jelly are off, each in the frame of what carries it."""
+        jelly = self.jelly
+        if not len(jelly.rows):
+            return
+        carried = jelly.carrier >= 0
+        linear = np.tile(np.eye(2), (len(jelly.rows), 1, 1))
+        linear[carried] = self.rig.matrices[jelly.carrier[carried], :4].reshape(-1, 2, 2).transpose(0, 2, 1)
+        shifts = self.rig.program.channels.seen(self.rig.values, "shift")
+        shifts[jelly.rows] += np.linalg.solve(linear, jelly.off[..., None])[..., 0]
 
     def _wind(self, course: Floats) -> Floats:
         """The wind at each chain in each step, (steps, 2, c) px/s, against the figure where that goes on."""
@@ -317,7 +333,8 @@ class Simulation:
     def begin(self, course: Floats, settled: bool = False) -> None:
         """Begin anew in the pose of a row (k,): as it holds everything, or `settled` under what pulls there."""
         self.started = False
-        self.swing.angles[:], self.swing.rates[:] = 0.0, 0.0
+        for some in (self.swing.angles, self.swing.rates, self.jelly.off, self.jelly.rate, self.jelly.pace):
+            some[:] = 0.0
         self.step(course[None])
         if settled:
             before = self.steps
@@ -339,6 +356,7 @@ class Simulation:
             stops.ends_before,
             *self.posed[:3],
             self.added,
+            *self.jelly[-4:],
         )
 
     @property
@@ -463,7 +481,7 @@ def hang(bodies: Bodies, stops: Stops, posed: Posed, c: int, started: bool) -> N
 @njit(cache=True)
 def step_rows(
     bodies: Bodies, chains: Chains, swing: Swing, stops: Stops, ties: Ties, posed: Posed, scratch: Scratch,
-    touch: Touch, driven: Floats, moves: Floats, wind: Floats, h: float, started: bool,
+    touch: Touch, jelly: Jelly, driven: Floats, moves: Floats, shifts: Floats, wind: Floats, h: float, started: bool,
 ) -> None:  # fmt: skip
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
     # arrays by themselves: taken out of a tuple again and again they cost more than the work (measured)
@@ -538,6 +556,8 @@ def step_rows(
                 joint_before[0, c], joint_before[1, c] = joint[0, c], joint[1, c]
                 for k in range(n):
                     held_before[k, c] = held[k, c]
+        if jelly.rows.shape[0]:
+            wobble(jelly, matrices, shifts[row], h, now)
 
 
 def steps_for(rate: int) -> int:

@@ -19,13 +19,14 @@ from kunstgriff.follow.edits import (
     WishSpring,
     springs_alike,
 )
+from kunstgriff.follow.jelly_edits import SetJelly
 
 FOLLOW = Stage(
     "follow",
     (
         *QUANTITIES,
         Edits(GiveSettings, SetSpring, RemoveSpring),
-        Edits(WishSpring, TuneSprings, HangEnd, SetCycle, TieChains, UntieChains),
+        Edits(WishSpring, TuneSprings, HangEnd, SetCycle, TieChains, UntieChains, SetJelly),
         Edits(SetWind, LayColliders, SetCollider, LiftColliders, PassColliders),
         OnSetupCopied(springs_alike),
     ),

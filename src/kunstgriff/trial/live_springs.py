@@ -12,6 +12,7 @@ from kunstgriff.follow.spring import Simulation
 Floats = NDArray[np.float64]
 
 LONGEST = 0.5  # s that pass at once at the most: after a pause things go on, they do not catch up
+WOBBLES = 0.5  # px/s
 STILL = 2e-3  # rad/s: nothing is seen to move
 
 
@@ -48,4 +49,5 @@ class LiveSprings:
         simulation = self.simulation
         if simulation.gusts is not None or any(run.spring.cycle for run in simulation.runs.values()):
             return True
-        return float(np.abs(simulation.swing.rates).max(initial=0.0)) > STILL
+        swings = float(np.abs(simulation.swing.rates).max(initial=0.0)) > STILL
+        return swings or float(np.abs(simulation.jelly.rate).max(initial=0.0)) > WOBBLES

@@ -1,0 +1,160 @@
+"""The kernel of jelly: a lattice whose handles hang on springs where its carrier and the pose would have them.
+
+Each handle is off its place u by the equation of a mass on a damped spring whose foot is moved,
+u″ + 2ζω u′ + ω² u = −a, solved exactly from step to step for a foot that goes evenly (Thomson, Theory of Vibration,
+support motion). Where no rim is held the outline of the lattice keeps its area: what it would lose or gain is given
+back along its normals, each handle as it is free (Müller et al. 2007, Position Based Dynamics).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from kunstgriff.figure.warps import Lattice, Warp
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+
+STIFFER = 3.0  # times as fast a handle next to what carries it swings as the farthest one
+FARTHEST = 0.6  # of the way to the next handle that one goes off its place, so that nothing folds
+ROUNDS = 4
+
+
+class Jelly(NamedTuple):
+    """Handles that swing, `j` of them, those of one lattice one after another."""
+
+    rows: Ints  # (j,) of all handles
+    carrier: Ints  # (j,) the bone that carries it, or -1
+    place: Floats  # (j, 2) px at rest
+    free: Floats  # (j,) 0 for one that is held, else 1
+    most: Floats  # (j,) px off its place at the most
+    onward: Floats  # (j, 4) what a step makes of (u, u′): u from u and u′, u′ from u and u′
+    rings: Ints  # (o, 2) of each outline that keeps its area from and to which of `ring`
+    ring: Ints  # (r,) handles around them
+    now: Floats  # (j, 2) px: the place it has by carrier and pose
+    pace: Floats  # (j, 2) px/s of that
+    off: Floats  # (j, 2) px
+    rate: Floats  # (j, 2) px/s
+
+    @classmethod
+    def of(cls, warps: Sequence[Warp], bones: Mapping[str, int], joints: Floats, h: float) -> Jelly:
+        """The lattices that are jelly, of all warps of a figure, stepped by `h` s."""
+        rows, carriers, places = list[int](), list[int](), list[Floats]()
+        free, most, omegas, ratios = list[float](), list[float](), list[float](), list[float]()
+        rings, ring, first = list[tuple[int, int]](), list[int](), 0
+        for warp in warps:
+            if isinstance(warp, Lattice) and warp.jelly is not None:
+                grid = np.array([one.place for one in warp.handles]).reshape(warp.rows, warp.columns, 2)
+                numbers = len(rows) + np.arange(len(warp.handles)).reshape(warp.rows, warp.columns)
+                around = np.concatenate(
+                    [numbers[0], numbers[1:, -1], numbers[-1, -2::-1], numbers[-2:0:-1, 0]]
+                )  # fmt: skip
+                carrier = bones[warp.bone] if warp.bone is not None else -1
+                away = np.ones(grid.shape[:2])
+                if not warp.jelly.rim:
+                    if carrier >= 0:
+                        away = np.hypot(*np.moveaxis(grid - joints[carrier], -1, 0))
+                        away /= max(float(away.max()), 1e-9)
+                    rings.append((len(ring), len(ring) + len(around)))
+                    ring += around.tolist()
+                held = np.isin(numbers, around) & warp.jelly.rim
+                sides = [np.hypot(*np.diff(grid, axis=axis).reshape(-1, 2).T).min() for axis in (0, 1)]
+                rows += range(first, first + len(warp.handles))
+                places += list(grid.reshape(-1, 2))
+                count = len(warp.handles)
+                carriers += [carrier] * count
+                most += [FARTHEST * float(min(sides))] * count
+                free += (~held).astype(float).ravel().tolist()
+                softness = 1 + (STIFFER - 1) * (1 - away.ravel())
+                omegas += (2 * math.pi * warp.jelly.frequency * softness).tolist()
+                ratios += [warp.jelly.damping_ratio] * count
+            first += len(warp.handles)
+        onward = np.array([damped(omega, ratio, h) for omega, ratio in zip(omegas, ratios, strict=True)])
+        each = [np.zeros((len(rows), 2)) for _ in range(4)]
+        return cls(
+            np.array(rows, np.int32), np.array(carriers, np.int32), np.array(places).reshape(-1, 2), np.array(free),
+            np.array(most), onward.reshape(-1, 4), np.array(rings, np.int32).reshape(-1, 2), np.array(ring, np.int32),
+            each[0], each[1], each[2], each[3],
+        )  # fmt: skip
+
+
+def damped(omega: float, ratio: float, h: float) -> tuple[float, float, float, float]:
+    """What a time makes of a damped spring's place and rate, exactly, whatever its ratio.
+
+    >>> [round(one, 6) for one in damped(2 * math.pi, 0.0, 0.25)]
+    [0.0, 0.159155, -6.283185, 0.0]
+    """
+    system = np.array([[0.0, 1.0], [-(omega**2), -2 * ratio * omega]])
+    values, vectors = np.linalg.eig(system + np.diag([1e-9, -1e-9]) * (abs(ratio - 1.0) < 1e-9))
+    found = (vectors * np.exp(values * h)) @ np.linalg.inv(vectors)
+    (a, b), (c, d) = found.real.tolist()
+    return a, b, c, d
+
+
+@njit(cache=True)
+def wobble(jelly: Jelly, matrices: Floats, shifts: Floats, h: float, started: bool) -> None:
+    """Step all jelly on by `h` s to where bones (b, 6) and the pose's `shifts` (handles, 2) have its handles now."""
+    now, pace, off, rate, place, onward = jelly.now, jelly.pace, jelly.off, jelly.rate, jelly.place, jelly.onward
+    for k in range(now.shape[0]):
+        if jelly.free[k] == 0.0:
+            continue
+        x, y = place[k, 0] + shifts[jelly.rows[k], 0], place[k, 1] + shifts[jelly.rows[k], 1]
+        bone = jelly.carrier[k]
+        if bone >= 0:
+            m = matrices[bone]
+            x, y = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
+        for axis in range(2):
+            to = x if axis == 0 else y
+            going = (to - now[k, axis]) / h if started else 0.0
+            u, r = off[k, axis], rate[k, axis] - (going - pace[k, axis])
+            off[k, axis] = onward[k, 0] * u + onward[k, 1] * r
+            rate[k, axis] = onward[k, 2] * u + onward[k, 3] * r
+            now[k, axis], pace[k, axis] = to, going
+    for number in range(jelly.rings.shape[0]):
+        keep_area(jelly, jelly.rings[number, 0], jelly.rings[number, 1], h)
+    for k in range(now.shape[0]):
+        away = math.sqrt(off[k, 0] ** 2 + off[k, 1] ** 2)
+        if away > jelly.most[k]:
+            for axis in range(2):
+                off[k, axis] *= jelly.most[k] / away
+                rate[k, axis] *= jelly.most[k] / away
+
+
+@njit(cache=True)
+def keep_area(jelly: Jelly, first: int, last: int, h: float) -> None:
+    """Bring the outline of a lattice back to the area it would have with nothing off its place."""
+    ring, now, off, rate, free = jelly.ring, jelly.now, jelly.off, jelly.rate, jelly.free
+    count = last - first
+    for _ in range(ROUNDS):
+        lacking, weight = 0.0, 0.0
+        for k in range(count):
+            a, b, c = ring[first + (k - 1) % count], ring[first + k], ring[first + (k + 1) % count]
+            x, y = now[b, 0] + off[b, 0], now[b, 1] + off[b, 1]
+            x1, y1 = now[c, 0] + off[c, 0], now[c, 1] + off[c, 1]
+            x0, y0 = now[a, 0] + off[a, 0], now[a, 1] + off[a, 1]
+            lacking += now[b, 0] * now[c, 1] - now[c, 0] * now[b, 1] - x * y1 + x1 * y
+            weight += free[b] * ((y1 - y0) ** 2 + (x1 - x0) ** 2)
+        if weight < 1e-9:
+            return
+        share = lacking / weight
+        for k in range(count):
+            a, b, c = ring[first + (k - 1) % count], ring[first + k], ring[first + (k + 1) % count]
+            if k == 0:
+                ax, ay = now[a, 0] + off[a, 0], now[a, 1] + off[a, 1]
+                begin_x, begin_y = now[b, 0] + off[b, 0], now[b, 1] + off[b, 1]
+            bx, by = now[b, 0] + off[b, 0], now[b, 1] + off[b, 1]
+            cx, cy = now[c, 0] + off[c, 0], now[c, 1] + off[c, 1]
+            if k == count - 1:
+                cx, cy = begin_x, begin_y
+            moved_x, moved_y = free[b] * share * (cy - ay), -free[b] * share * (cx - ax)
+            off[b, 0] += moved_x
+            off[b, 1] += moved_y
+            rate[b, 0] += moved_x / h
+            rate[b, 1] += moved_y / h
+            ax, ay = bx, by
