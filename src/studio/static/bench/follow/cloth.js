@@ -15,6 +15,7 @@ export const cloth = {
   },
   /** The chains that one of the chosen is tied to, or that are tied to one of them. */
   get beside() {
+    if (!this.chosen.length) return [];
     const roots = this.chosen.map(({ bones }) => bones[0]);
     const to = this.chosen.flatMap(({ tied }) => tied);
     const from = bench.page.figure.springs.filter(({ tied }) => tied.some((id) => roots.includes(id)));

@@ -55,10 +55,14 @@ export const springs = {
     bench.history.edit({ kind: 'tune_springs', tight: Number(this.tight), heavy: Number(this.heavy) });
     [this.tight, this.heavy] = [1, 1];
   },
+  /** Whether anything of the figure follows through. */
+  get any() {
+    return Boolean(bench.page.figure && (bench.page.figure.springs.length || bench.jelly.any));
+  },
   /** What the live socket is asked for beside a pose: the moment, where springs swing while one poses. */
   get asked() {
     const here = bench.page.stageKey === 'follow' || this.elsewhere;
-    const on = this.live && here && !bench.steps.live && bench.page.figure.springs.length;
+    const on = this.live && here && !bench.steps.live && this.any;
     return on ? { at: performance.now() / 1000 } : undefined;
   },
   setLive(on) {

@@ -4,13 +4,14 @@ import { bench } from '../page/bench.js';
 import { around, drawColliders } from './around.js';
 import { cloth } from './cloth.js';
 import { following } from './following.js';
+import { jelly } from './jelly.js';
 import { springs } from './springs.js';
 import { wishes } from './wishes.js';
 
 export const FOLLOW = {
   key: 'follow',
   word: 'Follow-through',
-  stores: { springs, wishes, cloth, around, following },
+  stores: { springs, wishes, cloth, jelly, around, following },
   bar: (tool, view) => [view('play', 'Play', bench.playing.playing)],
   actions: [
     {

@@ -63,6 +63,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../follow/springs.js').springs} springs
  * @property {typeof import('../follow/wishes.js').wishes} wishes
  * @property {typeof import('../follow/cloth.js').cloth} cloth
+ * @property {typeof import('../follow/jelly.js').jelly} jelly
  * @property {typeof import('../follow/around.js').around} around
  * @property {typeof import('../follow/following.js').following} following
  * @property {typeof import('../warps/warps.js').warps} warps

@@ -57,7 +57,7 @@ export const keying = {
    * posed otherwise and springs are to be seen. */
   get frameAsked() {
     const { one } = bench.motions;
-    const springy = bench.springs.live && bench.page.figure.springs.length > 0;
+    const springy = bench.springs.live && bench.springs.any;
     if (!one || !springy || !bench.strip.shown || bench.steps.live || Object.keys(this.changed).length)
       return undefined;
     return { motion: one.name, number: bench.strip.frame };
