@@ -6,12 +6,14 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
+from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
 from kunstgriff.follow.looping import settle_into_loop
 from kunstgriff.follow.spring import Simulation
 from kunstgriff.trial.live_springs import LiveSprings
+from kunstgriff.trial.motion import motion_named, play
 from tests.art import at, capsule, drawn, edited, figure_of
 
 HERTZ, RATIO = 2.0, 0.12
@@ -134,3 +136,17 @@ def test_what_cannot_be_jelly_is_refused_and_jelly_ends():
         edited(figure, stores, {"kind": "set_jelly", "warp": "lump", "frequency": 0})
     with pytest.raises(EditRefused):
         edited(figure, stores, {"kind": "set_jelly", "warp": "hips"})
+
+
+def test_a_picture_of_it_moves_and_gltf_says_that_it_does_not(tmp_path):
+    figure, stores = belly()
+    bone = figure.bones[0].id
+    keys = [
+        {"kind": "set_keys", "motion": "act", "at": at_frame, "pose": {f"{bone}.move.x": x}, "way": "linear"}
+        for at_frame, x in ((0, 0), (6, 60), (12, 60))
+    ]
+    figure = edited(figure, stores, {"kind": "make_motion", "name": "act", "frames": 20}, *keys)
+    order = DeliveryOrder(figure, stores, motion=motion_named(figure, "act"))
+    assert any("lump wobbles" in one for one in deliver(tmp_path / "belly.glb", order))
+    seen = [frame.vertices.copy() for frame in play(compile_rig(figure, stores), order.motion)]
+    assert np.abs(seen[13] - seen[19]).max() > 1, "it wobbles on while its bone is still"
