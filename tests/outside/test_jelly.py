@@ -13,7 +13,7 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.follow.looping import settle_into_loop
 from kunstgriff.follow.spring import Simulation
 from kunstgriff.trial.live_springs import LiveSprings
-from kunstgriff.trial.motion import motion_named, play
+from kunstgriff.trial.motion import motion_named, motions_of, play
 from tests.art import at, capsule, drawn, edited, figure_of
 
 HERTZ, RATIO = 2.0, 0.12
@@ -128,6 +128,7 @@ def test_its_loop_closes_and_it_comes_to_rest():
 def test_what_cannot_be_jelly_is_refused_and_jelly_ends():
     figure, stores = belly()
     assert figure.warps[0].jelly is not None
+    assert "hop" in [one.name for one in motions_of(figure)], "there is something to try it on"
     assert edited(figure, stores, {"kind": "set_jelly", "warp": "lump", "frequency": None}).warps[0].jelly is None
     small = edited(figure, stores, {"kind": "set_lattice", "warp": "lump", "columns": 2, "rows": 2})
     with pytest.raises(EditRefused, match="lie at its rim"):

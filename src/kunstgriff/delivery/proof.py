@@ -65,16 +65,16 @@ def proven(
     marks = [side.prover.mark(side.cells[number]) for side, number in asked]
     # what a side has on loan reads there as where it is lent from
     first = {mark: place for place, mark in reversed(list(enumerate(marks)))}
-    missing = [place for mark, place in first.items() if mark not in known]
-    workers = workers if len(missing) > workers else 1
+    missing = sorted(place for mark, place in first.items() if mark not in known)
+    if workers > 1 and len(missing) > workers:
+        rows = _read_apart(figure, stores, missing, shakes, seed, workers)
+    else:
+        rows = (side.read(number) for side, number in (asked[place] for place in missing))
     found = len(marks) - len(missing)
-    for place, row in (_read_apart if workers > 1 else _read_here)(
-        figure, stores, sides, sorted(missing), shakes, seed, workers
-    ):
+    for done, (place, row) in enumerate(zip(missing, rows, strict=True), start=1):
         known[marks[place]] = row
-        found += 1
-        progress(found, len(marks), "reading the range sheet")
-        if keep is not None and found % 20 == 0:
+        progress(found + done, len(marks), "reading the range sheet")
+        if keep is not None and done % 20 == 0:
             keep([row for mark, row in known.items() if mark in first])
     return [
         {**known[mark], "name": side.named(number), "side": side.name}
@@ -89,6 +89,9 @@ class _Side:
     name: str
     prover: Prover
     cells: list[Cell]
+
+    def read(self, number: int) -> Row:
+        return told(self.prover.read(self.cells[number]))
 
     def named(self, number: int) -> str:
         name = self.cells[number].name
@@ -105,38 +108,30 @@ def _sides(figure: Figure, stores: Stores, shakes: int, seed: int) -> list[_Side
     return [_Side(name, Prover(each, stores, by), everything(each, 0 if name else shakes, seed)) for name, each in seen]
 
 
-def _read_here(
-    figure: Figure, stores: Stores, sides: Sequence[_Side], asked: Sequence[int], shakes: int, seed: int, workers: int
-) -> Iterator[tuple[int, Row]]:
-    every = [(side, number) for side in sides for number in range(len(side.cells))]
-    for place in asked:
-        side, number = every[place]
-        yield place, told(side.prover.read(side.cells[number]))
-
-
 def _read_apart(
-    figure: Figure, stores: Stores, sides: Sequence[_Side], asked: Sequence[int], shakes: int, seed: int, workers: int
-) -> Iterator[tuple[int, Row]]:
-    """The same by several processes, each with the figure from an archive."""
+    figure: Figure, stores: Stores, places: Sequence[int], shakes: int, seed: int, workers: int
+) -> Iterator[Row]:
+    """Cells by their places among those of all sides, read by several processes, each with the figure from an
+    archive."""
     with tempfile.TemporaryDirectory() as folder:
         archive = Path(folder) / "figure.zip"
         write_archive(archive, figure, stores)
         with ProcessPoolExecutor(workers, get_context("spawn"), _open, (archive, shakes, seed)) as pool:
-            yield from pool.map(_read_one, asked, chunksize=2)
+            yield from pool.map(_read_one, places, chunksize=2)
 
 
-_worker: list[Any] = []
+_worker: list[tuple[_Side, int]] = []
 
 
 def _open(archive: Path, shakes: int, seed: int) -> None:
     install()
     figure, stores = read_archive(archive)
-    _worker[:] = [figure, stores, _sides(figure, stores, shakes, seed)]
+    _worker[:] = [(side, number) for side in _sides(figure, stores, shakes, seed) for number in range(len(side.cells))]
 
 
-def _read_one(place: int) -> tuple[int, Row]:
-    figure, stores, sides = _worker
-    return next(_read_here(figure, stores, sides, [place], 0, 0, 1))
+def _read_one(place: int) -> Row:
+    side, number = _worker[place]
+    return side.read(number)
 
 
 def verdict(rows: Sequence[Row]) -> str:

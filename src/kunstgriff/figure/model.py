@@ -70,7 +70,7 @@ from kunstgriff.figure.values import Point as Point
 from kunstgriff.figure.values import Ref as Ref
 from kunstgriff.figure.values import Share as Share
 from kunstgriff.figure.values import Value as Value
-from kunstgriff.figure.warps import NamedHandle, Warp, named_handles
+from kunstgriff.figure.warps import Lattice, NamedHandle, Warp, named_handles
 
 Amount = Annotated[float, Field(ge=0, le=10_000)]
 PxAmount = Annotated[Amount, LENGTH]
@@ -196,6 +196,11 @@ class Figure(Value):
     def winds(self) -> tuple[Wind, ...]:
         """Its wind, where there is one."""
         return () if self.wind is None else (self.wind,)
+
+    @property
+    def follows_through(self) -> bool:
+        """Whether anything of it swings: chains, or lattices that are jelly."""
+        return bool(self.springs) or any(isinstance(one, Lattice) and one.jelly is not None for one in self.warps)
 
     @property
     def by_bones(self) -> Self:

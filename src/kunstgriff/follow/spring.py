@@ -1,10 +1,10 @@
 """Spring bones: chains of rods on torsion springs that lag, overshoot and settle.
 
 `rods` tells the equations and how a chain's frequency and damping become stiffness, `swinging` how they are stepped,
-`contacts` what stops a chain. Here they are put together with what a figure is: bones are placed by the same forward
-kinematics as poses are, chains may hang on chains, and the deviation of each joint from where the pose holds it is
-what is shown, by its share and within the joint's limits. Limits with a soft zone are answered by `eased`, so the stop
-lies as far beyond the end as the zone is wide.
+`contacts` what stops a chain, `sheets` what ties several, `jelly` how handles of lattices swing. Here they are put
+together with what a figure is: bones are placed by the same forward kinematics as poses are, chains may hang on chains,
+and the deviation of each joint from where the pose holds it is what is shown, by its share and within the joint's
+limits. Limits with a soft zone are answered by `eased`, so the stop lies as far beyond the end as the zone is wide.
 """
 
 from __future__ import annotations

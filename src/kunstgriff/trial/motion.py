@@ -144,7 +144,7 @@ GUST = Trying("gust", "The wind swells to four times itself, and falls")
 
 def tryings(figure: Figure) -> list[Trying]:
     """The built-in motions that springs of a figure can be tried on, beside the test swing."""
-    there = list(TRYING) if figure.springs and figure.bones else []
+    there = list(TRYING) if figure.follows_through and figure.bones else []
     return [*there, *([GUST] if figure.springs and figure.wind is not None else [])]
 
 
