@@ -81,7 +81,8 @@ def void_map(
     behind, front = back_and_front(figure, *need_meeting(figure, bone, stores))
     reader = SeamReader(figure, stores, bone, painter)
     ground = _Ground.at(bone, behind, int(np.ceil(WINDOW * reader.radius)), stores)
-    watched = _Watched(reader.rig, frozenset(reader.seen), behind, front, ground, reader.radius, painter, stores)
+    seen, pair = frozenset(reader.seen), (behind, front)
+    watched = _Watched(reader.rig, bone, seen, pair, ground, reader.radius, painter, stores)
     lit, unpainted = np.zeros_like(ground.painted), np.zeros_like(ground.painted)
 
     def look(by: _Watched, frame: Frame) -> None:
@@ -92,7 +93,7 @@ def void_map(
         look(watched, reader.pose(angle))
     if motion is not None:
         rig = compile_rig(figure, stores)
-        watched = _Watched(rig, frozenset(reader.seen), behind, front, ground, reader.radius, painter, stores)
+        watched = _Watched(rig, bone, seen, pair, ground, reader.radius, painter, stores)
         playback = Playback(rig, motion)
         for number in frames_of(rig, motion):
             look(watched, stilled(rig, bone, playback.frame(number)))
@@ -121,15 +122,15 @@ class _Watched:
     """Looks at two parts in frames of a rig: what of the one behind has come to light, and where it lacks paint."""
 
     def __init__(
-        self, rig: RigState, both: frozenset[str], behind: Part, front: Part, ground: _Ground, radius: float,
+        self, rig: RigState, bone: Bone, both: frozenset[str], pair: tuple[Part, Part], ground: _Ground, radius: float,
         painter: Painter, stores: Stores,
     ) -> None:  # fmt: skip
+        behind, front = pair
         self.rig, self.both, self.front = rig, both, frozenset({front.id})
         self.painter, self.stores, self.ground = painter, stores, ground
         side = len(ground.painted)
         self.view = View((side, side), 1.0, (float(ground.corner[0]), float(ground.corner[1])))
-        middle = ground.spots[side // 2, side // 2]
-        self.in_circle = np.hypot(*np.moveaxis(ground.spots - middle, -1, 0)) <= radius
+        self.in_circle = np.hypot(*np.moveaxis(ground.spots - bone.joint, -1, 0)) <= radius
         self.follow = _Follower(rig, behind, ground, stores)
         frame = rig.evaluate(Pose())
         self.at_rest, self.hidden = (self._seen(frame, some) for some in (self.both, self.front))
