@@ -104,3 +104,28 @@ def test_springs_of_a_motion_are_knocked_begin_anew_and_are_baked_to_keys(hand):
     hand.changed(lambda: hand.click("Swing on through this frame"))
     assert hand.script(one)["cuts"] == []
     assert not hand.complaints()
+
+
+def test_chains_are_untied_and_tied_as_cloth_and_a_lattice_is_made_jelly(hand):
+    hand.open_bench()
+    hand.click("Follow-through")
+    near, far = chosen(hand, "coat tail near"), chosen(hand, "coat tail far")
+    assert "Tied across to coat tail near." in hand.words()
+    hand.changed(lambda: hand.click("Untie"))
+    assert spring(hand, far)["tied"] == spring(hand, near)["tied"] == []
+    hand.script("kunstgriff.bench.selection.bones.push(arguments[0])", near)
+    until(lambda: "2 springy chains are chosen." in hand.words(), "both are chosen")
+    hand.fill("#cloth-give", "30")
+    hand.changed(lambda: hand.click("Tie them across"))
+    assert sorted([spring(hand, far)["tied"], spring(hand, near)["tied"]]) in ([[], [near]], [[], [far]])
+    how = "return kunstgriff.bench.page.figure.warps.find(({ name }) => name === 'face').jelly"
+    box = hand.driver.find_element("xpath", "//label[span[text()='face']]/input")
+    hand.changed(lambda: box.click(), "the face is jelly")
+    assert hand.script(how) == {"frequency": 2.4, "damping_ratio": 0.15, "rim": True}
+    hand.keys("r")
+    ref = chosen(hand, "head")
+    hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], 12)", ref)
+    until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "it wobbles and comes to rest")
+    hand.changed(lambda: hand.click("Undo"))
+    assert hand.script(how) is None
+    assert not hand.complaints()
