@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from kunstgriff.figure.channels import parted
 from kunstgriff.figure.model import Figure, Part, Weighted
-from kunstgriff.figure.warps import Lattice
 from kunstgriff.trial.motion import SWING, IntoPose, Motion, rate_of
 
 
@@ -62,9 +61,9 @@ def _of_gltf(figure: Figure, shown: list[Part]) -> Iterator[str]:
     tied = [one.name for one in figure.warps if any(handle.ties for handle in one.handles)]
     if tied:
         yield f"glTF is not told what bones do to {_list(tied)}: only what was dragged at rest."
-    jelly = [one.name for one in figure.warps if isinstance(one, Lattice) and one.jelly is not None]
-    if jelly:
-        yield f"glTF is not told how {_list(jelly)} wobbles: it stays as it was drawn."
+    if figure.jellies:
+        names = [one.name for one in figure.jellies]
+        yield f"glTF is not told how {_list(names)} wobbles: it stays as it was drawn."
     switches = (getattr(one, "switch", None) for one in figure.treatments)
     fading = [one for one in switches if one is not None and one.fade > 0]
     if fading:

@@ -198,9 +198,14 @@ class Figure(Value):
         return () if self.wind is None else (self.wind,)
 
     @property
+    def jellies(self) -> tuple[Lattice, ...]:
+        """The lattices that are jelly."""
+        return tuple(one for one in self.warps if isinstance(one, Lattice) and one.jelly is not None)
+
+    @property
     def follows_through(self) -> bool:
-        """Whether anything of it swings: chains, or lattices that are jelly."""
-        return bool(self.springs) or any(isinstance(one, Lattice) and one.jelly is not None for one in self.warps)
+        """Whether anything of it swings: chains, or jelly."""
+        return bool(self.springs or self.jellies)
 
     @property
     def by_bones(self) -> Self:

@@ -9,14 +9,15 @@ back along its normals, each handle as it is free (Müller et al. 2007, Position
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
+from scipy.linalg import expm
 
-from kunstgriff.figure.warps import Lattice, Warp
+from kunstgriff.figure.model import Figure
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -43,58 +44,67 @@ class Jelly(NamedTuple):
     rate: Floats  # (j, 2) px/s
 
     @classmethod
-    def of(cls, warps: Sequence[Warp], bones: Mapping[str, int], joints: Floats, h: float) -> Jelly:
-        """The lattices that are jelly, of all warps of a figure, stepped by `h` s."""
-        rows, carriers, places = list[int](), list[int](), list[Floats]()
-        free, most, omegas, ratios = list[float](), list[float](), list[float](), list[float]()
-        rings, ring, first = list[tuple[int, int]](), list[int](), 0
-        for warp in warps:
-            if isinstance(warp, Lattice) and warp.jelly is not None:
-                grid = np.array([one.place for one in warp.handles]).reshape(warp.rows, warp.columns, 2)
-                numbers = len(rows) + np.arange(len(warp.handles)).reshape(warp.rows, warp.columns)
-                around = np.concatenate(
-                    [numbers[0], numbers[1:, -1], numbers[-1, -2::-1], numbers[-2:0:-1, 0]]
-                )  # fmt: skip
-                carrier = bones[warp.bone] if warp.bone is not None else -1
-                away = np.ones(grid.shape[:2])
-                if not warp.jelly.rim:
-                    if carrier >= 0:
-                        away = np.hypot(*np.moveaxis(grid - joints[carrier], -1, 0))
-                        away /= max(float(away.max()), 1e-9)
-                    rings.append((len(ring), len(ring) + len(around)))
-                    ring += around.tolist()
-                held = np.isin(numbers, around) & warp.jelly.rim
-                sides = [np.hypot(*np.diff(grid, axis=axis).reshape(-1, 2).T).min() for axis in (0, 1)]
-                rows += range(first, first + len(warp.handles))
-                places += list(grid.reshape(-1, 2))
-                count = len(warp.handles)
-                carriers += [carrier] * count
-                most += [FARTHEST * float(min(sides))] * count
-                free += (~held).astype(float).ravel().tolist()
-                softness = 1 + (STIFFER - 1) * (1 - away.ravel())
-                omegas += (2 * math.pi * warp.jelly.frequency * softness).tolist()
-                ratios += [warp.jelly.damping_ratio] * count
-            first += len(warp.handles)
-        onward = np.array([damped(omega, ratio, h) for omega, ratio in zip(omegas, ratios, strict=True)])
-        each = [np.zeros((len(rows), 2)) for _ in range(4)]
+    def of(cls, figure: Figure, bones: Mapping[str, int], joints: Floats, h: float) -> Jelly:
+        """The lattices of a figure that are jelly, stepped by `h` s; `joints` (b, 2) of its bones, by their rows."""
+        counts = [len(one.handles) for one in figure.warps]
+        first = dict(zip((one.id for one in figure.warps), np.cumsum([0, *counts]).tolist(), strict=False))
+        rows, carriers, places, free, most, systems = (
+            [np.zeros((0, *shape))] for shape in ((), (), (2,), (), (), (2, 2))
+        )
+        rings, ring, made = list[tuple[int, int]](), [np.zeros(0, np.int32)], 0
+        for lattice in figure.jellies:
+            wobble, count, around = lattice.jelly, len(lattice.handles), outline(lattice.rows, lattice.columns)
+            assert wobble is not None
+            spots = np.array([one.place for one in lattice.handles])
+            grid = spots.reshape(lattice.rows, lattice.columns, 2)
+            carrier = bones[lattice.bone] if lattice.bone is not None else -1
+            held, away = np.zeros(count, bool), np.ones(count)
+            if wobble.rim:
+                held[around] = True
+            else:
+                begins = sum(map(len, ring))
+                rings.append((begins, begins + len(around)))
+                ring.append((made + around).astype(np.int32))
+                if carrier >= 0:
+                    away = np.hypot(*(spots - joints[carrier]).T)
+                    away /= max(float(away.max()), 1e-9)
+            nearest = min(np.hypot(*np.diff(grid, axis=axis).reshape(-1, 2).T).min() for axis in (0, 1))
+            rows.append(first[lattice.id] + np.arange(count))
+            carriers.append(np.full(count, carrier))
+            places.append(spots)
+            free.append(1.0 - held)
+            most.append(np.full(count, FARTHEST * nearest))
+            systems.append(
+                springs(2 * math.pi * wobble.frequency * (STIFFER - (STIFFER - 1) * away), wobble.damping_ratio)
+            )
+            made += count
+        each = [np.zeros((made, 2)) for _ in range(4)]
         return cls(
-            np.array(rows, np.int32), np.array(carriers, np.int32), np.array(places).reshape(-1, 2), np.array(free),
-            np.array(most), onward.reshape(-1, 4), np.array(rings, np.int32).reshape(-1, 2), np.array(ring, np.int32),
-            each[0], each[1], each[2], each[3],
+            np.concatenate(rows).astype(np.int32), np.concatenate(carriers).astype(np.int32), np.concatenate(places),
+            np.concatenate(free), np.concatenate(most), expm(h * np.concatenate(systems)).reshape(-1, 4),
+            np.array(rings, np.int32).reshape(-1, 2), np.concatenate(ring), each[0], each[1], each[2], each[3],
         )  # fmt: skip
 
 
-def damped(omega: float, ratio: float, h: float) -> tuple[float, float, float, float]:
-    """What a time makes of a damped spring's place and rate, exactly, whatever its ratio.
+def outline(rows: int, columns: int) -> Ints:
+    """The handles around a lattice, one after another.
 
-    >>> [round(one, 6) for one in damped(2 * math.pi, 0.0, 0.25)]
+    >>> outline(3, 2).tolist()
+    [0, 1, 3, 5, 4, 2]
+    """
+    grid = np.arange(rows * columns, dtype=np.int32).reshape(rows, columns)
+    return np.concatenate([grid[0], grid[1:, -1], grid[-1, -2::-1], grid[-2:0:-1, 0]])
+
+
+def springs(omegas: Floats, ratio: float) -> Floats:
+    """What damped springs (n,) make of (u, u′) at each moment, (n, 2, 2); its exponential is what a time makes of it.
+
+    >>> (expm(0.25 * springs(np.array([2 * math.pi]), 0.0)).round(6) + 0.0).ravel().tolist()
     [0.0, 0.159155, -6.283185, 0.0]
     """
-    system = np.array([[0.0, 1.0], [-(omega**2), -2 * ratio * omega]])
-    values, vectors = np.linalg.eig(system + np.diag([1e-9, -1e-9]) * (abs(ratio - 1.0) < 1e-9))
-    found = (vectors * np.exp(values * h)) @ np.linalg.inv(vectors)
-    (a, b), (c, d) = found.real.tolist()
-    return a, b, c, d
+    found = np.zeros((len(omegas), 2, 2))
+    found[:, 0, 1], found[:, 1, 0], found[:, 1, 1] = 1.0, -(omegas**2), -2 * ratio * omegas
+    return found
 
 
 @njit(cache=True)

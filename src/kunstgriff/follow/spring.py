@@ -157,9 +157,7 @@ class Simulation:
         for (link, chain), bone in np.ndenumerate(bones):
             if bone >= 0:
                 chain_of[bone], link_of[bone] = chain, link
-        counts = np.zeros(count, np.int32)
-        for number, run in self.runs.items():
-            counts[number] = len(run.bones)
+        counts = (bones >= 0).sum(0).astype(np.int32)
         named = [(number, run.level, run.spring, figure.bones[run.bones[0]].id) for number, run in self.runs.items()]
         pairs = pairs_of(named)
         self.ties = Ties.of(pairs, bones, counts, skeleton.tips)
@@ -176,7 +174,7 @@ class Simulation:
             hung = run.spring.hung
             if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
                 self.bodies.hanger[number], self.bodies.hook[:, number] = rows[hung.bone], hung.place
-        self.jelly = Jelly.of(figure.warps, rows, skeleton.joints, self.h)
+        self.jelly = Jelly.of(figure, rows, skeleton.joints, self.h)
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)

@@ -12,6 +12,7 @@ import hashlib
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import cv2
@@ -93,7 +94,6 @@ class Prover:
     stores: Stores
     painter: Painter
     _seams: dict[str, tuple[SeamReader, SeamReading]] = field(default_factory=dict)
-    _joints_open: OpenedReader | None = None
 
     def __post_init__(self) -> None:
         self.rig = compile_rig(self.figure, self.stores)
@@ -221,10 +221,9 @@ class Prover:
             self._seams[bone.id] = reader, rest
         return self._seams[bone.id]
 
+    @cached_property
     def _opened(self) -> OpenedReader:
-        if self._joints_open is None:
-            self._joints_open = OpenedReader(RigState(self.rig.program), self.stores, self.painter, self.joints)
-        return self._joints_open
+        return OpenedReader(RigState(self.rig.program), self.stores, self.painter, self.joints)
 
     def _read_motion(self, cell: Cell, motion: FigureMotion) -> Proven:
         """A motion: its feet on every frame, joints that open, springs and all, and some of its frames as poses."""
@@ -235,7 +234,7 @@ class Prover:
         except EditRefused as refused:
             faults.append(Fault(str(refused), 1.0))
         tolerated = max(self.figure.tolerances.gap, 0.01)
-        for joint in self._opened().over(KeyedMotion(motion), frames_of(self.rig, KeyedMotion(motion), OPENED)):
+        for joint in self._opened.over(KeyedMotion(motion), frames_of(self.rig, KeyedMotion(motion), OPENED)):
             if joint.disc > tolerated:
                 words = f"{joint.bone.name} is open by {joint.disc:.1f} px, frame {joint.frame} of {motion.name}"
                 faults.append(Fault(words, joint.disc / tolerated))

@@ -13,12 +13,12 @@ from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.edit import Edit, EditRefused
 from kunstgriff.figure.follow import Blow, Cut, Pace
 from kunstgriff.figure.model import Figure
-from kunstgriff.figure.motions import FigureMotion, Moment, Track
+from kunstgriff.figure.motions import FigureMotion, Moment
 from kunstgriff.figure.stores import Stores
 from kunstgriff.follow.edits import need_spring
 from kunstgriff.trial.keys import KeyedMotion, thinned
 from kunstgriff.trial.motion import Playback
-from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, with_keys, with_motion
+from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, keys_outside, need_motion, with_keys, with_motion
 
 Floats = NDArray[np.float64]
 LEAST_ERROR = 0.05  # px
@@ -95,7 +95,7 @@ class BakeSprings(Edit):
             raise EditRefused("Two frames at least are baked.")
         at, swung = _swung(figure, stores, one, first, last)
         keys: dict[str, Keys] = {}
-        before = {track.channel: track for track in one.tracks}
+        before = {track.channel: keys_of(track) for track in one.tracks}
         rows = {bone.id: row for row, bone in enumerate(figure.bones)}
         lengths = {bone.id: float(np.hypot(*np.subtract(bone.tip, bone.joint))) for bone in figure.bones}
         for spring in springs:
@@ -107,9 +107,9 @@ class BakeSprings(Edit):
                 reach -= lengths[ref]
                 kept = thinned(at, swung[:, rows[ref]], within)
                 made: Keys = [(float(at[k]), float(swung[k, rows[ref]]), "smooth") for k in kept]
-                keys[channel] = [*_outside(before.get(channel), first, last), *made]
+                keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
             still = addressed(spring.id, "swings")
-            held = _outside(before.get(still), first, last)
+            held = keys_outside(before.get(still, []), first, last)
             if first > 0:
                 held.append((0.0, 1.0, "hold"))
             held.append((float(first), 0.0, "hold"))
@@ -148,11 +148,6 @@ class LiftBaked(Edit):
 
 def _with(one: FigureMotion, **said: Any) -> FigureMotion:
     return FigureMotion(**{**dict(one), **said})
-
-
-def _outside(track: Track | None, first: int, last: int) -> Keys:
-    """The keys of a track before a span of frames and after it."""
-    return [] if track is None else [key for key in keys_of(track) if not first <= key[0] <= last]
 
 
 def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: int) -> tuple[Floats, Floats]:

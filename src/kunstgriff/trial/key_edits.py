@@ -20,7 +20,17 @@ from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores
 from kunstgriff.skeleton.bones import with_descendants
 from kunstgriff.trial.keys import thinned
-from kunstgriff.trial.motion_edits import SAME, ChangeKeys, Keys, keys_of, need_motion, put, with_keys, with_motion
+from kunstgriff.trial.motion_edits import (
+    SAME,
+    ChangeKeys,
+    Keys,
+    keys_of,
+    keys_outside,
+    need_motion,
+    put,
+    with_keys,
+    with_motion,
+)
 
 SLIGHT = 0.1  # px or degrees by which recorded keys may leave what was recorded
 RECORDED = 5_000  # moments of a recording
@@ -108,8 +118,9 @@ class RecordKeys(Edit):
                 course = np.clip(PchipInterpolator(told, np.array(values))(frames), known.low, known.high)
                 kept = thinned(frames, course, SLIGHT)
             made: Keys = [(self.first + float(frames[k]), float(course[k]), way) for k in kept]
-            outside = (key for key in tracks.get(address, []) if not self.first <= key[0] <= last)
-            changed[address] = sorted([*outside, *made], key=lambda key: key[0])
+            changed[address] = sorted(
+                [*keys_outside(tracks.get(address, []), self.first, last), *made], key=lambda key: key[0]
+            )
         if not changed:
             raise EditRefused("Nothing was recorded.")
         longer = one.model_copy(update={"frames": max(one.frames, math.ceil(last))})

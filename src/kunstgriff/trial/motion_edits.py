@@ -55,6 +55,11 @@ def keys_of(track: Track) -> Keys:
     return list(zip(track.at, track.values, track.ways, strict=True))
 
 
+def keys_outside(keys: Keys, first: float, last: float) -> Keys:
+    """Those of some keys before a span of frames and after it."""
+    return [key for key in keys if not first <= key[0] <= last]
+
+
 def put(keys: Keys, more: Keys) -> Keys:
     """Keys with others in the place of those on the same frames."""
     return [*(one for one in keys if not any(abs(one[0] - other[0]) < SAME for other in more)), *more]

@@ -243,10 +243,13 @@ class LiveBench:
         name, number = str(asked["motion"]), int(asked["number"])
         if not 0 <= number <= FARTHEST_IN:
             return None
-        if self.scrub is None or self.scrub.rig.program is not program or self.scrub.motion.name != name:
-            self.scrub = Playback(RigState(program), motion_named(program.figure, name))
-        playback = self.scrub
-        return await slowly(lambda: packed(HEADER.pack(serial, NO_FRAME, *self.shown), playback.frame(number).sections))
+
+        def framed() -> bytes:
+            if self.scrub is None or self.scrub.rig.program is not program or self.scrub.motion.name != name:
+                self.scrub = Playback(RigState(program), motion_named(program.figure, name))
+            return packed(HEADER.pack(serial, NO_FRAME, *self.shown), self.scrub.frame(number).sections)
+
+        return await slowly(framed)
 
     def _stepped(self, program: RigProgram, pose: Pose, asked: dict[str, Any]) -> Pose:
         """Where the legs have stepped by the frame that is asked for."""

@@ -80,7 +80,8 @@ export const playing = {
     if (!this.playing || !swing) return;
     swing.clock += ((now - swing.last) / 1000) * this.speed * this.motion.rate;
     swing.last = now;
-    if (this.wantedAt(swing) !== null && !this.toAndFro) swing.clock = bench.sound.keepStep(swing.clock);
+    if (this.toAndFro) bench.sound.stop();
+    else if (this.wantedAt(swing) !== null) swing.clock = bench.sound.keepStep(swing.clock);
     const wanted = this.wantedAt(swing);
     if (wanted === null) {
       this.stopSwing();

@@ -73,7 +73,6 @@ export const TRIAL = {
   taken() {
     bench.motions.taken();
     bench.steps.taken();
-    if (bench.page.stageKey === 'trial') bench.proof.loadRevisions();
     if (bench.strip.frame > bench.strip.frames) bench.strip.goTo(bench.strip.frames);
   },
   watch(watch) {

@@ -97,6 +97,7 @@ export const steps = {
   stepped(channels) {
     if (!this.live) return;
     this.channels = channels;
+    if (!bench.motions.one) return; // legs step without one, too
     const at = ((performance.now() - this.began) / 1000) * bench.motions.one.rate;
     const before = this.way.at(-1);
     if (this.way.length < LONGEST && (!before || at > before.at))
