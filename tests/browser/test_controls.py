@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 
@@ -43,6 +45,9 @@ def test_a_leg_reaches_its_goal_is_dragged_and_the_foot_stays_when_the_hips_go_d
     )  # fmt: skip
     until(lambda: tip(hand, "hips")[1] == pytest.approx(hips[1] + 60, abs=0.5), "the hips have gone down")
     assert tip(hand, "near shin") == pytest.approx(rest, abs=0.5)
+    for side in ("counterclockwise", "clockwise"):  # the limits of the knee hold all the same
+        hand.changed(lambda: hand.click_at(wedge(hand)), "its wedge is clicked")
+        assert hand.script("return kunstgriff.bench.reaches.one.side") == side
     before = tip(hand, "near leg")
     hand.click("Go on by turns")
     until(lambda: hand.script("return kunstgriff.bench.reaches.value('share')") == 0, "the bones turn by themselves")
@@ -50,10 +55,21 @@ def test_a_leg_reaches_its_goal_is_dragged_and_the_foot_stays_when_the_hips_go_d
     hand.keys("0")
     hand.keys("r")
     hand.changed(lambda: hand.click("Take it off"), "the reach is off")
-    for _ in range(4):
+    for _ in range(6):
         hand.changed(lambda: hand.click("Undo"), "undone")
     assert hand.state()["reaches"][0]["name"] == "near foot"
     assert not hand.complaints()
+
+
+def wedge(hand) -> tuple[int, int]:
+    """Where the mark of the chosen reach is in the window: 20 px from its knee, to where that bends."""
+    knee, ankle = tip(hand, "near leg"), tip(hand, "near shin")
+    side = hand.script("return kunstgriff.bench.reaches.one.side")
+    hip = hand.script("return [...kunstgriff.bench.page.figure.bones.find(({ name }) => name === 'near leg').joint]")
+    x, y = hand.to_window(knee)
+    down, right = ankle[1] - hip[1] - 60, ankle[0] - hip[0]
+    sign = (1 if side == "clockwise" else -1) / math.hypot(down, right)
+    return round(x + 20 * sign * down), round(y - 20 * sign * right)
 
 
 def test_a_lever_is_made_taught_by_a_pose_dragged_and_found_on_the_slip(hand):
@@ -228,6 +244,12 @@ def test_poses_are_copied_pasted_with_sides_changed_and_kept_ones_laid_on_by_a_s
     assert tip(hand, "near shin") == pytest.approx(rest["near shin"], abs=0.5)
     hand.click("Back to rest")
     until(lambda: tip(hand, "far shin") == pytest.approx(rest["far shin"], abs=0.5), "it is at rest")
+    hand.by_turns()
+    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 40)")
+    hand.click("The other side alike")
+    until(lambda: tip(hand, "far shin") != pytest.approx(rest["far shin"], abs=40), "both shins are turned")
+    assert tip(hand, "near shin") != pytest.approx(rest["near shin"], abs=40)
+    hand.click("Back to rest")
     hand.fill("#pose-share", "0.5")
     hand.click("stride")
     leg = hand.script(

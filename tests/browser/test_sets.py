@@ -126,7 +126,7 @@ def test_a_picture_dropped_on_a_set_becomes_its_drawing_and_is_set_up_like_the_o
     assert "mouth whistling" not in hand.names("parts")
 
 
-def test_chosen_parts_are_made_a_set_and_it_is_dissolved_again(hand):
+def test_chosen_parts_are_made_a_set_that_grows_by_an_svg_and_it_is_dissolved_again(hand, tmp_path):
     hand.open_bench()
     hand.click("Binding")
     hand.find('[aria-label="eye white"]').click()
@@ -134,6 +134,15 @@ def test_chosen_parts_are_made_a_set_and_it_is_dissolved_again(hand):
     hand.changed(lambda: hand.click("Make them a set"), "they are a set")
     assert [len(group["drawings"]) for group in hand.state()["groups"] if group["drawings"]] == [3, 2, 2, 2]
     assert "brow" not in shown(hand)
+    picture = tmp_path / "eye shut.svg"
+    picture.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="60" height="20"><ellipse cx="30" cy="10" rx="26" ry="6"/></svg>'
+    )
+    hand.changed(
+        lambda: hand.find("#new-drawing").send_keys(str(picture)), "both are chosen still, and a third is added"
+    )
+    assert hand.script("return kunstgriff.bench.sets.rows.map(({ name }) => name)")[2] == "eye shut"
+    hand.changed(lambda: hand.click("Undo"), "undone")
     hand.find('[aria-label="eye white"]').click()
     hand.changed(lambda: hand.click("No set any more"), "it is none any more")
     for _ in range(2):

@@ -58,6 +58,17 @@ def test_a_bone_that_looks_points_at_its_goal_and_half_of_it_goes_half_of_the_wa
         assert rig.turned[rig.program.bone_index[figure_bone(figure, "arm")]] == pytest.approx(full / 2, abs=1e-6)
 
 
+def test_a_goal_to_look_at_lies_ahead_on_the_sheet():
+    figure, _ = looking()
+    bone, sheet = figure.bone(figure.reaches[0].bone), figure.sheet
+    (x, y), (gx, gy) = np.array(bone.tip) - bone.joint, np.array(figure.reaches[0].goal) - bone.joint
+    assert x * gy - y * gx == pytest.approx(0, abs=1e-6)
+    assert x * gx + y * gy > x * x + y * y
+    gx, gy = np.array(figure.reaches[0].goal) + sheet.standing_point
+    assert -1e-6 <= gx <= sheet.width + 1e-6
+    assert -1e-6 <= gy <= sheet.height + 1e-6
+
+
 def test_a_look_keeps_its_limits_and_jumps_nowhere_as_its_goal_goes_round():
     figure, stores = looking()
     rig, goal = compile_rig(figure, stores), np.array(figure.reaches[0].goal)

@@ -66,11 +66,15 @@ test('each stage has a word and its bar names tools that are there', () => {
   for (const key of asked) assert.ok(bench.toolset[key], key);
 });
 
-test('a store that is not there is not asked for', () => {
+test('the scripts ask for no store and no member of one that is not there', () => {
   const text = readdirSync(new URL('./static/bench/', import.meta.url), { recursive: true })
     .filter((one) => String(one).endsWith('.js'))
     .map((one) => readFileSync(new URL(`./static/bench/${one}`, import.meta.url), 'utf8'))
     .join('\n');
   const common = new Set(['modules', 'toolset', 'actions', 'nextTick', 'raw', 'js']);
-  for (const [, name] of text.matchAll(/\bbench\.(\w+)/g)) assert.ok(stores.has(name) || common.has(name), name);
+  for (const [, name, member] of text.matchAll(/\bbench\.(\w+)(?:\.(\w+))?/g)) {
+    assert.ok(stores.has(name) || common.has(name), name);
+    if (member && stores.has(name))
+      assert.ok(member in Object.getOwnPropertyDescriptors(stores.get(name)), `${name}.${member}`);
+  }
 });

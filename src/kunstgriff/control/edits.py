@@ -210,8 +210,8 @@ class LiftReach(Edit):
 class LayLook(Edit):
     """Let a bone look at a goal.
 
-    The goal lies where it is told to, or ahead of the bone, and hangs on a bone or the world. The bone takes a share of
-    the way, `low` to `high` degrees at the most. In kept poses that turn it, it does nothing.
+    The goal lies where it is told to, or ahead of the bone on the sheet, and hangs on a bone or the world. The bone
+    takes a share of the way, `low` to `high` degrees at the most. In kept poses that turn it, it does nothing.
     """
 
     kind: Literal["lay_look"] = "lay_look"
@@ -225,12 +225,11 @@ class LayLook(Edit):
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         bone = need_bone(figure, self.bone)
-        (x, y), (tx, ty) = bone.joint, bone.tip
         one = Look(
             id=f"k{figure.next_id}",
             name=free_name(self.name or f"{bone.name} looks", {other.name for other in figure.reaches}),
             bone=bone.id,
-            goal=self.goal or (x + AHEAD * (tx - x), y + AHEAD * (ty - y)),
+            goal=self.goal or _ahead(figure, bone),
             takes=self.takes,
             low=self.low,
             high=self.high,
@@ -242,6 +241,19 @@ class LayLook(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"let {need_bone(figure, self.bone).name} look"
+
+
+def _ahead(figure: Figure, bone: Bone) -> Point:
+    """A place ahead of a bone, AHEAD lengths from its joint or less, where that would not lie on the sheet any more."""
+    times, sheet = AHEAD, figure.sheet
+    for joint, tip, stands, size in zip(
+        bone.joint, bone.tip, sheet.standing_point, (sheet.width, sheet.height), strict=True
+    ):
+        if tip != joint:
+            times = min(times, ((size - stands if tip > joint else -stands) - joint) / (tip - joint))
+    times = max(times, 1.0)
+    (x, y), (tx, ty) = bone.joint, bone.tip
+    return x + times * (tx - x), y + times * (ty - y)
 
 
 class LayCounter(Edit):

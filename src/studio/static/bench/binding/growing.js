@@ -13,7 +13,7 @@ export const growing = {
   /** A picture chosen or dropped becomes one more drawing. */
   async add(file) {
     if (!file) return;
-    const { set } = bench.sets;
+    const { set, like } = bench.sets;
     const body = new FormData();
     body.set('picture', file);
     const answer = await fetchJson(`/bench/${bench.page.figureId}/drawing/`, { method: 'POST', body });
@@ -22,7 +22,6 @@ export const growing = {
       return;
     }
     const name = file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'drawing';
-    const { id: like } = bench.selection.onePart;
     const pose = this.overPose && this.mayPose ? { pose: JSON.parse(JSON.stringify(bench.posing.pose)) } : {};
     bench.history.edit({ kind: 'add_drawing', set: set.id, picture: answer.data.picture, name, like, ...pose });
     this.overPose = false;

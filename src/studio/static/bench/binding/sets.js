@@ -8,14 +8,19 @@ export const sets = {
   get groups() {
     return bench.page.figure ? bench.page.figure.groups.filter((group) => group.drawings.length) : [];
   },
-  /** The set that the chosen part is a drawing of, or part of one. */
+  /** The set that all chosen parts are drawings of, or parts of some. */
   get set() {
-    const part = bench.selection.onePart;
-    if (!part) return null;
-    const around = bench.picking.groupsAround(part);
-    return (
-      this.groups.find((group) => group.drawings.some((one) => one.of === part.id || around.includes(one.of))) || null
-    );
+    const [first = null, ...others] = bench.selection.selectedParts().map((id) => this.around(id));
+    return others.every((one) => one === first) ? first : null;
+  },
+  around(id) {
+    const refs = [id, ...bench.picking.groupsAround(bench.page.figure.parts.find((part) => part.id === id))];
+    return this.groups.find((group) => group.drawings.some((one) => refs.includes(one.of))) || null;
+  },
+  /** The part others are set up like: the chosen one, or the first of the drawing that shows. */
+  get like() {
+    const { onePart } = bench.selection;
+    return onePart ? onePart.id : this.partsOf(this.rows.find((one) => one.on).of)[0].id;
   },
   /** The number of the drawing a set shows: what its channel says, what the pose takes, or the first. */
   shownIn(group) {
@@ -77,7 +82,7 @@ export const sets = {
     bench.history.edit({ kind: 'make_set', drawings: bench.selection.selectedParts() });
   },
   alike() {
-    bench.history.edit({ kind: 'set_up_alike', like: bench.selection.onePart.id });
+    bench.history.edit({ kind: 'set_up_alike', like: this.like });
   },
   first() {
     const row = this.rows.find((one) => one.on);

@@ -83,11 +83,12 @@ export const levers = {
     this.known = new Set(this.all.map(({ id }) => id));
     const bone = bench.selection.oneBone;
     const [x, y] = bone ? bone.tip : [0, 0];
+    const aside = (Math.sign(x) || 1) * (ASIDE / engine.camera.scale); // outwards, the figure stands about 0
     bench.history.edit({
       kind: 'lay_lever',
       axes: this.goes,
       ...(this.name.trim() ? { name: this.name.trim() } : {}),
-      ...(bone ? { hangs_on: bone.id, place: [Math.round(x + ASIDE / engine.camera.scale), Math.round(y)] } : {}),
+      ...(bone ? { hangs_on: bone.id, place: [Math.round(x + aside), Math.round(y)] } : {}),
     });
     this.name = '';
   },

@@ -54,6 +54,12 @@ export const slip = {
   get count() {
     return Object.values(stores()).reduce((sum, { all }) => sum + all.length, 0);
   },
+  /** The id of the control that is chosen, as a list of one or none. */
+  get chosen() {
+    return Object.values(stores())
+      .map((store) => store.chosen)
+      .filter(Boolean);
+  },
   get groups() {
     return Object.entries(stores())
       .map(([key, { all, chosen }]) => ({ key, word: WORDS[key], rows: this.rowsOf(key, all, chosen) }))

@@ -46,8 +46,12 @@ export const page = {
       (this.ready && bench.toolset[bench.tools.toolKey].hint ? bench.toolset[bench.tools.toolKey].hint(bench) : '')
     );
   },
+  /** Whether the figure may be changed; most of it is built at rest only, which `mayBuild` tells. */
+  get mayEdit() {
+    return Boolean(this.state && this.state.mayEdit);
+  },
   get mayBuild() {
-    return Boolean(this.state && this.state.mayEdit && !bench.posing.posed);
+    return this.mayEdit && !bench.posing.posed;
   },
   get whyNot() {
     return bench.posing.posed

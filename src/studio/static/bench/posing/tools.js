@@ -9,15 +9,17 @@ export const poseTools = {
   copied: null,
   share: 1,
   onlySelected: false,
-  /** Whether a channel is of what is selected, or anything where nothing is. */
+  /** Whether a channel is of what is selected, the chosen control along, or anything where nothing is. */
   picked(address) {
-    const selected = [...bench.selection.bones, ...bench.selection.parts];
+    const selected = [...bench.selection.bones, ...bench.selection.parts, ...bench.slip.chosen];
     return !selected.length || selected.includes(parted(address)[0]);
   },
+  get here() {
+    return Object.fromEntries(Object.entries(bench.posing.pose.channels).filter(([address]) => this.picked(address)));
+  },
   copy() {
-    const entries = Object.entries(bench.posing.pose.channels).filter(([address]) => this.picked(address));
-    this.copied = Object.fromEntries(entries);
-    bench.page.message = `${entries.length} values copied.`;
+    this.copied = this.here;
+    bench.page.message = `${Object.keys(this.copied).length} values copied.`;
   },
   get mayPaste() {
     return Boolean(this.copied && Object.keys(this.copied).length);
@@ -25,9 +27,16 @@ export const poseTools = {
   paste() {
     this.lay(this.copied, 1, () => true);
   },
-  async pasteMirrored() {
+  /** Its like on the other side does what is done here, mirrored. */
+  otherSide() {
+    const channels = this.here;
+    if (Object.keys(channels).length) return this.pasteMirrored(channels);
+    bench.page.warn('Nothing of what is selected is posed.');
+    return null;
+  },
+  async pasteMirrored(channels) {
     const path = `/bench/${bench.page.figureId}/mirror-pose/${scene.revision}/`;
-    const body = JSON.stringify({ pose: { channels: this.copied } });
+    const body = JSON.stringify({ pose: { channels } });
     const answer = await fetchJson(path, { method: 'POST', body });
     if (answer.ok) this.lay(answer.data.pose.channels, 1, () => true);
     else bench.page.warn(answer.data.sentence);
