@@ -15,7 +15,7 @@ from selenium.webdriver.common.keys import Keys
 
 from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
-from kunstgriff.figure.pose import parse_pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.paint.painter import sheet_view
 from tests.browser.hand import until
 from tests.conftest import DEMO
@@ -44,22 +44,26 @@ POSE = {
 }
 
 
-@pytest.mark.parametrize("turns", [{}, POSE])
-def test_the_browser_paints_what_the_server_paints(hand, pell, turns):
+FADED = {"lamp pole group.opacity": 0.6, "eye.opacity": 0.4, "coat.opacity": 0.7, "near forearm.forward": -9}
+
+
+@pytest.mark.parametrize(("turns", "others"), [({}, {}), (POSE, {}), (POSE, FADED)])
+def test_the_browser_paints_what_the_server_paints(hand, pell, turns, others):
     figure, stores = pell
     hand.open_bench()
     ids = {bone["name"]: bone["id"] for bone in hand.state()["bones"]}
     if turns:
         hand.keys("r")
-        hand.script("kunstgriff.asked = arguments[0]; kunstgriff.engine.live.send({ seen: kunstgriff.scene.revision, pose: { turn: arguments[0] } });",
-                    {ids[name]: value for name, value in turns.items()})  # fmt: skip
+        turned = Pose.of_bones(turn={ids[name]: value for name, value in turns.items()})
+        posed = turned.merged(parse_pose(others).by_id(figure)).model_dump(mode="json")
+        hand.script("kunstgriff.engine.live.send({ seen: kunstgriff.scene.revision, pose: arguments[0] });", posed)
         until(
             lambda: hand.script("return kunstgriff.scene.vertices !== kunstgriff.scene.geometry.rest"),
             "the pose arrives",
         )
         until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "the newest pose is there")
     rig = compile_rig(figure, stores)
-    frame = rig.evaluate(parse_pose({"turn": turns}).by_id(figure))
+    frame = rig.evaluate(parse_pose({"turn": turns}).by_id(figure).merged(parse_pose(others).by_id(figure)))
     assert np.abs(np.array(hand.vertices()).reshape(-1, 2) - frame.vertices).max() < 1e-3
     size = (400, 600)
     view = sheet_view(figure, size)

@@ -16,8 +16,9 @@ from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, ordering
 from kunstgriff.figure.edit import EditRefused, apply_edit
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.treatments import Switch
+from kunstgriff.trial.motion import motion_named, play
 from tests.art import at, drawn, edited, figure_of
 
 NAMES = "abcde"
@@ -49,6 +50,39 @@ def painted(figure, stores, **turn) -> str:
     bones = {bone.name: bone.id for bone in figure.bones}
     frame = rig.evaluate(Pose.of_bones(turn={bones[f"bone {name}"]: degrees for name, degrees in turn.items()}))
     return "".join(names[item.id] for item in frame.items)
+
+
+def stepped(figure, stores, **steps) -> str:
+    rig = compile_rig(figure, stores)
+    names = {part.id: part.name for part in figure.parts}
+    frame = rig.evaluate(parse_pose({f"{name}.forward": many for name, many in steps.items()}).by_id(figure))
+    return "".join(names[item.id] for item in frame.items)
+
+
+def test_a_pose_steps_parts_and_groups_past_others_and_no_further_than_there_are():
+    figure, stores = stacked()
+    assert stepped(figure, stores) == "abcde"
+    assert stepped(figure, stores, a=2) == "bcade"
+    assert stepped(figure, stores, e=-3) == "aebcd"
+    assert stepped(figure, stores, d=200) == "abced"
+    assert stepped(figure, stores, d=-200) == "dabce"
+    assert stepped(figure, stores, pair=1) == "adbce"  # together
+    assert stepped(figure, stores, pair=-1, e=-1) == "bcaed"
+
+
+def test_drawings_that_do_not_show_are_no_step_and_a_key_swaps_the_order_on_its_frame():
+    figure, stores = stacked()
+    figure = edited(figure, stores, {"kind": "make_set", "drawings": ["d", "c"], "name": "mouth"})
+    assert stepped(figure, stores, b=1) == "acdbe"  # c lies beside d and does not show
+    figure = edited(
+        figure, stores, {"kind": "make_motion", "name": "past", "frames": 9},
+        {"kind": "set_keys", "motion": "past", "at": 0, "pose": {"a.forward": 0}},
+        {"kind": "set_keys", "motion": "past", "at": 4, "pose": {"a.forward": 1}},
+    )  # fmt: skip
+    rig, motion = compile_rig(figure, stores), motion_named(figure, "past")
+    names = {part.id: part.name for part in figure.parts}
+    first = ["".join(names[item.id] for item in frame.items)[0] for frame in play(rig, motion)]
+    assert first == ["a"] * 4 + ["b"] * 5
 
 
 def test_parts_of_a_group_need_not_lie_together():

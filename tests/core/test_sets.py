@@ -211,10 +211,11 @@ def test_a_gltf_file_says_that_it_is_not_told_what_is_posed_by_itself(tmp_path):
     figure, stores = mouths()
     figure = edited(
         figure, stores, {"kind": "draw_chain", "name": "jaw", "joints": at(figure, (180, 150), (180, 200))},
-        {"kind": "keep_pose", "name": "wide", "pose": {"group:mouth.size.x": 1.5, "group:mouth.shows": 2}},
+        {"kind": "keep_pose", "name": "wide", "pose": {"group:mouth.size.x": 1.5, "group:mouth.shows": 2, "group:mouth.opacity": 0.5}},
     )  # fmt: skip
     told = deliver(tmp_path / "mouth.glb", DeliveryOrder(figure, stores, motion=motion_named(figure, "into wide")))
     assert any("posed by itself: mouth" in sentence for sentence in told)
+    assert any("nothing that fades: mouth" in sentence for sentence in told)
 
 
 def walking():

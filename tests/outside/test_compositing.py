@@ -14,8 +14,9 @@ from kunstgriff.artwork.blending import MODES, laid
 from kunstgriff.artwork.ora import read_ora, write_ora
 from kunstgriff.artwork.sheet import ArtSheet, GroupLook, Layer, composite, figure_from_sheet
 from kunstgriff.delivery.png import pose_picture
-from kunstgriff.figure.pose import Pose
+from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.stores import MemoryStores
+from tests.art import edited, figure_of
 
 RNG = np.random.default_rng(11)
 
@@ -145,3 +146,26 @@ def test_any_tree_of_layers_paints_the_same_before_import_and_after(trees):
     weight = np.maximum(before[..., 3:], after[..., 3:]) / 255
     assert np.abs(after - before)[..., 3].max() <= 4
     assert (np.abs(after - before)[..., :3] * weight).mean() < 2.5
+
+
+def test_what_is_posed_see_through_is_laid_on_by_porter_and_duffs_over_and_a_group_as_a_whole():
+    layers = {"low": np.zeros((6, 12, 4), np.uint8), "high": np.zeros((6, 12, 4), np.uint8)}
+    layers["low"][:, 0:8], layers["high"][:, 4:12] = (200, 40, 0, 255), (0, 80, 240, 255)
+    figure, stores = figure_of(layers, (12, 6))
+    figure = edited(figure, stores, {"kind": "group_parts", "parts": ["low", "high"], "group": "pair"})
+
+    def seen(**opacity):
+        pose = parse_pose({f"{name}.opacity": value for name, value in opacity.items()})
+        return pose_picture(figure, stores, pose.by_id(figure))[3, [2, 6, 10]].astype(float)
+
+    low, high = np.array([200, 40, 0]), np.array([0, 80, 240])
+    alone = seen(high=0.25)  # over an opaque colour the mean of both, over nothing its own at that alpha
+    assert alone[:, 3] == pytest.approx([255, 255, 0.25 * 255], abs=1.5)
+    assert alone[1, :3] == pytest.approx(0.25 * high + 0.75 * low, abs=1.5)
+    together = seen(pair=0.5)  # the low one is not seen through the high one
+    assert together[:, 3] == pytest.approx([127.5] * 3, abs=1.5)
+    assert together[:, :3] == pytest.approx(np.array([low, high, high]), abs=2.5)
+    both = seen(pair=0.5, high=0.5)
+    assert both[1, :3] == pytest.approx(0.5 * high + 0.5 * low, abs=2.5)
+    assert both[:, 3] == pytest.approx([127.5, 127.5, 0.25 * 255], abs=1.5)
+    assert seen(low=0, high=0)[:, 3] == pytest.approx([0, 0, 0])

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from kunstgriff.figure.channels import parted
 from kunstgriff.figure.model import Figure, Part, Weighted
+from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, IntoPose, Motion, rate_of
 
 
@@ -31,16 +32,24 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
         yield f"Only the first of {len(facings)} facings."
     if ending == ".glb":
         yield from _of_gltf(figure, shown)
-        if isinstance(motion, IntoPose) and any(".stretch." in one for one in motion.pose.sparse().channels):
+        posed = {parted(address) for address in _posed(motion)}
+        if any(name.startswith("stretch.") for _, name in posed):
             yield "glTF is not told of stretched bones: they keep their length."
-        if isinstance(motion, IntoPose) and (placed := _placed(figure, motion)):
+        if placed := _called(figure, {ref for ref, name in posed if name not in ("shows", "forward", "opacity")}):
             yield f"glTF is not told what is posed by itself: {_list(placed)} only with what it follows."
+        if faded := _called(figure, {ref for ref, name in posed if name == "opacity"}):
+            yield f"glTF knows nothing that fades: {_list(faded)} as opaque as at rest."
 
 
-def _placed(figure: Figure, motion: IntoPose) -> list[str]:
-    """The names of parts, groups and warps that a motion poses by themselves."""
-    posed = {parted(address) for address in motion.pose.sparse().channels}
-    refs = {ref for ref, name in posed if name != "shows"}
+def _posed(motion: Motion) -> Iterable[str]:
+    """The addresses of channels that a motion takes off rest."""
+    if isinstance(motion, IntoPose):
+        return motion.pose.sparse().channels
+    return [track.channel for track in motion.motion.tracks] if isinstance(motion, KeyedMotion) else ()
+
+
+def _called(figure: Figure, refs: set[str]) -> list[str]:
+    """The names of parts, groups and warps, these by what they are or by their handles."""
     drawn = [one.name for some in (figure.parts, figure.groups) for one in some if one.id in refs]
     return drawn + [one.name for one in figure.warps if any(handle.id in refs for handle in one.handles)]
 

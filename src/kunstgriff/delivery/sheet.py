@@ -75,7 +75,7 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
         progress(number, len(frame.items), "painting the layers")
         if frame.opacity(item) <= 0:
             continue
-        alone = replace(frame, items=(replace(item, blend="normal", layers=()),))
+        alone = replace(frame, items=(replace(item, blend="normal", groups=(), layers=()),))
         part = rig.program.blocks[item.part].part
         name = part.name if item.variant == "full" else f"{part.name} {WORDS[item.variant]}"
         painted = as_seen(painter(), rig, alone, view, stores, side.mirrored)

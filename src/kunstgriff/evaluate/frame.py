@@ -32,7 +32,8 @@ class Frame:
     (l, 9, 2) spots on each bone whose art is, even along it at rest; `vertices` (n, 2) float32 figure
     space; `items` is the draw list, back to front, `order` the numbers of its items among those of the program;
     `amounts` (k,) tells how far each switch is on; `stale` (blocks,) which blocks of vertices, each from and to a row
-    (`spans`, blocks × 2), are not as in the frame before.
+    (`spans`, blocks × 2), are not as in the frame before; `opacities` (parts and groups) are what those are posed to,
+    and `faded` those of them below 1, by id.
     """
 
     matrices: NDArray[np.float64]
@@ -48,10 +49,23 @@ class Frame:
     lengthened: Floats32
     stale: NDArray[np.bool_]
     spans: NDArray[np.int32]
+    opacities: Floats32
+    faded: Mapping[str, float]
 
     def opacity(self, item: DrawItem) -> float:
-        """How opaque an item is now: its own opacity by all its switches."""
-        return item.opacity * self.share(item.switches)
+        """How opaque an item is now: its own opacity by all its switches, and by what its part, and that whose place
+        it goes with, are posed to."""
+        opacity = item.opacity * self.share(item.switches)
+        for ref in {item.part, item.anchor} if self.faded else ():
+            opacity *= self.faded.get(ref, 1.0)
+        return opacity
+
+    def layers(self, item: DrawItem) -> tuple[str, ...]:
+        """The groups around an item that are painted by themselves now: those that always are, and those that are
+        posed see-through."""
+        if not self.faded:
+            return item.layers
+        return tuple(ref for ref in item.groups if ref in item.layers or ref in self.faded)
 
     def share(self, switches: tuple[int, ...]) -> float:
         """How far all of these switches are on together, in [0, 1]."""
@@ -71,6 +85,7 @@ class Frame:
             "goals": self.goals.astype(np.float32),
             "levers": self.levers.astype(np.float32),
             "lengthened": self.lengthened,
+            "opacities": self.opacities,
         }
 
     @property

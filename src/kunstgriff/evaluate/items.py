@@ -17,10 +17,10 @@ from kunstgriff.figure.model import Figure, Part
 class DrawItem:
     """One thing to paint: triangles `first` to `first + count` (in indices) of the rig, with a picture.
 
-    `layers` are the groups painted by themselves it lies in, outermost first; `tint` is straight colour and share.
-    Its `masks` take it away, or only its ink: there `bare` is painted instead. `switches` are numbers of those of the
-    rig; its opacity is multiplied by how far each is on. `block` is the block of vertices it uses and `anchor` the part
-    whose place in the draw order it goes with.
+    `groups` are those around it, outermost first, and `layers` those of them painted by themselves; `tint` is straight
+    colour and share. Its `masks` take it away, or only its ink: there `bare` is painted instead. `switches` are numbers
+    of those of the rig; its opacity is multiplied by how far each is on. `block` is the block of vertices it uses and
+    `anchor` the part whose place in the draw order it goes with.
     """
 
     id: str
@@ -32,6 +32,7 @@ class DrawItem:
     anchor: str
     blend: str = "normal"
     tint: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    groups: tuple[str, ...] = ()
     layers: tuple[str, ...] = ()
     masks: tuple[Mask, ...] = ()
     bare: str | None = None
@@ -66,9 +67,15 @@ def item_of(figure: Figure, part: Part, /, **changes: Any) -> DrawItem:
         anchor=part.id,
         blend=part.blend,
         tint=shares_of(part.tint),
+        groups=group_path(figure, part.group),
         layers=layers_around(figure, part.group),
     )
     return replace(item, **changes)
+
+
+def around(figure: Figure, group: str | None) -> dict[str, tuple[str, ...]]:
+    """The groups around an item as its fields."""
+    return {"groups": group_path(figure, group), "layers": layers_around(figure, group)}
 
 
 def layers_around(figure: Figure, group: str | None) -> tuple[str, ...]:

@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.stale import Dependence
-from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering
+from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering, share_of
+from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.schedule import scheduled
 from kunstgriff.figure.stage import Stages, of_stages, stages
@@ -315,13 +316,30 @@ class RigProgram:
         """The ids of what can be posed by itself: parts and groups."""
         return frozenset(one.id for some in (self.figure.parts, self.figure.groups) for one in some)
 
-    def order(self, amounts: Floats32) -> tuple[int, ...]:
-        """The numbers of the items as they are painted, back to front, with switches on by `amounts` (k,)."""
-        return self._ordered(amounts) if self.rules else self._as_listed
+    def order(self, amounts: Floats32, forward: Floats) -> tuple[int, ...]:
+        """The numbers of the items as they are painted, back to front, with switches on by `amounts` (k,) and parts and
+        groups so many steps `forward` (n,)."""
+        order = self._ordered(amounts) if self.rules else self._as_listed
+        for row in np.flatnonzero(forward):
+            order = stepped_forward(self.items, order, self._moved(int(row)), int(forward[row]), amounts)
+        return order
 
     def listed(self, order: tuple[int, ...]) -> tuple[DrawItem, ...]:
         """The items in an order."""
-        return self._listed(order) if self.rules else self.items
+        return self.items if order is self._as_listed else self._listed(order)
+
+    def faded(self, opacity: Floats) -> dict[str, float]:
+        """Of parts and groups, posed to be so opaque (n,), those that are less than wholly so, by id."""
+        return {self._ids[row]: max(float(opacity[row]), 0.0) for row in np.flatnonzero(opacity < 1.0)}
+
+    @cached_property
+    def _ids(self) -> tuple[str, ...]:
+        return (*(one.id for one in self.figure.parts), *(one.id for one in self.figure.groups))
+
+    def _moved(self, row: int) -> frozenset[str]:
+        """The parts that are moved in the order with the part or group of a row."""
+        ref = self._ids[row]
+        return frozenset(one.id for one in self.figure.parts if ref in (one.id, *group_path(self.figure, one.group)))
 
     @cached_property
     def _as_listed(self) -> tuple[int, ...]:
@@ -334,6 +352,29 @@ class RigProgram:
     @cached_property
     def _listed(self) -> Callable[[tuple[int, ...]], tuple[DrawItem, ...]]:
         return lru_cache(maxsize=64)(lambda order: tuple(self.items[k] for k in order))
+
+
+def stepped_forward(
+    items: Sequence[DrawItem], order: tuple[int, ...], parts: frozenset[str], steps: int, amounts: Floats32
+) -> tuple[int, ...]:
+    """The `order` with what is anchored at some parts, together, past so many other parts towards the front; parts of
+    which nothing shows do not count."""
+    moved = [number for number in order if items[number].anchor in parts]
+    if not moved:
+        return order
+    left = [number for number in order if items[number].anchor not in parts]
+    place = order.index(moved[0])  # all before it are left
+    ahead = left[place:] if steps > 0 else left[:place][::-1]
+    past, seen = 0, dict[str, None]()
+    for number in ahead:
+        item = items[number]
+        if share_of(item.switches, amounts) > 0:
+            seen.setdefault(item.anchor)
+        if len(seen) > abs(steps):
+            break
+        past += 1
+    place += past if steps > 0 else -past
+    return (*left[:place], *moved, *left[place:])
 
 
 def compile_program(figure: Figure, stores: Stores) -> RigProgram:

@@ -44,8 +44,8 @@ class RigState:
             channels.seen(self.values, name)[:count] for name in ("turn", "move", "stretch")
         )
         self.placed_turn, self.placed_move = (channels.seen(self.values, name)[count:] for name in ("turn", "move"))
-        self.size, self.skew, self.shows, self.levers = (
-            channels.seen(self.values, name) for name in ("size", "skew", "shows", "lever")
+        self.size, self.skew, self.opacity, self.forward, self.shows, self.levers = (
+            channels.seen(self.values, name) for name in ("size", "skew", "opacity", "forward", "shows", "lever")
         )
         self.turned, self.moved, self.grown = np.zeros(count), np.zeros((count, 2)), np.ones((count, 2))
         self.driven = np.zeros((count, 3))
@@ -95,7 +95,7 @@ class RigState:
             if block < 0 or watch.stale[block]:
                 node.run(self)
         watch.whole = True
-        order = program.order(self.amounts)
+        order = self.order()
         return Frame(
             self.matrices,
             self.vertices,
@@ -110,12 +110,14 @@ class RigState:
             self.marks[: self.marked],
             self.watch.stale,
             program.nets.spans,
+            np.clip(self.opacity, 0.0, 1.0).astype(np.float32),
+            program.faded(self.opacity),
         )
 
     def order(self, amounts: NDArray[np.float32] | None = None) -> tuple[int, ...]:
         """The numbers of the items as they are painted, back to front: in the pose last evaluated, or with switches on
         by other `amounts` (k,)."""
-        return self.program.order(self.amounts if amounts is None else amounts)
+        return self.program.order(self.amounts if amounts is None else amounts, self.forward)
 
 
 def compile_rig(figure: Figure, stores: Stores) -> RigState:

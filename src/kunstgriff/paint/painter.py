@@ -146,7 +146,8 @@ class Painter:
         for program in (self.program, self.masked):
             program["u_view"] = (x, y, -view.origin[0] * x - 1, -view.origin[1] * y - 1)
         looks: dict[str, tuple[float, str]] = {
-            group.id: (group.opacity, group.blend) for group in rig.program.figure.groups
+            group.id: (group.opacity * frame.faded.get(group.id, 1.0), group.blend)
+            for group in rig.program.figure.groups
         }
         scene = _Scene(rig, frame, view, arrays, stores)
         self._veil_all(scene)
@@ -156,7 +157,8 @@ class Painter:
             if frame.opacity(item) <= 0:
                 continue
             alone = item.blend != "normal"
-            wanted = [*item.layers, item.id] if alone else list(item.layers)
+            layers = frame.layers(item)
+            wanted = [*layers, item.id] if alone else list(layers)
             while open_layers != wanted[: len(open_layers)]:
                 self._lay(len(open_layers), *looks[open_layers.pop()], view.size)
             for layer in wanted[len(open_layers) :]:

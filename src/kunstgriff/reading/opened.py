@@ -102,8 +102,12 @@ class OpenedReader:
         return found
 
     def _suspects(self, frame: Frame) -> list[Bone]:
-        """Joints on both sides of which something shows, with anything see-through in their circles from afar."""
-        shown = {item.part for item in frame.items if frame.opacity(item) > 0}
+        """Joints on both sides of which something shows, with anything see-through in their circles from afar;
+        not where a side is posed see-through."""
+        shown = {
+            item.part for item in frame.items
+            if frame.opacity(item) > 0 and frame.faded.keys().isdisjoint((item.part, *item.groups))
+        }  # fmt: skip
         known = (bone for bone in self.joints if bone.id in self._close)
         joints = [bone for bone in known if all(shown & side for side in self._close[bone.id][0])]
         if not joints:

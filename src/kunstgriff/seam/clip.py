@@ -33,7 +33,7 @@ def clipped(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) 
         part = figure.part(clip.by)
         assert part is not None
         item: DrawItem = full.get(clip.by) or item_of(figure, part)
-        shape = replace(item, masks=(*item.masks, *masks_of(clip.by)), blend="normal", layers=())
+        shape = replace(item, masks=(*item.masks, *masks_of(clip.by)), blend="normal", groups=(), layers=())
         pooled = build.pooled(shape, build.nets.blocks[clip.by].triangles)
         return Mask((pooled,), out=clip.erased, switches=build.switched(clip.switch))
 

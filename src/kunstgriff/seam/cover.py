@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from kunstgriff.evaluate.items import item_of, layers_around
+from kunstgriff.evaluate.items import around, item_of
 from kunstgriff.evaluate.program import Build, Drawn
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
@@ -28,10 +28,9 @@ def covers(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
         block = build.nets.blocks[source.id]
         joint = np.asarray(build.skeleton.joints[build.skeleton.index[cover.bone]])
         near = triangles_near(build.nets.rest[block.triangles], joint, reach_of(cover))
-        layers = layers_around(figure, over.group)
         item = item_of(
-            figure, source, id=cover.id, picture=cover.picture, variant="ink-less", layers=layers, anchor=over.id,
-            blend="normal",
+            figure, source, id=cover.id, picture=cover.picture, variant="ink-less", anchor=over.id, blend="normal",
+            **around(figure, over.group),
         )  # fmt: skip
         found.append((depth[over.id] + 0.5 + 0.4 * number / len(laid), item, block.triangles[near]))
     return found

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
 from kunstgriff.artwork.ink import Pixels
-from kunstgriff.evaluate.items import Mask, item_of, layers_around
+from kunstgriff.evaluate.items import Mask, around, item_of
 from kunstgriff.evaluate.program import Build, Drawn, Geometry
 from kunstgriff.figure.edit import Edit, EditRefused, need_bone, need_part
 from kunstgriff.figure.model import Bone, Figure, Part, Share
@@ -143,8 +143,8 @@ def gussets(build: Build, figure: Figure, stores: Stores) -> list[Drawn]:
         picture, bare, mask = lines if gusset.share == 0 else (gusset.bare, None, Mask((own, other), out=False))
         item = item_of(
             figure, source, id=gusset.id, picture=picture, bare=bare, variant="gusset", anchor=over.id,
-            block=gusset.id if gusset.id in build.nets.blocks else source.id, layers=layers_around(figure, over.group),
-            blend="normal", masks=(mask,),
+            block=gusset.id if gusset.id in build.nets.blocks else source.id, blend="normal",
+            masks=(mask,), **around(figure, over.group),
         )  # fmt: skip
         found.append(
             (

@@ -84,7 +84,7 @@ def trimmed(build: Build, figure: Figure, stores: Stores, entries: list[Drawn]) 
 
 def fill_shape(build: Build, figure: Figure, part: Part, fill: str, faces: Ints32) -> DrawItem:
     """What a part's fill covers, as a shape for masks."""
-    item = item_of(figure, part, picture=fill, variant="ink-less", opacity=1.0, blend="normal", layers=())
+    item = item_of(figure, part, picture=fill, variant="ink-less", opacity=1.0, blend="normal", groups=(), layers=())
     return build.pooled(item, faces)
 
 

@@ -17,6 +17,8 @@ ACROSS = Quantity("stretch.across", "width", "times", 1.0, 0.05, 20.0, "stretch 
 WIDE = Quantity("size.x", "width", "times", 1.0, -20.0, 20.0, of=DRAWN, array="size")
 HIGH = Quantity("size.y", "height", "times", 1.0, -20.0, 20.0, of=DRAWN, array="size")
 SKEW = Quantity("skew", "skew", "°", 0.0, -MOST_SKEW, MOST_SKEW, of=DRAWN, array="skew", mirrored=-1.0)
+OPACITY = Quantity("opacity", "opacity", "share", 1.0, 0.0, 1.0, of=DRAWN, array="opacity")
+FORWARD = Quantity("forward", "steps to the front", "", 0.0, -200.0, 200.0, of=DRAWN, array="forward", stepped=True)
 SHOWS = Quantity("shows", "shown", "drawing", 0.0, 0.0, 999.0, of=("group",), array="shows", stepped=True)
 
-QUANTITIES = (TURN, MOVE_X, MOVE_Y, ALONG, ACROSS, WIDE, HIGH, SKEW, SHOWS)
+QUANTITIES = (TURN, MOVE_X, MOVE_Y, ALONG, ACROSS, WIDE, HIGH, SKEW, OPACITY, FORWARD, SHOWS)

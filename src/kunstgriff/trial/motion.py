@@ -28,8 +28,6 @@ from kunstgriff.trial.swing import SECONDS, gust_at, hop_at, look_at, stop_at, s
 Floats = NDArray[np.float64]
 
 HOP, GOES, LOOKS = 0.07, 0.9, 22.0  # of the figure's height, of it, degrees
-KEPT_EVERY = 12  # frames
-HOP, GOES, LOOKS = 0.07, 0.9, 22.0  # of the figure's height, of it, degrees
 KEPT_EVERY = 12  # frames between states that are kept
 INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to stay in it; common practice, no source
 

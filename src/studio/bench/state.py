@@ -64,6 +64,7 @@ def bench_state(figure: Figure, may_edit: bool, facing: int = 0) -> dict[str, An
         "amounts": rest.amounts.tolist(),
         "order": rest.order() if program.rules else [],
         "layers": {group.id: [group.opacity, MODES.index(group.blend)] for group in value.groups},
+        "drawn": [one.id for some in (value.parts, value.groups) for one in some],
         "modes": MODES,
         "blocks": {ref: [block.start, block.count] for ref, block in program.blocks.items()},
         "showing": [

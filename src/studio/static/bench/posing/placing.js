@@ -2,7 +2,7 @@
 
 import { bench } from '../page/bench.js';
 
-const FIELDS = ['turn', 'move.x', 'move.y', 'size.x', 'size.y', 'skew'];
+const FIELDS = ['turn', 'move.x', 'move.y', 'size.x', 'size.y', 'skew', 'opacity', 'forward'];
 
 export const placing = {
   chosen: {}, // what dragging a part's art moves, by part, where a person said so
@@ -61,7 +61,7 @@ export const placing = {
     return FIELDS.map((name) => {
       const { low, high } = bench.posing.quantity(name);
       const value = Math.round(bench.posing.channel(grip.id, name) * 1000) / 1000;
-      const step = name.startsWith('size') ? 0.05 : 1;
+      const step = name.startsWith('size') || name === 'opacity' ? 0.05 : 1;
       return { name, id: `placed-${name}`, word: bench.posing.quantityWords(name), value, low, high, step };
     });
   },

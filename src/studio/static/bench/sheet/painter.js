@@ -1,14 +1,14 @@
 // The stage: paints the server's draw list with the server's shaders (kunstgriff/paint) in WebGL2.
 
 import * as twgl from '../../vendor/twgl/twgl-full.module.js';
-import { same } from '../page/merging.js';
+import { DrawList } from './draw_list.js';
 import { Layers } from './layers.js';
 import { detailAt, showLevel, upload } from './pictures.js';
 import { programsOf } from './programs.js';
 import { Veils } from './veils.js';
 
 const PROVEN = 3; // pictures after a change that are asked whether they could be painted
-export class Painter {
+export class Painter extends DrawList {
   static async create(canvas, shaderBase) {
     const names = ['part.vert', 'part.frag', 'whole.vert', 'composite.frag', 'veil.frag'];
     const sources = await Promise.all(names.map((name) => fetch(shaderBase + name).then((r) => r.text())));
@@ -16,6 +16,7 @@ export class Painter {
   }
 
   constructor(canvas, vert, frag, whole, composite, veil) {
+    super();
     this.canvas = canvas;
     this.gl = canvas.getContext('webgl2', {
       alpha: true,
@@ -37,17 +38,12 @@ export class Painter {
     /** @param {number} [error] */
     this.broken = (error) => {}; // told when painting failed and the geometry is wanted again
     this.textures = new Map();
-    this.items = [];
-    this.layerLooks = {};
     this.modes = ['normal'];
     this.veils = new Veils(this, [whole, veil]);
-    this.amounts = null;
-    this.order = null;
-    this.changes = 0; // of anything that is painted
   }
 
   /** New geometry of a revision: rest vertices, picture coordinates, triangles, tints. */
-  setGeometry(geometry, { items, layers, modes, blocks, amounts, order }) {
+  setGeometry(geometry, { items, layers, modes, blocks, amounts, order, drawn }) {
     const gl = this.gl;
     this.arrays.forEach((one) => gl.deleteVertexArray(one.vertexArrayObject));
     if (this.buffers)
@@ -73,31 +69,10 @@ export class Painter {
     this.items = items;
     this.blocks = blocks;
     this.vertices = geometry.rest;
+    this.drawn = drawn;
     this.setSwitches(amounts, order);
     this.layerLooks = layers;
     this.modes = modes;
-  }
-
-  /** How far each switch of the draw list is on, and the order its items are painted in (null: as listed). */
-  setSwitches(amounts, order) {
-    const next = order && order.length ? order : null;
-    if (same(amounts, this.amounts) && same(next, this.order)) return;
-    this.changes += 1;
-    this.amounts = amounts;
-    this.order = next;
-  }
-
-  share(switches) {
-    return switches.reduce((share, number) => share * this.amounts[number], 1);
-  }
-
-  opacityOf(item) {
-    return item.opacity * this.share(item.switches);
-  }
-
-  /** The draw list as it is painted now, back to front. */
-  listed() {
-    return this.order ? Array.from(this.order, (number) => this.items[number]) : this.items;
   }
 
   setTint(colours) {
@@ -144,7 +119,7 @@ export class Painter {
     const x = (2 * scale) / width;
     const y = (2 * scale) / height;
     const uniforms = { u_view: [x, y * flip, -origin[0] * x - 1, (-origin[1] * y - 1) * flip] };
-    const looks = { ...this.layerLooks };
+    const looks = this.looks();
     const open = [];
     const close = () => {
       const layer = open.pop();
@@ -160,7 +135,8 @@ export class Painter {
     gl.bindFramebuffer(gl.FRAMEBUFFER, target && target.framebuffer);
     for (const item of shown) {
       const picture = this.textures.get(this.shownPicture(item));
-      const wanted = item.blend === 'normal' || alone ? item.layers : [...item.layers, item.id];
+      const layers = this.layersOf(item);
+      const wanted = item.blend === 'normal' || alone ? layers : [...layers, item.id];
       looks[item.id] = [1, this.modes.indexOf(item.blend)];
       while (open.some((layer, depth) => layer !== wanted[depth])) close();
       while (open.length < wanted.length) {

@@ -203,7 +203,7 @@ export const sheet = {
     scene.vertices = frame.vertices;
     scene.matrices = frame.matrices;
     engine.stage.setVertices(frame.vertices);
-    engine.stage.setSwitches(frame.amounts, frame.order);
+    engine.stage.setSwitches(frame.amounts, frame.order, frame.opacities);
     engine.carried = frame.carried || null;
     engine.handlePlaces = engine.trying ? null : placesOf(frame.handles);
     for (const module of bench.modules) if (module.framed) module.framed(frame);
