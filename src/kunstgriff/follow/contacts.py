@@ -107,6 +107,37 @@ def laid_out(chains: Chains, swing: Swing, touch: Touch, c: int, n: int) -> None
         touch.places[k + 1, 1] = touch.places[k, 1] + chains.lengths[k, c] * s
 
 
+@njit(cache=True)
+def clear(shapes: Floats, rooms: Floats, lengths: Floats, angles: Floats, joint: Floats, c: int, n: int) -> bool:
+    """Whether no rod of a chain is in a collider: what `found` would find, without noting it. Most chains are clear in
+    most steps, and all that stops one is dear to hand over."""
+    px, py = joint[0, c], joint[1, c]
+    for k in range(n):
+        s, t = sine_cosine(angles[k, c])
+        qx, qy = px + lengths[k, c] * t, py + lengths[k, c] * s
+        for o in range(shapes.shape[0]):
+            room = rooms[k, c, o]
+            if room < 0.0:
+                continue
+            if shapes[o, 0] == GROUND:
+                if shapes[o, 2] - qy - room < -OUT:
+                    return False
+                continue
+            ax, ay, bx, by = shapes[o, 1], shapes[o, 2], shapes[o, 3], shapes[o, 4]
+            # between their middles, farther than both half lengths: a segment is no longer than its two legs
+            reach = room + 0.5 * (lengths[k, c] + abs(bx - ax) + abs(by - ay))
+            dx, dy = 0.5 * (px + qx - ax - bx), 0.5 * (py + qy - ay - by)
+            if dx * dx + dy * dy > reach * reach:
+                continue
+            share, along = nearest(px, py, qx, qy, ax, ay, bx, by)
+            dx, dy = px + share * (qx - px) - ax - along * (bx - ax), py + share * (qy - py) - ay - along * (by - ay)
+            least = max(room - OUT, 0.0)
+            if dx * dx + dy * dy < least * least and not (k == 0 and share < LEVER):
+                return False
+        px, py = qx, qy
+    return True
+
+
 @njit(inline="always")
 def row_of(
     chains: Chains, touch: Touch, number: int, c: int, n: int, k: int, share: float, nx: float, ny: float

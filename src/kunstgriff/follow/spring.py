@@ -24,7 +24,7 @@ from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import Spring
-from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, nearest, stopped
+from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, clear, nearest, stopped
 from kunstgriff.follow.jelly import Jelly, wobble
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.sheets import Ties, pairs_of, tie_up
@@ -50,7 +50,7 @@ class Bodies(NamedTuple):
     high: Floats  # (b,)
     soft: Floats  # (b,)
     rest_angle: Floats  # (b,) rad
-    order: Ints  # (o, 2) what is done one after another, and to which bone or group
+    order: Ints  # (m, 3) what a step does, see `_order`
     groups: Ints  # (g, 3) first chain, how many, how many rods they have
     bones: Ints  # (n, c) of each chain
     chain_of: Ints  # (b,) the chain a bone is in, or -1
@@ -161,20 +161,24 @@ class Simulation:
         named = [(number, run.level, run.spring, figure.bones[run.bones[0]].id) for number, run in self.runs.items()]
         pairs = pairs_of(named)
         self.ties = Ties.of(pairs, bones, counts, skeleton.tips)
+        self.jelly = Jelly.of(figure, rows, skeleton.joints, self.h)
+        carrier = np.array([-1 if one.bone is None else rows[one.bone] for one in there], np.int32)
+        hangers = [rows[run.spring.hung.bone] for run in self.runs.values() if run.spring.hung is not None]
+        roots = [int(skeleton.parents[run.bones[0]]) for run in self.runs.values()]
+        carries = _carries({*roots, *carrier.tolist(), *hangers, *self.jelly.carrier.tolist()}, skeleton.parents)
         self.bodies = Bodies(
             parents=skeleton.parents, joints=skeleton.joints, low=np.maximum(limits.low, -ENDLESS),
             high=np.minimum(limits.high, ENDLESS), soft=limits.soft, rest_angle=skeleton.directions,
-            order=_order(self.runs, groups, skeleton.parents, chain_of, sorted(pairs)), groups=groups, bones=bones,
+            order=_order(self.runs, groups, skeleton.parents, chain_of, sorted(pairs), carries),
+            groups=groups, bones=bones,
             chain_of=chain_of, link_of=link_of, given=np.zeros(count), amount=np.ones(count),
-            carrier=np.array([-1 if one.bone is None else rows[one.bone] for one in there], np.int32),
-            shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
+            carrier=carrier, shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
             hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)), counts=counts,
         )  # fmt: skip
         for number, run in self.runs.items():
             hung = run.spring.hung
             if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
                 self.bodies.hanger[number], self.bodies.hook[:, number] = rows[hung.bone], hung.place
-        self.jelly = Jelly.of(figure, rows, skeleton.joints, self.h)
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
@@ -431,18 +435,34 @@ def _runs(rig: RigState) -> tuple[Ints, dict[int, _Run]]:
     return np.array(groups, np.int32).reshape(-1, 3), found
 
 
-def _order(runs: Mapping[int, _Run], groups: Ints, parents: Ints, chain_of: Ints, tied: Sequence[int]) -> Ints:
+def _carries(bones: set[int], parents: Ints) -> set[int]:
+    """Bones (-1: none), and all that they hang on."""
+    found = set[int]()
+    for bone in bones:
+        while bone >= 0 and bone not in found:
+            found.add(bone)
+            bone = int(parents[bone])
+    return found
+
+
+def _order(
+    runs: Mapping[int, _Run], groups: Ints, parents: Ints, chain_of: Ints, tied: Sequence[int], carries: set[int]
+) -> Ints:
     """What a step does one after another: what hangs on no chain, then chains and what hangs on them. Chains of some
-    levels are `tied`."""
+    levels are `tied`. In each row what is done, to which, and whether in each step: bones that carry nothing that
+    swings or stops it are placed in the last one only."""
     levels = np.zeros(len(parents), int)
     for bone, parent in enumerate(parents):
         levels[bone] = runs[chain_of[bone]].level if chain_of[bone] >= 0 else levels[parent] if parent >= 0 else 0
-    found: list[tuple[int, int]] = []
+    found: list[tuple[int, int, int]] = []
     for level in range(int(levels.max(initial=0)) + 1):
-        found += [(GROUP, number) for number, group in enumerate(groups) if runs[int(group[0])].level == level]
-        found += [(TIED, number) for number, each in enumerate(tied) if each == level]
-        found += [(SPRINGY if chain_of[bone] >= 0 else PLAIN, int(bone)) for bone in np.flatnonzero(levels == level)]
-    return np.array(found, np.int32).reshape(-1, 2)
+        found += [(GROUP, number, 1) for number, group in enumerate(groups) if runs[int(group[0])].level == level]
+        found += [(TIED, number, 1) for number, each in enumerate(tied) if each == level]
+        found += [
+            (SPRINGY if chain_of[bone] >= 0 else PLAIN, bone, bone in carries)
+            for bone in np.flatnonzero(levels == level).tolist()
+        ]
+    return np.array(found, np.int32).reshape(-1, 3)
 
 
 @njit(inline="always")
@@ -489,7 +509,9 @@ def step_rows(
     matrices, absolute, turned, stretch = posed.matrices, posed.absolute, posed.turn, posed.stretch
     angles, held, held_before, bend = swing.angles, swing.held, swing.held_before, swing.bend
     joint, joint_before, blowing = swing.joint, swing.joint_before, swing.wind
-    least, most, bound = stops.least, stops.most, stops.bound
+    least, most, bound, rooms, shapes = stops.least, stops.most, stops.bound, stops.rooms, stops.shapes
+    hanger, lengths = bodies.hanger, chains.lengths
+    last_row = driven.shape[0] - 1
     for row in range(driven.shape[0]):
         now, drive, move = started or row > 0, driven[row], moves[row]
         for c in range(blowing.shape[1]):
@@ -497,6 +519,8 @@ def step_rows(
         carried = False
         for number in range(order.shape[0]):
             what, which = order[number, 0], order[number, 1]
+            if not order[number, 2] and row < last_row:
+                continue
             if what == TIED:
                 tie_up(chains, swing, ties, bodies.counts, ties.spans[which], h)
                 for m in range(ties.spans[which, 2], ties.spans[which, 3]):
@@ -543,11 +567,14 @@ def step_rows(
             blow(chains, swing, scratch, first, n, w, h)
             swing_on(chains, swing, scratch, first, n, w, h)
             for c in range(first, last):
-                off, beyond = 0.0, bound[c]
+                off, beyond = 0.0, hanger[c] >= 0
                 for k in range(n):
                     bent = angles[k, c] - held[k, c] - off
                     off += bent
                     beyond = beyond or bent > most[k, c] or bent < least[k, c]
+                if not beyond and bound[c]:
+                    beyond = not clear(shapes, rooms, lengths, angles, joint, c, n)
+                posed.deepest[c] = 0.0
                 if beyond:
                     hang(bodies, stops, posed, c, now)
                     posed.deepest[c] = stopped(chains, swing, stops, touch, c, n, h)
