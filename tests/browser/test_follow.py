@@ -57,6 +57,18 @@ def test_springs_swing_while_one_poses_the_vane_is_pulled_and_chains_are_read(ha
     hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], 20)", ref)
     first = hand.script(tip)
     until(lambda: hand.script(tip) != first, "it swings on by itself")
+    chosen(hand, "ribbon back")
+    hand.find("#way-drawn").click()
+    off = "return Math.max(0, ...kunstgriff.bench.swung.moments.map(([, degrees]) => Math.abs(degrees)))"
+    hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], -20)", ref)
+    until(lambda: hand.script(off) > 8, "how far its end was off is kept")
+    assert "In the last 3 s off by up to" in hand.words()
+    assert hand.script("return document.querySelector('polyline.did').points.length") > 2
+    hand.changed(lambda: hand.find("#floor-on").click(), "chains lie on the ground")
+    assert hand.state()["floor"]["at"] == [0, 0]
+    hand.changed(lambda: hand.find("#floor-on").click(), "and sink through it again")
+    chosen(hand, "head")
+    hand.script("kunstgriff.bench.posing.poseTurn(arguments[0], 20)", ref)
     hand.find("#springs-live").click()
     until(lambda: hand.script("return kunstgriff.engine.live.inFlight === null"), "it is still")
     held = hand.script(tip)

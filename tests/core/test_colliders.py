@@ -11,7 +11,7 @@ from click.testing import CliRunner
 from kunstgriff.cli import cli
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import write_archive
-from kunstgriff.figure.edit import apply_edit
+from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.reading.following import read_following
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, motion_named, play
@@ -55,6 +55,34 @@ def test_a_collider_lies_in_the_art_of_its_bone(braided):
     assert len(again.colliders) == 2, "what was laid by itself is laid anew"
     by_hand = edited(figure, stores, {"kind": "set_collider", "collider": "head", "radius": 60})
     assert edited(by_hand, stores, {"kind": "lay_colliders"}).colliders[0].radius == 60, "what was laid by hand stays"
+
+
+def test_a_braid_lies_on_the_ground_when_its_figure_goes_down_and_one_that_sinks_is_told(braided):
+    figure, stores = braided
+    (_, level), tip = at(figure, (0, 380))[0], 380 - 360
+    figure = edited(
+        figure, stores, {"kind": "make_motion", "name": "kneel", "frames": 60},
+        {"kind": "set_keys", "motion": "kneel", "at": 0, "pose": {"neck.move.y": 0}},
+        {"kind": "set_keys", "motion": "kneel", "at": 12, "pose": {"neck.move.y": 90}},
+    )  # fmt: skip
+    on = edited(figure, stores, {"kind": "set_floor", "at": (0, level)})
+    deepest = []
+    for one in (figure, on):
+        rig, lowest = compile_rig(one, stores), 0.0
+        last = rig.program.bone_index[next(bone.id for bone in one.bones if bone.name == "braid 3")]
+        for frame in play(rig, motion_named(one, "kneel")):
+            x, y = one.bones[last].tip
+            lowest = max(lowest, frame.matrices[last] @ [0, x, 0, y, 0, 1] - level)
+        deepest.append(lowest)
+    assert deepest[0] == pytest.approx(90 - tip, abs=6)
+    assert deepest[1] == pytest.approx(0, abs=0.1)
+    assert not read_following(compile_rig(on, stores), motion_named(on, "kneel")).faults
+    sunk = read_following(compile_rig(edited(on, stores, {"kind": "remove_spring", "bone": "braid"},
+        {"kind": "set_spring", "bone": "braid", "frequency": 20.0, "damping_ratio": 2.0}), stores), motion_named(on, "kneel"))  # fmt: skip
+    assert sunk.chains[0].deepest < 0.2, "however stiff it is"
+    with pytest.raises(EditRefused, match="sink through the ground already"):
+        apply_edit({"kind": "set_floor", "on": False}, figure, stores)
+    assert edited(on, stores, {"kind": "set_floor", "on": False}).floor is None
 
 
 def test_a_braid_swings_into_a_head_without_a_collider_and_stays_out_with_one(braided):

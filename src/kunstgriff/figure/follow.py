@@ -87,6 +87,13 @@ class Collider(Value):
     part: PartRef | None = None
 
 
+class Floor(Value):
+    """The ground that chains do not sink into, level at a place of it."""
+
+    id: Id
+    at: FigurePoint = (0.0, 0.0)
+
+
 class Wind(Value):
     """The wind about a figure: it blows `towards` so many degrees from the right, clockwise, at `strength` px/s. Gusts
     are `gusts` times that (root mean square), by a noise that its `seed` begins, about one every `seconds`."""

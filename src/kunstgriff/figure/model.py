@@ -15,7 +15,7 @@ from kunstgriff.figure.bones import Bone as Bone
 from kunstgriff.figure.bones import Limits as Limits
 from kunstgriff.figure.controls import Corrective, Correctives, DrivenByTurns, Levers, Reach, Reaches, Shapes
 from kunstgriff.figure.facings import Turnaround
-from kunstgriff.figure.follow import Colliders, Springs, Wind
+from kunstgriff.figure.follow import Colliders, Floor, Springs, Wind
 from kunstgriff.figure.follow import Spring as Spring
 from kunstgriff.figure.hems import Hems
 from kunstgriff.figure.migrations import TODAY, lifted
@@ -128,10 +128,10 @@ class Figure(Value):
     `treatments` keep its seams hidden, `warps` reshape its parts in their order, `hems` are skirts over legs. `reaches`
     pose its limbs by goals, looks and counters among them, in their order; `levers` and the turns of bones (`by_turns`)
     drive what can be posed, `shapes` are laid on by an amount and `correctives` by how bones are turned. It is played
-    through its `motions`; `springs` follow through, keep out of `colliders` and feel the `wind`; its `stepper` says how
-    legs step by themselves. Where it can be seen from several sides, `turnaround` has what the other ones have of their
-    own. `sides` are the pairs of words its names tell sides by, `accepted` holds the keys of findings a person said are
-    meant so.
+    through its `motions`; `springs` follow through, keep out of `colliders`, lie on the `floor` and feel the `wind`;
+    its `stepper` says how legs step by themselves. Where it can be seen from several sides, `turnaround` has what the
+    other ones have of their own. `sides` are the pairs of words its names tell sides by, `accepted` holds the keys of
+    findings a person said are meant so.
     """
 
     format: Literal["kunstgriff.figure/4"] = TODAY
@@ -152,6 +152,7 @@ class Figure(Value):
     springs: Springs = ()
     colliders: Colliders = ()
     wind: Wind | None = None
+    floor: Floor | None = None
     warps: Annotated[tuple[Warp, ...], Field(max_length=500)] = ()
     hems: Hems = ()
     reaches: Reaches = ()
@@ -293,7 +294,7 @@ class Figure(Value):
         handles = [handle.id for warp in self.warps for handle in warp.handles]
         controls = (self.reaches, self.levers, self.shapes, self.correctives)
         several = (self.parts, self.bones, self.groups, self.warps, self.hems, self.motions, *controls)
-        following = (self.springs, self.colliders, self.winds)
+        following = (self.springs, self.colliders, self.winds, () if self.floor is None else (self.floor,))
         ids = [one.id for some in (*several, *following) for one in some]
         _require_unique("id", (*ids, *handles))
         _require_unique("part name", (part.name for part in self.parts))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import Field, ValidationError
 
 from kunstgriff.figure.edit import Edit, EditRefused, free_name, need_bone, placed, tell
-from kunstgriff.figure.follow import FIGURE_WIND, MOST_COLLIDERS, Collider, Spring, Wind
+from kunstgriff.figure.follow import FIGURE_WIND, MOST_COLLIDERS, Collider, Floor, Spring, Wind
 from kunstgriff.figure.model import Bone, Figure, Part, Rigid, Weighted
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import FigurePoint
@@ -138,6 +138,28 @@ class SetCollider(Edit):
 
     def describe(self, figure: Figure) -> str:
         return "a collider"
+
+
+class SetFloor(Edit):
+    """Let chains lie on the ground, level where the figure stands or at another place; or let them sink through it."""
+
+    kind: Literal["set_floor"] = "set_floor"
+    on: bool = True
+    at: FigurePoint | None = None
+
+    def apply(self, figure: Figure, stores: Stores) -> Figure:
+        floor = figure.floor
+        if not self.on:
+            if floor is None:
+                raise EditRefused("Chains sink through the ground already.")
+            return figure.without({floor.id})
+        if floor is None:
+            floor = Floor(id=f"f{figure.next_id}")
+            figure = figure.replace(next_id=figure.next_id + 1)
+        return figure.replace(floor=floor if self.at is None else floor.model_copy(update={"at": self.at}))
+
+    def describe(self, figure: Figure) -> str:
+        return "the ground under chains"
 
 
 class LiftColliders(Edit):

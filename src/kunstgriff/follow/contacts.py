@@ -24,6 +24,7 @@ ROUNDS, RIGHTINGS = 12, 8
 FURTHEST = 0.2  # rad a rod is turned at once to put its place right
 LEVER = 0.02  # share of the first link nearer than which to its joint nothing turns it
 OUT = 1e-7  # px or rad that count as out
+LEAN = 0.02  # rad by which a chain that is pushed head on counts as leaning
 AROUND, GROUND = 0, 1  # kinds of what a chain must not lie in
 MOST = 48  # constraints of one chain at a time
 
@@ -272,6 +273,13 @@ def met(
     ux = stops.moving[o, 0] + along * (stops.moving[o, 2] - stops.moving[o, 0]) - swing.speed[0, c]
     uy = stops.moving[o, 1] + along * (stops.moving[o, 3] - stops.moving[o, 1]) - swing.speed[1, c]
     row_of(chains, touch, count, c, n, k, share, nx, ny)
+    leaning = straight = 0.0
+    for j in range(k + 1):
+        leaning += abs(touch.rows[count, j])
+        straight += chains.lengths[j, c] * (share if j == k else 1.0)
+    if leaning < LEAN * straight:  # pushed head on, as a column is: nothing is quite straight, so it gives to one side
+        for j in range(k + 1):
+            touch.rows[count, j] += LEAN * chains.lengths[j, c] * (share if j == k else 1.0)
     touch.due[count], touch.gap[count], touch.kind[count] = ux * nx + uy * ny, gap, PUSH
     count += 1
     if rubbing and stops.friction[c] > 0.0:

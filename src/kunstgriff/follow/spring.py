@@ -136,11 +136,13 @@ class Simulation:
     def __init__(
         self, rig: RigState, shapes: Sequence[Shape] | None = None, period: float | None = None, rate: int = FRAMES
     ) -> None:
-        """`shapes` are what chains do not enter, the figure's colliders unless given; gusts begin anew after `period`
-        s. It steps as `moments` has it for `rate` frames a second."""
+        """`shapes` are what chains do not enter, the figure's colliders and floor unless given; gusts begin anew
+        after `period` s. It steps as `moments` has it for `rate` frames a second."""
         self.rig, figure = rig, rig.program.figure
         if shapes is None:
             shapes = [Shape(one.start, one.end, one.radius, one.bone, of=one.id) for one in figure.colliders]
+            if figure.floor is not None:
+                shapes.append(Shape(figure.floor.at, figure.floor.at, 0.0, ground=True, of=figure.floor.id))
         self.h = 1.0 / (rate * steps_for(rate))
         skeleton = rig.program.skeleton
         along = skeleton.tips - skeleton.joints

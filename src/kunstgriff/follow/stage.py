@@ -6,7 +6,7 @@ from kunstgriff.figure.edit import Edits
 from kunstgriff.figure.renewal import OnSetupCopied
 from kunstgriff.figure.stage import Stage
 from kunstgriff.follow.alike import GiveSettings
-from kunstgriff.follow.around_edits import LayColliders, LiftColliders, PassColliders, SetCollider, SetWind
+from kunstgriff.follow.around_edits import LayColliders, LiftColliders, PassColliders, SetCollider, SetFloor, SetWind
 from kunstgriff.follow.channels import QUANTITIES
 from kunstgriff.follow.edits import (
     HangEnd,
@@ -27,7 +27,7 @@ FOLLOW = Stage(
         *QUANTITIES,
         Edits(GiveSettings, SetSpring, RemoveSpring),
         Edits(WishSpring, TuneSprings, HangEnd, SetCycle, TieChains, UntieChains, SetJelly),
-        Edits(SetWind, LayColliders, SetCollider, LiftColliders, PassColliders),
+        Edits(SetWind, LayColliders, SetCollider, LiftColliders, PassColliders, SetFloor),
         OnSetupCopied(springs_alike),
     ),
 )

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.refusal import EditRefused
-from kunstgriff.follow.contacts import AROUND, inside, nearest
+from kunstgriff.follow.contacts import GROUND, inside, nearest
 from kunstgriff.follow.spring import Simulation
 from kunstgriff.skeleton.kinematics import posed
 from kunstgriff.trial.motion import Motion, Playback
@@ -77,7 +77,7 @@ class Following:
         for one in self.chains:
             first, name = one.bones[0], one.name
             if one.deepest > DEEP:
-                where = f"“{one.deepest_in}”" if one.deepest_in else "what it must not enter"
+                where = f"“{one.deepest_in}”" if one.deepest_in else "the ground"
                 words = f"“{name}” goes {one.deepest:.1f} px into {where} on frame {one.deepest_at}."
                 told.append(Fault(words, first, one.deepest_at, one.deepest_in))
             if one.jitter is not None and one.jitter > TREMBLING:
@@ -145,13 +145,17 @@ class _Row:
         for link in range(len(self.bones)):
             for o, shape in enumerate(simulation.stops.shapes):
                 room = simulation.stops.rooms[link, self.number, o]
-                if room > 0.0 and shape[0] == AROUND and not inside(shape, *points[0], room):
-                    a, b = points[link], points[link + 1]
+                if room < 0.0 or inside(shape, *points[0], room):
+                    continue
+                a, b = points[link], points[link + 1]
+                if shape[0] == GROUND:
+                    deep = float(b[1]) - (shape[2] - room)
+                else:
                     share, along = nearest(*a, *b, *shape[1:5])
                     off = a + share * (b - a) - shape[1:3] - along * (shape[3:5] - shape[1:3])
                     deep = room - float(np.hypot(*off))
-                    if deep > self.deepest:
-                        self.deepest, self.at, self.into = deep, frame, o
+                if deep > self.deepest:
+                    self.deepest, self.at, self.into = deep, frame, o
 
     def read(self, simulation: Simulation, names: dict[str, str], jitter: float | None) -> Followed:
         figure, run = simulation.rig.program.figure, simulation.runs[self.number]

@@ -23,11 +23,12 @@ from kunstgriff.follow.looping import settle_into_loop
 from kunstgriff.follow.spring import Simulation, State, moment_of, steps_for
 from kunstgriff.trial.cells import RangeSheet
 from kunstgriff.trial.keys import KeyedMotion
-from kunstgriff.trial.swing import SECONDS, gust_at, hop_at, look_at, stop_at, swing_at, swung_bones
+from kunstgriff.trial.swing import SECONDS, gust_at, hop_at, look_at, stop_at, swing_at, swung_bones, walk_at
 
 Floats = NDArray[np.float64]
 
 HOP, GOES, LOOKS = 0.07, 0.9, 22.0  # of the figure's height, of it, degrees
+BOBS, LEANS = 0.025, 1.5  # of the figure's height, degrees
 KEPT_EVERY = 12  # frames between states that are kept
 INTO_SECONDS, HOLD_SECONDS = 0.5, 1.0  # to go into a kept pose or back, and to stay in it; common practice, no source
 
@@ -122,6 +123,10 @@ class Trying:
             values[:, at[addressed(root, "move.y")]] = -HOP * high * hop_at(times)
         elif self.name == "sudden stop":
             values[:, at[addressed(root, "move.x")]] = GOES * high * (stop_at(times) - 1.0)
+        elif self.name == "walk on the spot":
+            high_up, leans = walk_at(times)
+            values[:, at[addressed(root, "move.y")]] = -BOBS * high * high_up
+            values[:, at[addressed(root, "turn")]] = LEANS * leans
         elif self.name == "turn of the head":
             values[:, at[addressed(head, "turn")]] = LOOKS * look_at(times)
         elif figure.wind is not None:
@@ -135,6 +140,7 @@ class Trying:
 SWING = Swing()
 TRYING = (
     Trying("hop", "The whole figure hops"), Trying("sudden stop", "It comes along and stops all at once"),
+    Trying("walk on the spot", "The body goes up and down and leans, two steps a second"),
     Trying("turn of the head", "What springs hang on most is turned to and fro fast"),
 )  # fmt: skip
 GUST = Trying("gust", "The wind swells to four times itself, and falls")

@@ -60,6 +60,13 @@ def look_at(times: Floats) -> Floats:
     return np.asarray(_eased(times, 0.1) - 2 * _eased(times, 1.1) + _eased(times, 2.1))
 
 
+def walk_at(times: Floats) -> tuple[Floats, Floats]:
+    """How high a body is in a walk on the spot, at `times` (s), as a share, and how far it leans in [-1, 1]: two steps
+    a second, highest where the legs pass one another (common practice, no source), eased in, then still."""
+    ease = _eased(times, 0.0) - _eased(times, 3.0)
+    return np.asarray(ease * 0.5 * (1 - np.cos(4 * np.pi * times))), np.asarray(ease * np.sin(2 * np.pi * times))
+
+
 def gust_at(times: Floats) -> Floats:
     """How many times as strong the wind is, at `times` (s): a gust that comes and goes."""
     return np.asarray(1.0 + 3.0 * (_eased(times, 0.5) - _eased(times, 1.6)))

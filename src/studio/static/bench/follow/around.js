@@ -41,6 +41,16 @@ export const around = {
   setRadius(row, value) {
     if (Number(value) > 0) bench.history.edit({ kind: 'set_collider', collider: row.of, radius: Number(value) });
   },
+  get floor() {
+    return (bench.page.figure && bench.page.figure.floor) || null;
+  },
+  setFloor(on) {
+    bench.history.edit({ kind: 'set_floor', on });
+  },
+  setLevel(value) {
+    if (value !== '' && Number.isFinite(Number(value)))
+      bench.history.edit({ kind: 'set_floor', at: [0, Number(value)] });
+  },
   lift(row) {
     bench.history.edit({ kind: 'lift_colliders', colliders: [row.of] });
   },
@@ -109,6 +119,14 @@ export function drawColliders(context, camera) {
   context.strokeStyle = 'rgba(70, 66, 60, .75)';
   context.setLineDash([6, 4]);
   context.lineWidth = 1.25;
+  const { floor } = bench.around;
+  if (floor) {
+    const [, y] = camera.toScreen(...floor.at);
+    context.beginPath();
+    context.moveTo(0, y);
+    context.lineTo(context.canvas.clientWidth, y);
+    context.stroke();
+  }
   for (const one of bench.around.colliders) {
     const m = scene.matrices.subarray(6 * rows.get(one.bone), 6 * rows.get(one.bone) + 6);
     const place = ([x, y]) => camera.toScreen(m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]);

@@ -6,12 +6,13 @@ import { cloth } from './cloth.js';
 import { following } from './following.js';
 import { jelly } from './jelly.js';
 import { springs } from './springs.js';
+import { drawWay, swung } from './swung.js';
 import { wishes } from './wishes.js';
 
 export const FOLLOW = {
   key: 'follow',
   word: 'Follow-through',
-  stores: { springs, wishes, cloth, jelly, around, following },
+  stores: { springs, wishes, cloth, jelly, around, following, swung },
   bar: (tool, view) => [view('play', 'Play', bench.playing.playing)],
   actions: [
     {
@@ -48,7 +49,10 @@ export const FOLLOW = {
       () => bench.wishes.follow(),
     );
   },
+  framed: () => bench.swung.take(),
   draw(context, camera) {
-    if (bench.page.stageKey === 'follow' && !bench.sheet.cleanLook) drawColliders(context, camera);
+    if (bench.page.stageKey !== 'follow' || bench.sheet.cleanLook) return;
+    drawColliders(context, camera);
+    drawWay(context, camera);
   },
 };

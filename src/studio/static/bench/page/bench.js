@@ -66,6 +66,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../follow/jelly.js').jelly} jelly
  * @property {typeof import('../follow/around.js').around} around
  * @property {typeof import('../follow/following.js').following} following
+ * @property {typeof import('../follow/swung.js').swung} swung
  * @property {typeof import('../warps/warps.js').warps} warps
  * @property {typeof import('../warps/handles.js').handles} handles
  * @property {typeof import('../warps/ties.js').ties} ties
