@@ -273,13 +273,15 @@ def met(
     ux = stops.moving[o, 0] + along * (stops.moving[o, 2] - stops.moving[o, 0]) - swing.speed[0, c]
     uy = stops.moving[o, 1] + along * (stops.moving[o, 3] - stops.moving[o, 1]) - swing.speed[1, c]
     row_of(chains, touch, count, c, n, k, share, nx, ny)
-    leaning = straight = 0.0
+    leaning = way = straight = 0.0
     for j in range(k + 1):
         leaning += abs(touch.rows[count, j])
+        way += touch.rows[count, j]
         straight += chains.lengths[j, c] * (share if j == k else 1.0)
     if leaning < LEAN * straight:  # pushed head on, as a column is: nothing is quite straight, so it gives to one side
+        give = LEAN if way >= 0.0 else -LEAN
         for j in range(k + 1):
-            touch.rows[count, j] += LEAN * chains.lengths[j, c] * (share if j == k else 1.0)
+            touch.rows[count, j] += give * chains.lengths[j, c] * (share if j == k else 1.0)
     touch.due[count], touch.gap[count], touch.kind[count] = ux * nx + uy * ny, gap, PUSH
     count += 1
     if rubbing and stops.friction[c] > 0.0:
