@@ -16,6 +16,7 @@ from kunstgriff.delivery.sheet import sheet_of
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, ordering
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT, Group
 from kunstgriff.figure.pose import Pose, parse_pose
 from kunstgriff.figure.treatments import Switch
 from kunstgriff.trial.motion import motion_named, play
@@ -83,6 +84,21 @@ def test_drawings_that_do_not_show_are_no_step_and_a_key_swaps_the_order_on_its_
     names = {part.id: part.name for part in figure.parts}
     first = ["".join(names[item.id] for item in frame.items)[0] for frame in play(rig, motion)]
     assert first == ["a"] * 4 + ["b"] * 5
+
+
+def test_groups_that_fade_in_one_another_are_as_many_pictures_as_may_be_and_fade_all_the_same():
+    figure, stores = stacked()
+    nested = [Group(id=f"g{900 + n}", name=f"g{n}", parent=f"g{899 + n}" if n else None) for n in range(12)]
+    parts = [part.model_copy(update={"group": "g911"}) if part.name == "a" else part for part in figure.parts]
+    figure = figure.replace(groups=(*figure.groups, *nested), parts=tuple(parts), next_id=1000)
+    rig = compile_rig(figure, stores)
+    frame = rig.evaluate(
+        parse_pose({f"{one.name}.opacity": 0.9 for one in figure.groups if one.name != "pair"}).by_id(figure)
+    )
+    item = next(one for one in frame.items if one.part == figure.parts[0].id)
+    assert len(frame.layers(item)) == GROUP_LAYERS_LIMIT < len(item.groups)
+    alone = np.prod([frame.faded[ref] for ref in frame.layers(item)])
+    assert frame.opacity(item) * alone == pytest.approx(0.9 ** len(item.groups))
 
 
 def test_parts_of_a_group_need_not_lie_together():

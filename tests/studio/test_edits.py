@@ -90,6 +90,20 @@ def test_geometry_is_told_by_revision_and_only_of_that_figure(client, arm, bo):
     assert signed_in(bo).get(url).status_code == 404
 
 
+def test_a_server_says_that_it_serves_and_is_ready_only_while_the_database_answers(client, monkeypatch):
+    assert [client.get(path).status_code for path in ("/health", "/ready")] == [200, 200]
+    assert client.post("/health").status_code == 405
+
+    def away(*args, **kwargs):
+        raise OperationalError(2006, "server has gone away")
+
+    monkeypatch.setattr("studio.health.connection.cursor", away)
+    assert client.get("/health").status_code == 200
+    answer = client.get("/ready")
+    assert answer.status_code == 503
+    assert "does not answer just now" in answer.content.decode()
+
+
 def test_a_database_that_is_away_is_said_in_a_sentence_with_503(client, arm, monkeypatch):
     def away(*args, **kwargs):
         raise OperationalError(2006, "server has gone away")

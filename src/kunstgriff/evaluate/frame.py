@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.switching import share_of
+from kunstgriff.figure.model import GROUP_LAYERS_LIMIT
 
 Floats32 = NDArray[np.float32]
 HEAD = struct.Struct("<I")  # how many sections follow
@@ -56,16 +57,20 @@ class Frame:
         """How opaque an item is now: its own opacity by all its switches, and by what its part, and that whose place
         it goes with, are posed to."""
         opacity = item.opacity * self.share(item.switches)
-        for ref in {item.part, item.anchor} if self.faded else ():
-            opacity *= self.faded.get(ref, 1.0)
+        if self.faded:
+            alone = self.layers(item)
+            for ref in {item.part, item.anchor, *(one for one in item.groups if one not in alone)}:
+                opacity *= self.faded.get(ref, 1.0)
         return opacity
 
     def layers(self, item: DrawItem) -> tuple[str, ...]:
         """The groups around an item that are painted by themselves now: those that always are, and those that are
-        posed see-through."""
-        if not self.faded:
+        posed see-through, the outermost ones, as many as a figure may have in one another."""
+        if not self.faded or not item.groups:
             return item.layers
-        return tuple(ref for ref in item.groups if ref in item.layers or ref in self.faded)
+        more = [ref for ref in item.groups if ref in self.faded and ref not in item.layers]
+        alone = {*item.layers, *more[: GROUP_LAYERS_LIMIT - len(item.layers)]}
+        return tuple(ref for ref in item.groups if ref in alone)
 
     def share(self, switches: tuple[int, ...]) -> float:
         """How far all of these switches are on together, in [0, 1]."""

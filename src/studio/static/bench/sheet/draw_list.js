@@ -2,6 +2,8 @@
 
 import { same } from '../page/merging.js';
 
+const MOST_LAYERS = 8; // groups painted by themselves in one another (kunstgriff/figure/model.py)
+
 export class DrawList {
   items = [];
   layerLooks = {}; // of each group its opacity and blend mode
@@ -34,18 +36,21 @@ export class DrawList {
   opacityOf(item) {
     const own = item.opacity * this.share(item.switches);
     if (!this.faded.size) return own;
-    const beside = item.anchor === item.part ? 1 : this.fadedBy(item.anchor);
-    return own * this.fadedBy(item.part) * beside;
+    const alone = this.layersOf(item);
+    const refs = new Set([item.part, item.anchor, ...item.groups.filter((ref) => !alone.includes(ref))]);
+    return [...refs].reduce((opacity, ref) => opacity * this.fadedBy(ref), own);
   }
 
   fadedBy(ref) {
     return this.faded.has(ref) ? this.faded.get(ref) : 1;
   }
 
-  /** The groups around an item that are painted by themselves now; one that is posed see-through is, too. */
+  /** The groups around an item that are painted by themselves now; some that are posed see-through are, too. */
   layersOf(item) {
-    if (!this.faded.size) return item.layers;
-    return item.groups.filter((ref) => item.layers.includes(ref) || this.faded.has(ref));
+    if (!this.faded.size || !item.groups.length) return item.layers;
+    const more = item.groups.filter((ref) => this.faded.has(ref) && !item.layers.includes(ref));
+    const alone = [...item.layers, ...more.slice(0, Math.max(MOST_LAYERS - item.layers.length, 0))];
+    return item.groups.filter((ref) => alone.includes(ref));
   }
 
   /** The draw list as it is painted now, back to front. */
