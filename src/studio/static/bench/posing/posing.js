@@ -27,7 +27,7 @@ export const posing = {
   },
   quantityWords(name) {
     const { word, unit } = this.quantity(name);
-    return `${word.charAt(0).toUpperCase()}${word.slice(1)}, ${unit}`;
+    return `${word.charAt(0).toUpperCase()}${word.slice(1)}${unit ? `, ${unit}` : ''}`;
   },
   /** The value of a channel in the pose; what is not named is at rest. */
   channel(id, name) {
