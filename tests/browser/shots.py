@@ -102,6 +102,7 @@ def main() -> None:
         hand.click_at(hand.bone_place("near ear"))
         hand.click("silk")
         until(lambda: "Would: settles in" in hand.words(), "the curve of silk is drawn")
+        hand.find("#way-drawn").click()
         hand.script("kunstgriff.bench.playing.playSwing()")
         until(lambda: "frame 3" in hand.script("return kunstgriff.bench.playing.frameWords"), "the swing is on its way")
         hand.script("kunstgriff.bench.playing.speed = 0.01")
@@ -198,7 +199,7 @@ def reaching_legs(hand: Hand) -> None:
         for (const [name, to] of [['gaze', { x: 0.9, y: -0.8 }], ['ears', { y: -0.45 }], ['mouth', { y: 1 }]])
           bench.levers.move(bench.levers.all.find((one) => one.name === name), to);"""
     )  # fmt: skip
-    save(hand, "controls", wait=1.2)
+    save(hand, "controls", wait=5)  # the first frame with everything posed takes its time
 
 
 def pulled_knee(hand: Hand) -> None:
