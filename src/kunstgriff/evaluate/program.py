@@ -20,9 +20,9 @@ from kunstgriff.evaluate.items import DrawItem
 from kunstgriff.evaluate.posing import Channels
 from kunstgriff.evaluate.stale import Dependence
 from kunstgriff.evaluate.switching import Board, BoneSwitch, Rule, SetSwitch, ordering, share_of
-from kunstgriff.figure.edit import group_path
 from kunstgriff.figure.model import Bone, Figure, Part
 from kunstgriff.figure.schedule import scheduled
+from kunstgriff.figure.sets import parts_of_drawing
 from kunstgriff.figure.stage import Stages, of_stages, stages
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.treatments import Switch
@@ -314,7 +314,7 @@ class RigProgram:
     @cached_property
     def drawn(self) -> frozenset[str]:
         """The ids of what can be posed by itself: parts and groups."""
-        return frozenset(one.id for some in (self.figure.parts, self.figure.groups) for one in some)
+        return frozenset(self._ids)
 
     def order(self, amounts: Floats32, forward: Floats) -> tuple[int, ...]:
         """The numbers of the items as they are painted, back to front, with switches on by `amounts` (k,) and parts and
@@ -338,8 +338,7 @@ class RigProgram:
 
     def _moved(self, row: int) -> frozenset[str]:
         """The parts that are moved in the order with the part or group of a row."""
-        ref = self._ids[row]
-        return frozenset(one.id for one in self.figure.parts if ref in (one.id, *group_path(self.figure, one.group)))
+        return frozenset(one.id for one in parts_of_drawing(self.figure, self._ids[row]))
 
     @cached_property
     def _as_listed(self) -> tuple[int, ...]:

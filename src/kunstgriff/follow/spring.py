@@ -165,9 +165,13 @@ class Simulation:
         self.ties = Ties.of(pairs, bones, counts, skeleton.tips)
         self.jelly = Jelly.of(figure, rows, skeleton.joints, self.h)
         carrier = np.array([-1 if one.bone is None else rows[one.bone] for one in there], np.int32)
-        hangers = [rows[run.spring.hung.bone] for run in self.runs.values() if run.spring.hung is not None]
-        roots = [int(skeleton.parents[run.bones[0]]) for run in self.runs.values()]
-        carries = _carries({*roots, *carrier.tolist(), *hangers, *self.jelly.carrier.tolist()}, skeleton.parents)
+        hanger, hook = np.full(count, -1, np.int32), np.zeros((2, count))
+        for number, run in self.runs.items():
+            hung = run.spring.hung
+            if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
+                hanger[number], hook[:, number] = rows[hung.bone], hung.place
+        roots = skeleton.parents[np.array([run.bones[0] for run in self.runs.values()], np.intp)]
+        carries = _carries(np.concatenate([roots, carrier, hanger, self.jelly.carrier]), skeleton.parents)
         self.bodies = Bodies(
             parents=skeleton.parents, joints=skeleton.joints, low=np.maximum(limits.low, -ENDLESS),
             high=np.minimum(limits.high, ENDLESS), soft=limits.soft, rest_angle=skeleton.directions,
@@ -175,12 +179,8 @@ class Simulation:
             groups=groups, bones=bones,
             chain_of=chain_of, link_of=link_of, given=np.zeros(count), amount=np.ones(count),
             carrier=carrier, shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
-            hanger=np.full(count, -1, np.int32), hook=np.zeros((2, count)), counts=counts,
+            hanger=hanger, hook=hook, counts=counts,
         )  # fmt: skip
-        for number, run in self.runs.items():
-            hung = run.spring.hung
-            if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
-                self.bodies.hanger[number], self.bodies.hook[:, number] = rows[hung.bone], hung.place
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
@@ -437,10 +437,10 @@ def _runs(rig: RigState) -> tuple[Ints, dict[int, _Run]]:
     return np.array(groups, np.int32).reshape(-1, 3), found
 
 
-def _carries(bones: set[int], parents: Ints) -> set[int]:
-    """Bones (-1: none), and all that they hang on."""
+def _carries(bones: Ints, parents: Ints) -> set[int]:
+    """Bones (n,) (-1: none), and all that they hang on."""
     found = set[int]()
-    for bone in bones:
+    for bone in bones.tolist():
         while bone >= 0 and bone not in found:
             found.add(bone)
             bone = int(parents[bone])

@@ -2,7 +2,7 @@
 
 import { bench } from '../page/bench.js';
 import { engine } from '../page/engine.js';
-import { scene } from '../page/scene.js';
+import { carried, frameOf } from '../page/scene.js';
 
 const KEPT = 3; // s
 const PX_A_SECOND = 72; // of the plot, as that of the wished curve
@@ -10,11 +10,6 @@ const LEAST = 3; // degrees that fill the plot at the least
 const [RIGHT, REST, HIGH] = [252, 70, 40]; // of the plot
 const SPRUCE = '#1F6F68';
 const PAPER = '#FFFEFA';
-
-function matrixOf(id) {
-  const row = 6 * scene.boneIndex[id];
-  return scene.matrices.subarray(row, row + 6);
-}
 
 function wrapped(degrees) {
   return ((((degrees + 180) % 360) + 360) % 360) - 180;
@@ -42,17 +37,12 @@ export const swung = {
   stands({ bones }) {
     const { figure } = bench.page;
     const [first, last] = [bones[0], bones.at(-1)].map((id) => figure.bones.find((one) => one.id === id));
-    const m = matrixOf(last.id);
-    const [x, y] = [last.tip[0] - last.joint[0], last.tip[1] - last.joint[1]];
-    const carried = first.parent ? matrixOf(first.parent) : [1, 0];
-    const turned = degreesOf(m[0] * x + m[2] * y, m[1] * x + m[3] * y) - degreesOf(x, y);
+    const [from, to] = [last.joint, last.tip].map((place) => carried(last.id, place));
+    const turned =
+      degreesOf(to[0] - from[0], to[1] - from[1]) - degreesOf(last.tip[0] - last.joint[0], last.tip[1] - last.joint[1]);
+    const [across, down] = frameOf(first.parent);
     const posed = bones.reduce((sum, id) => sum + bench.posing.turnOf(id), 0);
-    const [tx, ty] = last.tip;
-    return [
-      wrapped(turned - degreesOf(carried[0], carried[1]) - posed),
-      m[0] * tx + m[2] * ty + m[4],
-      m[1] * tx + m[3] * ty + m[5],
-    ];
+    return [wrapped(turned - degreesOf(across, down) - posed), ...to];
   },
   get most() {
     return Math.max(LEAST, ...this.moments.map(([, off]) => Math.abs(off)));

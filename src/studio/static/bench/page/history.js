@@ -28,7 +28,7 @@ export const history = {
     };
   },
   edit(edit) {
-    if (!bench.page.state.mayEdit) {
+    if (!bench.page.mayEdit) {
       bench.page.warn(bench.page.whyNot);
       return;
     }

@@ -173,7 +173,7 @@ export const curves = {
   release() {
     const { drag } = this;
     this.drag = null;
-    if (!drag || !bench.page.state.mayEdit) return;
+    if (!drag || !bench.page.mayEdit) return;
     const { track, from, to } = drag;
     const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
     if (Math.hypot(dx, dy) < 3) return;

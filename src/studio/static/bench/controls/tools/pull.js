@@ -36,7 +36,7 @@ export const pull = {
     if (!bench.posing.posed) bench.posing.turnOver();
   },
   down(bench, point) {
-    if (bench.correctives.whyNot || !bench.page.state.mayEdit) {
+    if (bench.correctives.whyNot || !bench.page.mayEdit) {
       bench.page.warn(bench.correctives.whyNot || bench.page.whyNot);
       return;
     }
