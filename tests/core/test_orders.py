@@ -101,6 +101,17 @@ def test_groups_that_fade_in_one_another_are_as_many_pictures_as_may_be_and_fade
     assert frame.opacity(item) * alone == pytest.approx(0.9 ** len(item.groups))
 
 
+def test_a_group_posed_see_through_is_so_in_a_layered_sheet_and_its_parts_are_not_twice():
+    figure, stores = stacked()
+    pair = next(one for one in figure.groups if one.name == "pair")
+    sheet = sheet_of(figure, stores, parse_pose({"pair.opacity": 0.5, "b.opacity": 0.8}).by_id(figure))
+    ((path, look),) = sheet.looks.items()
+    assert (path[-1][1], look.opacity, look.isolated) == (pair.name, 0.5, True)
+    strongest = {layer.name: int(layer.pixels[..., 3].max()) for layer in sheet.layers}
+    assert strongest["b"] == pytest.approx(0.8 * 255, abs=1)
+    assert strongest["c"] == strongest["a"] == 255
+
+
 def test_parts_of_a_group_need_not_lie_together():
     figure, stores = stacked()
     apart = edited(figure, stores, {"kind": "reorder_parts", "parts": ["b"], "to": "front"})

@@ -234,7 +234,9 @@ def test_two_revisions_are_compared_over_a_motion_and_what_reads_worse_is_named(
     assert data["cells"] == []
     assert len(data["frames"]) == 96
     page, data = comparison((covered, stores), (figure, stores), None, no_progress)
-    assert "data:image/webp" in page
+    played = json.loads(page.split('id="frames">')[1].split("</script>")[0])  # all of it is there to be played
+    assert len(played["pictures"]) == len(played["words"]) == len(data["frames"]) == 96
+    assert played["rate"] == data["rate"] == 24
     row = next(one for one in data["cells"] if one["name"] == lower)
     assert row["after"] > row["before"] + 1
     assert max(one["otherwise"] for one in data["frames"]) > 10

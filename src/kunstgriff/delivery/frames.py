@@ -9,11 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress
-from kunstgriff.evaluate.frame import Frame
-from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter, View, sheet_view
+from kunstgriff.paint.painter import Painter, as_seen, sheet_view
 from kunstgriff.trial.around import play_around
 from kunstgriff.trial.motion import Motion, frame_count, rate_of
 
@@ -37,15 +35,6 @@ def motion_pictures(
     for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing)):
         progress(number, count, f"painting the {motion.name}")
         yield as_seen(painter(), rig, frame, view, stores, mirrored)
-
-
-def as_seen(by: Painter, rig: RigState, frame: Frame, view: View, stores: Stores, mirrored: bool) -> NDArray[np.uint8]:
-    """A frame painted as it is seen, straight alpha (h, w, 4): in a mirror at where the figure stands, or as it is."""
-    if not mirrored:
-        return by.paint(rig, frame, view, stores)
-    (x, y), across = view.origin, view.size[0] / view.scale
-    there = View(view.size, view.scale, (-x - across, y))
-    return np.ascontiguousarray(by.paint(rig, frame, there, stores)[:, ::-1])
 
 
 def fitted_size(figure: Figure, width: int, height: int) -> tuple[int, int]:

@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.delivery.frames import as_seen, painter
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.stores import Stores, encode_png
-from kunstgriff.paint.painter import sheet_view
+from kunstgriff.paint.painter import as_seen, sheet_view
 from kunstgriff.trial.around import side_in
 
 

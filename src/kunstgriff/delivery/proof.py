@@ -18,15 +18,17 @@ import numpy as np
 
 from kunstgriff.artwork.sheet import Progress
 from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.player import player
 from kunstgriff.figure.archive import read_archive, write_archive
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.turning import turned_to
-from kunstgriff.reading.comparing import Compared, compare
+from kunstgriff.reading.comparing import compare
 from kunstgriff.reading.proving import Prover, as_uri, everything, told
 from kunstgriff.stages import install
 from kunstgriff.trial.cells import Cell
+from kunstgriff.trial.motion import motion_named, rate_of
 
 Row = dict[str, Any]
 KINDS = {
@@ -215,7 +217,11 @@ def comparison(
 ) -> tuple[str, dict[str, Any]]:  # fmt: skip
     """Two revisions over one motion: a page with the frames that depart most, and the same as data; readings of every
     cell that both have, better or worse. What is `known` by its mark, or of the first one, is not read again."""
-    frames = list(compare(one, other, motion, painter(), progress))
+    named = motion_named(one[0], motion)
+    frames, pictures = list[Row](), list[str]()
+    for each in compare(one, other, motion, painter(), progress):
+        frames.append({"frame": each.frame, "apart": each.apart, "otherwise": each.otherwise})
+        pictures.append(as_uri(np.dstack([each.pictures, np.full(each.pictures.shape[:2], 255, np.uint8)])))
     first = proven(*one, progress, known=known)
     second = proven(*other, progress, known={**(known or {}), **by_mark(first)})
     before, after = ({row["name"]: row for row in rows} for rows in (first, second))
@@ -226,15 +232,14 @@ def comparison(
     ]
     cells.sort(key=lambda row: row["before"] - row["after"])
     data = {
-        "motion": motion or "test swing", "apart": max((each.apart for each in frames), default=0.0),
-        "frames": [{"frame": each.frame, "apart": each.apart, "otherwise": each.otherwise} for each in frames],
-        "cells": cells,
+        "motion": named.name, "rate": rate_of(named, one[0]),
+        "apart": max((row["apart"] for row in frames), default=0.0),
+        "frames": frames, "cells": cells,
     }  # fmt: skip
-    worst = sorted(frames, key=lambda each: -each.apart)[:WORST]
-    return "".join(_compared_page(one[0], data, worst)), data
+    return "".join(_compared_page(one[0], data, pictures)), data
 
 
-def _compared_page(figure: Figure, data: Mapping[str, Any], worst: Sequence[Compared]) -> Iterator[str]:
+def _compared_page(figure: Figure, data: Mapping[str, Any], pictures: Sequence[str]) -> Iterator[str]:
     name = html.escape(f"{figure.name}, {data['motion']}")
     yield f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{name}</title>'
     yield f"<style>{STYLE}</style></head><body><h1>{name}</h1>"
@@ -246,11 +251,15 @@ def _compared_page(figure: Figure, data: Mapping[str, Any], worst: Sequence[Comp
             numbers = f'<td class="n">{row["before"]:.1f}</td><td class="n">{row["after"]:.1f}, {word}</td>'
             yield f"<tr><td>{html.escape(row['name'])}</td>{numbers}</tr>"
         yield "</table>"
-    yield "<h2>Frames that depart most: before, after, what differs</h2>"
-    for each in worst:
-        picture = as_uri(np.dstack([each.pictures, np.full(each.pictures.shape[:2], 255, np.uint8)]))
-        words = f"frame {each.frame}: {each.apart:.1f} px apart, {each.otherwise:.0f} px² otherwise"
-        yield f'<figure><img alt="{words}" src="{picture}"><figcaption>{words}</figcaption></figure>'
+    yield "<h2>Side by side: before, after, what differs</h2>"
+    words = [f"frame {row['frame']}: {row['apart']:.1f} px apart, {row['otherwise']:.0f} px² otherwise"
+             for row in data["frames"]]  # fmt: skip
+    worst = sorted(range(len(words)), key=lambda number: -data["frames"][number]["apart"])[:WORST]
+    yield from player(pictures, words, data["rate"], begins=worst[0] if worst else 0)
+    for place, number in enumerate(number for number in worst if data["frames"][number]["otherwise"]):
+        yield "" if place else "<h2>Frames that depart most</h2>"
+        image = f'<img alt="{words[number]}" src="{pictures[number]}">'
+        yield f"<figure>{image}<figcaption>{words[number]}</figcaption></figure>"
     yield "</body></html>"
 
 

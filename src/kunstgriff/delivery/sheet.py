@@ -23,14 +23,14 @@ from kunstgriff.artwork.sheet import (
     no_progress,
 )
 from kunstgriff.artwork.sheet import Path as Groups
-from kunstgriff.delivery.frames import as_seen, painter
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.findings import Finding, findings
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.sets import waiting
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import sheet_view
+from kunstgriff.paint.painter import as_seen, sheet_view
 from kunstgriff.reading.seams import seam_angles
 from kunstgriff.reading.unhidden import unhidden
 from kunstgriff.reading.voids import joints_behind, together, void_map
@@ -71,6 +71,9 @@ def sheet_of(figure: Figure, stores: Stores, pose: Pose, progress: Progress = no
     rig = compile_rig(figure, stores)
     frame = rig.evaluate(pose)
     view = sheet_view(figure)
+    for group in figure.groups:
+        if (share := frame.faded.get(group.id, 1.0)) < 1:  # painted by itself, as on the bench
+            sheet.looks[paths[group.id]] = GroupLook(group.opacity * share, group.blend, isolated=True)
     for number, item in enumerate(frame.items):
         progress(number, len(frame.items), "painting the layers")
         if frame.opacity(item) <= 0:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import as_seen, painter
+from kunstgriff.delivery.frames import painter
 from kunstgriff.evaluate.state import RigState, compile_rig
 from kunstgriff.facing.checks import turnaround_findings
 from kunstgriff.figure.channels import addressed
@@ -18,7 +18,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores, encode_png
-from kunstgriff.paint.painter import Painter, View
+from kunstgriff.paint.painter import Painter, View, as_seen
 from kunstgriff.trial.around import side_in
 
 Pixels = NDArray[np.uint8]

@@ -398,3 +398,12 @@ def unmultiply(pixels: NDArray[np.uint8]) -> None:
             for channel in range(3):
                 divided = (np.int32(pixels[row, column, channel]) * 255 + alpha // 2) // alpha
                 pixels[row, column, channel] = divided if divided < 255 else 255
+
+
+def as_seen(by: Painter, rig: RigState, frame: Frame, view: View, stores: Stores, mirrored: bool) -> NDArray[np.uint8]:
+    """A frame painted as it is seen, straight alpha (h, w, 4): in a mirror at where the figure stands, or as it is."""
+    if not mirrored:
+        return by.paint(rig, frame, view, stores)
+    (x, y), across = view.origin, view.size[0] / view.scale
+    there = View(view.size, view.scale, (-x - across, y))
+    return np.ascontiguousarray(by.paint(rig, frame, there, stores)[:, ::-1])

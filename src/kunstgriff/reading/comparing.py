@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter, View
+from kunstgriff.paint.painter import Painter, View, as_seen
+from kunstgriff.trial.around import play_around
 from kunstgriff.trial.feet import LONGEST
-from kunstgriff.trial.motion import frame_count, motion_named, play, rate_of
+from kunstgriff.trial.motion import frame_count, motion_named, rate_of
 
 Pixels = NDArray[np.uint8]
 HIGH = 480  # px of the pictures that are compared
@@ -42,18 +42,21 @@ def compare(
 ) -> Iterator[Compared]:  # fmt: skip
     """Every frame of a motion of two revisions. Raises EditRefused where one of them does not have it, or it is too
     long."""
-    rigs = [compile_rig(figure, stores) for figure, stores in (one, other)]
     motions = [motion_named(figure, motion) for figure, _ in (one, other)]
     rate = rate_of(motions[0], one[0])
     count = min(frame_count(each, rate) for each in motions)
     if count > LONGEST:
         raise EditRefused(f"“{motions[0].name}” has {count:,} frames; {LONGEST:,} at most are compared.")
     view = _view(one[0])
-    played = [play(rig, each, rate) for rig, each in zip(rigs, motions, strict=True)]
+    played = [
+        play_around(figure, stores, each, rate=rate)
+        for (figure, stores), each in zip((one, other), motions, strict=True)
+    ]
     for number in range(count):
         seen = list[Pixels]()
-        for rig, stores, frames in zip(rigs, (one[1], other[1]), played, strict=True):
-            seen.append(painter.paint(rig, next(frames), view, stores))
+        for (_, stores), frames in zip((one, other), played, strict=True):
+            rig, frame, mirrored = next(frames)
+            seen.append(as_seen(painter, rig, frame, view, stores, mirrored))
         progress(number, count, "comparing frames")
         yield _compared(number, seen[0], seen[1], view.scale)
 

@@ -8,13 +8,12 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_GET
 
-from kunstgriff.delivery.frames import as_seen
 from kunstgriff.delivery.turnaround import even_view, turnaround_sheet
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import encode_png
-from kunstgriff.paint.painter import Painter, PainterMissing
+from kunstgriff.paint.painter import Painter, PainterMissing, as_seen
 from studio.bench.seen import Seen
 from studio.bench.state import compiled
 from studio.bench.views import require_revision
