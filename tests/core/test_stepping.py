@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
+from kunstgriff.figure.facings import Facing, Turnaround
 from kunstgriff.figure.motions import Stepper
 from kunstgriff.figure.pose import Pose
+from kunstgriff.trial.around import play_around
 from kunstgriff.trial.feet import carried, foot_faults, soles_of
 from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.ground_path import ground_of_path
@@ -20,6 +22,7 @@ from kunstgriff.trial.keys import pose_on
 from kunstgriff.trial.live_steps import LiveSteps
 from kunstgriff.trial.motion import motion_named, play
 from kunstgriff.trial.stepping import Leg, Walker, arranged, gait_of, standing, steady
+from kunstgriff.trial.turning_about import between, to_either_side
 from kunstgriff.trial.walking import Footing, footing_of
 from tests.art import edited
 from tests.core.test_feet import strider
@@ -220,6 +223,93 @@ def test_a_body_with_keys_of_its_own_is_followed_there_and_back(walker):
     )
     assert before == now  # its way is its own
     assert not foot_faults(compile_rig(after, stores), motion_named(after, "act"), stores)
+
+
+def looking_both_ways(figure, stores):
+    """The figure with a side that looks to the right, one that mirrors it, and one between that faces us."""
+    return edited(
+        figure, stores, {"kind": "add_facing", "name": "side", "angle": 90},
+        {"kind": "add_facing", "name": "side, left", "angle": -90, "mirrors": 2},
+    )  # fmt: skip
+
+
+def there_and_back(figure, stores, *stops):
+    keys = [{"kind": "set_keys", "motion": "act", "at": at, "pose": {"hips.move.x": x}} for at, x in stops]
+    return edited(figure, stores, *keys)
+
+
+def soles_as_seen(figure, stores):
+    """Frame by frame: whether in a mirror, and where both ends of each sole are painted, {bone: (2, 2)}."""
+    for rig, _, mirrored in play_around(figure, stores, motion_named(figure, "act")):
+        soles = soles_of(rig, stores)
+        way = [-1.0 if mirrored else 1.0, 1.0]
+        yield mirrored, {ref: ends * way for ref, ends in zip(soles, carried(rig, soles), strict=True)}
+
+
+def test_a_figure_turns_about_where_its_way_is_reversed_and_walks_on_where_it_stands(walker):
+    figure, stores = walker
+    figure = looking_both_ways(figure, stores)
+    figure = there_and_back(figure, stores, (0, 0), (28, 150), (44, 150), (70, 20))
+    after = apply_edit({"kind": "walk", "motion": "act", "about": 3}, figure, stores)
+    track = next(one for one in after.motions[0].tracks if one.channel.endswith(".facing"))
+    assert track.values == (2.0, 1.0, 3.0)  # the side, who faces us, the side in a mirror
+    assert track.at[0] == 0
+    assert 28 < track.at[1] == track.at[2] - 3 < 44
+    hips = next(one for one in after.motions[0].tracks if one.channel.endswith("move.x"))
+    assert hips == next(one for one in figure.motions[0].tracks if one.channel.endswith("move.x"))
+    seen = list(soles_as_seen(after, stores))
+    assert [mirrored for mirrored, _ in seen] == [at >= track.at[2] for at in range(len(seen))]
+    lowest = [{ref: ends[:, 1].max() for ref, ends in soles.items()} for _, soles in seen]
+    ground = np.mean(list(lowest[0].values()))
+    slid, stood = [], 0
+    for (one, before), (other, now), low, then in zip(seen, seen[1:], lowest, lowest[1:], strict=False):
+        assert max(then.values()) < ground + 0.5  # none sinks
+        for ref in before:
+            if one == other and max(abs(low[ref] - ground), abs(then[ref] - ground)) < 0.01:
+                slid.append(float(np.abs(now[ref] - before[ref]).max()))
+                stood += 1
+    assert stood > 60
+    assert max(slid) <= 0.05
+    first, last = (np.mean([ends[:, 0] for ends in seen[place][1].values()]) for place in (0, -1))
+    assert last == pytest.approx(20 - first, abs=8)  # it came back, looking the other way
+
+
+def test_a_walk_in_a_loop_to_the_left_looks_to_the_left(walker):
+    figure, stores = walker
+    figure = edited(looking_both_ways(figure, stores), stores, {"kind": "set_motion", "motion": "act", "loop": True})
+    after = apply_edit({"kind": "walk", "motion": "act", "speed": -1, "about": 0}, figure, stores)
+    assert after.motions[0].travels < 0
+    right = apply_edit({"kind": "walk", "motion": "act", "speed": 1, "about": 0}, figure, stores)
+    assert right.motions[0].travels == -after.motions[0].travels
+    for (one, left), (other, straight) in zip(soles_as_seen(after, stores), soles_as_seen(right, stores), strict=True):
+        assert (one, other) == (True, False)
+        for ref, ends in straight.items():  # the one walk is the other in a mirror
+            np.testing.assert_allclose(left[ref], ends * [-1.0, 1.0], atol=1e-6)
+
+
+def test_facings_one_turns_through_lie_between_the_sides_on_the_nearer_way_round():
+    facings = [Facing(number=k, name=str(angle), angle=angle) for k, angle in enumerate((0, 45, 90, 135, 180, -45, -90, -135), 1)]  # fmt: skip
+    turnaround = Turnaround(id="v1", first=1, shown=1, facings=facings)
+    at = {one.angle: one for one in facings}
+
+    def angles(one, other):
+        return [each.angle for each in between(turnaround, at[one], at[other])]
+
+    assert angles(90, -90) == [45, 0, -45]
+    assert angles(-90, 90) == [-45, 0, 45]
+    assert angles(135, -135) == [180]
+    assert angles(45, -45) == [0]
+    assert [one.angle for one in to_either_side(turnaround, 1)] == [-90, 90]
+    assert [one.angle for one in to_either_side(turnaround, 8)] == [-135, 135]
+
+
+def test_a_figure_that_looks_one_way_only_does_not_turn_about(walker):
+    figure, stores = walker
+    with pytest.raises(EditRefused, match="seen from one side only"):
+        apply_edit({"kind": "walk", "motion": "act", "speed": 5, "about": 2}, figure, stores)
+    figure = edited(figure, stores, {"kind": "add_facing", "name": "side", "angle": 90})
+    with pytest.raises(EditRefused, match="looks to the left"):
+        apply_edit({"kind": "walk", "motion": "act", "speed": 5, "about": 2}, figure, stores)
 
 
 def test_on_cobbles_soles_rest_on_what_stands_out_and_the_body_goes_up_with_them(walker):

@@ -16,11 +16,13 @@ from kunstgriff.figure.model import Bone, Figure
 from kunstgriff.figure.motions import MOST_GROUND, FigureMotion, Mark, Moment, Stepper, Way
 from kunstgriff.figure.stores import Stores
 from kunstgriff.figure.values import Point
+from kunstgriff.trial.around import facings_shown
 from kunstgriff.trial.feet import LONGEST, world_of
 from kunstgriff.trial.ground_path import ground_of_path
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, need_motion, put, with_keys, with_motion
-from kunstgriff.trial.stepping import Step, Walker, steady
+from kunstgriff.trial.stepping import STANDS, Step, Walker, steady
+from kunstgriff.trial.turning_about import Stretch, as_seen_there, reversals, turned_about
 from kunstgriff.trial.walking import Footing, body_of, dips, footing_of
 
 Floats = NDArray[np.float64]
@@ -78,8 +80,9 @@ class Walk(Edit):
     With a `speed` (px a frame, to the left below 0) the body sets off, walks and stops; without one it goes as it has
     keys. A motion that goes round and round walks on the spot instead, at one speed, in so many `cycles` or as many as
     fit; each cycle is exactly like the last. What an earlier walk made of these frames gives way. Where feet come
-    down is marked. Raises EditRefused where no leg can step,
-    and where one is too short, with how much and when.
+    down is marked. With `about` a figure that is seen from several sides looks where it goes: where its way is reversed
+    it turns, so many frames for each side in between. Raises EditRefused where no leg can step, where one is too
+    short, with how much and when, and where no side of the figure looks that way.
     """
 
     kind: Literal["walk"] = "walk"
@@ -88,45 +91,57 @@ class Walk(Edit):
     last: Moment | None = None
     speed: Annotated[float, Field(allow_inf_nan=False, ge=-1e4, le=1e4)] | None = None
     cycles: Annotated[int, Field(ge=1, le=200)] | None = None
+    about: Annotated[int, Field(ge=0, le=48)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_motion(figure, self.motion)
+        last = float(one.frames) if self.last is None or one.loop else self.last
+        first = 0.0 if one.loop else self.first
+        if not first < last <= one.frames:
+            raise EditRefused(f"A walk goes from one frame to a later one of the {one.frames} of “{one.name}”.")
+        if last - first > LONGEST:
+            raise EditRefused(f"Legs step over {LONGEST:,} frames at most; do it piece by piece.")
         rig = compile_rig(figure, stores)
         footing = footing_of(rig, figure.stepper, stores, one.ground)
         root = body_of(figure, footing.legs)
-        one = _before_a_walk(one, root, self.first, float(one.frames) if self.last is None else self.last)
-        if one.loop:
-            return with_motion(figure, self._on_the_spot(rig, one, footing, root))
-        last = float(one.frames) if self.last is None else self.last
-        if not self.first < last <= one.frames:
-            raise EditRefused(f"A walk goes from one frame to a later one of the {one.frames} of “{one.name}”.")
-        if last - self.first > LONGEST:
-            raise EditRefused(f"Legs step over {LONGEST:,} frames at most; do it piece by piece.")
-        if self.speed is not None:
-            one = _carried(one, root, footing, self.first, last, self.speed)
-        return with_motion(figure, _along(rig, one, footing, root, self.first, last))
+        one = _before_a_walk(one, root, first, last)
+        if self.speed is not None and not one.loop:
+            one = _carried(one, root, footing, first, last, self.speed)
+        if self.about is None:
+            return with_motion(figure, self._walked(rig, footing, one, first, last))
+        return self._looking(rig, footing, one, stores, first, last)
 
-    def _on_the_spot(self, rig: RigState, one: FigureMotion, footing: Footing, root: Bone) -> FigureMotion:
-        gait, ground = footing.gait, footing.ground
-        if not ground.even:
-            raise EditRefused("On ground that is not even no walk goes round and round; let the motion end instead.")
-        if one.frames > LONGEST:
-            raise EditRefused(f"Legs step over {LONGEST:,} frames at most.")
-        cycles = self.cycles or max(round(one.frames / gait.stepper.period), 1)
-        period = one.frames / cycles
-        speed = gait.stride / period * (-1.0 if (self.speed or 1.0) < 0 else 1.0)
-        footing.shift = speed
-        cycle = steady(footing.legs, gait, period, speed)
-        for turn in range(-1, cycles + 1):
-            by, far = turn * period, turn * period * speed
-            footing.steps += [
-                Step(each.leg, each.lifts + by, each.lands + by, each.start + far, each.end + far) for each in cycle
-            ]
-        frames = np.arange(one.frames, dtype=np.float64)
-        keys = {leg: footing.keys_around(leg, float(one.frames)) for leg in range(len(footing.legs))}
-        one = _stepped(rig.program.figure, one, footing, keys, 0.0, float(one.frames))
-        one = gone_down(rig, one, footing, root, frames, around=True)
-        return FigureMotion(**{**dict(one), "travels": speed})
+    def _walked(
+        self, rig: RigState, footing: Footing, one: FigureMotion, first: float, last: float, mirrored: bool = False
+    ) -> FigureMotion:  # fmt: skip
+        """The motion with steps from one frame to another, or on the spot; it may be told as in a mirror."""
+        root = body_of(rig.program.figure, footing.legs)
+        if one.loop:
+            left = ((self.speed or 1.0) < 0) != mirrored
+            return _on_the_spot(rig, one, footing, root, self.cycles, -1.0 if left else 1.0)
+        return _along(rig, one, footing, root, first, last)
+
+    def _looking(
+        self, rig: RigState, footing: Footing, one: FigureMotion, stores: Stores, first: float, last: float
+    ) -> Figure:  # fmt: skip
+        """The figure with a motion in which it looks where it goes, each stretch walked as it is drawn there."""
+        figure = rig.program.figure
+        turns = [(first, last, (self.speed or 1.0) < 0)]
+        if not one.loop:
+            root = body_of(figure, footing.legs)
+            turns = reversals(*_way_of(rig, one, root, first, last), STANDS * footing.gait.speed) or turns
+        *_, seen = facings_shown(rig.program, KeyedMotion(one), 0, int(first) + 1, one.rate)
+        one, stretches = turned_about(figure, one, seen, turns, last, self.about or 0)
+        figure = with_motion(figure, one)
+        for each in stretches:
+
+            def walked(there: Figure, told: FigureMotion, mirrored: bool, each: Stretch = each) -> FigureMotion:
+                rig = compile_rig(there, stores)
+                footing = footing_of(rig, there.stepper, stores, told.ground)
+                return self._walked(rig, footing, told, each.first, each.last, mirrored)
+
+            figure = as_seen_there(figure, one.id, each.facing, walked)
+        return figure
 
     def describe(self, figure: Figure) -> str:
         return f"let the legs step in {need_motion(figure, self.motion).name}"
@@ -170,18 +185,47 @@ def _carried(
     return with_keys(one, {address: put(others, way)})
 
 
+def _on_the_spot(
+    rig: RigState, one: FigureMotion, footing: Footing, root: Bone, cycles: int | None, way: float
+) -> FigureMotion:  # fmt: skip
+    """A motion that goes round and round with steps on the spot, the body going to the right, or to the left where
+    `way` is -1."""
+    gait = footing.gait
+    if not footing.ground.even:
+        raise EditRefused("On ground that is not even no walk goes round and round; let the motion end instead.")
+    cycles = cycles or max(round(one.frames / gait.stepper.period), 1)
+    period = one.frames / cycles
+    speed = way * gait.stride / period
+    footing.shift = speed
+    cycle = steady(footing.legs, gait, period, speed)
+    for turn in range(-1, cycles + 1):
+        by, far = turn * period, turn * period * speed
+        footing.steps += [
+            Step(each.leg, each.lifts + by, each.lands + by, each.start + far, each.end + far) for each in cycle
+        ]
+    frames = np.arange(one.frames, dtype=np.float64)
+    keys = {leg: footing.keys_around(leg, float(one.frames)) for leg in range(len(footing.legs))}
+    one = _stepped(rig.program.figure, one, footing, keys, 0.0, float(one.frames))
+    one = gone_down(rig, one, footing, root, frames, around=True)
+    return FigureMotion(**{**dict(one), "travels": speed})
+
+
+def _way_of(rig: RigState, one: FigureMotion, root: Bone, first: float, last: float) -> tuple[Floats, Floats]:
+    """Where the body is (px from its rest, to the right), looked at finely: frames and ways."""
+    fine = np.linspace(first, last, round((last - first) * FINE) + 1)
+    place = rig.program.channels.index[addressed(root.id, "move.x")]
+    return fine, KeyedMotion(one).course(rig.program, fine / one.rate)[:, place]
+
+
 def _along(rig: RigState, one: FigureMotion, footing: Footing, root: Bone, first: float, last: float) -> FigureMotion:
     """The motion with steps along the way that its body goes."""
-    fine = np.linspace(first, last, round((last - first) * FINE) + 1)
-    channels, played = rig.program.channels, KeyedMotion(one)
-    place = channels.index[addressed(root.id, "move.x")]
-    way = played.course(rig.program, fine / one.rate)[:, place]
+    fine, way = _way_of(rig, one, root, first, last)
 
     def body(frame: float) -> float:
         return float(np.interp(frame, fine, way))
 
     numbers = [footing.number_in(rig.program.figure, leg) for leg in footing.legs]
-    rig.values[:] = played.course(rig.program, np.array([first / one.rate]))[0]
+    rig.values[:] = KeyedMotion(one).course(rig.program, np.array([first / one.rate]))[0]
     rig.program.drive(rig.values[None])
     rig.evaluate()
     footing.begins = [footing.under(leg, float(rig.goals[number, 0])) for leg, number in enumerate(numbers)]

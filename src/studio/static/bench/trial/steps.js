@@ -25,6 +25,7 @@ export const steps = {
   first: '',
   last: '',
   speed: '',
+  about: '', // frames for each side it turns through
   get stepper() {
     return bench.page.figure ? bench.page.figure.stepper : null;
   },
@@ -54,9 +55,12 @@ export const steps = {
   },
   /** Lay a walk as keys. */
   walk() {
-    const said = [this.first, this.last, this.speed].map((one) => (one === '' || one === null ? null : Number(one)));
-    const [first, last, speed] = said;
-    bench.history.edit({ kind: 'walk', motion: bench.motions.one.id, first: first || 0, last, speed });
+    const about = bench.facings.told ? this.about : '';
+    const said = [this.first, this.last, this.speed, about].map((one) =>
+      one === '' || one === null ? null : Number(one),
+    );
+    const edit = { kind: 'walk', motion: bench.motions.one.id, first: said[0] || 0, last: said[1] };
+    bench.history.edit({ ...edit, speed: said[2], about: said[3] });
   },
   setGround(path) {
     bench.history.edit({ kind: 'set_ground', motion: bench.motions.one.id, path });
