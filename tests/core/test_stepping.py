@@ -422,3 +422,20 @@ def test_a_walk_that_is_laid_again_is_the_same_and_not_one_on_top_of_the_other(w
         np.testing.assert_allclose(rows[1][channel][0], at_frames, atol=1e-6)
         np.testing.assert_allclose(rows[1][channel][1], values, atol=1e-6)
     assert once.motions[0].marks == again.motions[0].marks
+
+
+@pytest.mark.parametrize(
+    ("edit", "why"),
+    [
+        ({"kind": "make_motion", "frames": 0}, "frames is 1 at least"),
+        ({"kind": "make_motion", "frames": 100_000}, "frames is 20,000 at most"),
+        ({"kind": "make_motion", "frames": "many"}, "frames is a whole number"),
+        ({"kind": "make_motion", "name": "a" * 900}, "letters at most"),
+        ({"kind": "walk"}, "motion is missing"),
+        ({"kind": "walk", "motion": "act", "speed": float("nan")}, "speed is a number"),
+        ({"kind": "set_stepper", "sets": "hopping"}, "sets is one of 'alternate', 'wave' or 'pairs'"),
+    ],
+)
+def test_what_an_edit_says_wrongly_is_told_in_a_sentence(walker, edit, why):
+    with pytest.raises(EditRefused, match=why):
+        apply_edit(edit, *walker)

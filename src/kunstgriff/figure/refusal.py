@@ -31,9 +31,22 @@ class DeliveryRefused(Refusal, ValueError):
     code = "delivery-refused"
 
 
+IN_WORDS = {
+    "greater_than_equal": "is {ge:,} at least", "less_than_equal": "is {le:,} at most",
+    "greater_than": "is more than {gt:,}", "less_than": "is less than {lt:,}", "finite_number": "is a number",
+    "int_parsing": "is a whole number", "int_type": "is a whole number", "int_from_float": "is a whole number",
+    "float_parsing": "is a number", "float_type": "is a number", "string_type": "is a text",
+    "string_too_short": "has {min_length:,} letters at least", "string_too_long": "has {max_length:,} letters at most",
+    "too_short": "has {min_length:,} entries at least", "too_long": "has {max_length:,} entries at most",
+    "missing": "is missing", "extra_forbidden": "is not known", "literal_error": "is one of {expected}",
+}  # fmt: skip
+
+
 def tell(error: ValidationError) -> str:
     """The first complaint of a validation as a sentence, with the field it is about."""
     first = error.errors(include_url=False)[0]
     where = " ".join(str(step) for step in first["loc"])
+    if where and (known := IN_WORDS.get(first["type"])):
+        return f"{where} {known.format(**first.get('ctx', {}))}."
     message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
     return f"{where}: {message}." if where else f"{message}."

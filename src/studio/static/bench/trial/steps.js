@@ -25,6 +25,7 @@ export const steps = {
   first: '',
   last: '',
   speed: '',
+  left: false, // in a loop, where no speed says it
   about: '', // frames for each side it turns through
   get stepper() {
     return bench.page.figure ? bench.page.figure.stepper : null;
@@ -60,7 +61,7 @@ export const steps = {
       one === '' || one === null ? null : Number(one),
     );
     const edit = { kind: 'walk', motion: bench.motions.one.id, first: said[0] || 0, last: said[1] };
-    bench.history.edit({ ...edit, speed: said[2], about: said[3] });
+    bench.history.edit({ ...edit, speed: this.loops && this.left ? -1 : said[2], about: said[3] });
   },
   setGround(path) {
     bench.history.edit({ kind: 'set_ground', motion: bench.motions.one.id, path });
