@@ -427,10 +427,10 @@ def test_a_walk_that_is_laid_again_is_the_same_and_not_one_on_top_of_the_other(w
 @pytest.mark.parametrize(
     ("edit", "why"),
     [
-        ({"kind": "make_motion", "frames": 0}, "frames is 1 at least"),
-        ({"kind": "make_motion", "frames": 100_000}, "frames is 20,000 at most"),
+        ({"kind": "make_motion", "frames": 0}, "frames is at least 1"),
+        ({"kind": "make_motion", "frames": 100_000}, "frames is at most 20,000"),
         ({"kind": "make_motion", "frames": "many"}, "frames is a whole number"),
-        ({"kind": "make_motion", "name": "a" * 900}, "letters at most"),
+        ({"kind": "make_motion", "name": "a" * 900}, "at most 80 letters"),
         ({"kind": "walk"}, "motion is missing"),
         ({"kind": "walk", "motion": "act", "speed": float("nan")}, "speed is a number"),
         ({"kind": "set_stepper", "sets": "hopping"}, "sets is one of 'alternate', 'wave' or 'pairs'"),

@@ -32,12 +32,12 @@ class DeliveryRefused(Refusal, ValueError):
 
 
 IN_WORDS = {
-    "greater_than_equal": "is {ge:,} at least", "less_than_equal": "is {le:,} at most",
+    "greater_than_equal": "is at least {ge:,}", "less_than_equal": "is at most {le:,}",
     "greater_than": "is more than {gt:,}", "less_than": "is less than {lt:,}", "finite_number": "is a number",
     "int_parsing": "is a whole number", "int_type": "is a whole number", "int_from_float": "is a whole number",
     "float_parsing": "is a number", "float_type": "is a number", "string_type": "is a text",
-    "string_too_short": "has {min_length:,} letters at least", "string_too_long": "has {max_length:,} letters at most",
-    "too_short": "has {min_length:,} entries at least", "too_long": "has {max_length:,} entries at most",
+    "string_too_short": "has at least {min_length:,} letters", "string_too_long": "has at most {max_length:,} letters",
+    "too_short": "has at least {min_length:,} entries", "too_long": "has at most {max_length:,} entries",
     "missing": "is missing", "extra_forbidden": "is not known", "literal_error": "is one of {expected}",
 }  # fmt: skip
 

@@ -28,7 +28,7 @@ from kunstgriff.figure.stores import Stores
 SHADERS = Path(__file__).parent / "shaders"
 PAD = 8  # px; mipmap levels 0 to 3 keep a transparent texel at every edge
 DETAIL_LIMIT = 3
-PICTURE, BARE, MASK = range(3)  # texture units of the parts' shader
+PICTURE, BARE, MASK, LAYER, BELOW = range(5)  # texture units; those of the parts' shader first
 ALL = 0  # the veil of the masks that are painted together
 LAY = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA  # source over, premultiplied
 TAKE = moderngl.ZERO, moderngl.ONE_MINUS_SRC_ALPHA  # destination out
@@ -94,12 +94,11 @@ class _Scene:
 
 @dataclass
 class _Texture:
-    """A picture on the graphics side: its own (w, h), its bytes, the level of detail it shows (None: any)."""
+    """A picture on the graphics side: its own (w, h), its bytes."""
 
     texture: Any
     size: tuple[int, int]
     cost: int
-    level: int | None = None
 
 
 class Painter:
@@ -113,12 +112,13 @@ class Painter:
         self.program = self._program("part.vert", "part.frag")
         self.masked = self._program("part.vert", "part.frag", "#define MASKED")
         self.laying = self._program("whole.vert", "composite.frag")
-        self.laying["u_layer"], self.laying["u_below"] = 0, 1
+        self.laying["u_layer"], self.laying["u_below"] = LAYER, BELOW
         self.veiling = self._program("whole.vert", "veil.frag")
-        self.veiling["u_shape"] = 0
+        self.veiling["u_shape"] = LAYER
         self.whole = self.context.vertex_array(self.laying, [])
         self.veil = self.context.vertex_array(self.veiling, [])
         self.masked["u_picture"], self.masked["u_bare"], self.masked["u_mask"] = PICTURE, BARE, MASK
+        self.details = [self._detail(level) for level in range(DETAIL_LIMIT + 1)]
         self.textures: OrderedDict[str, _Texture] = OrderedDict()
         self.held = 0
         self.target: tuple[tuple[int, int], list[Any]] | None = None
@@ -149,6 +149,8 @@ class Painter:
             group.id: (group.opacity * frame.faded.get(group.id, 1.0), group.blend)
             for group in rig.program.figure.groups
         }
+        for unit in (PICTURE, BARE):
+            self.details[detail_at(view.scale)].use(unit)
         scene = _Scene(rig, frame, view, arrays, stores)
         self._veil_all(scene)
         self._framebuffer(0, view.size).use()
@@ -267,7 +269,7 @@ class Painter:
                     self._draw(each_shape, scene, shape, depth)
                 self.context.finish()  # as in _lay
                 left.use()
-                shape.color_attachments[0].use(PICTURE)
+                shape.color_attachments[0].use(LAYER)
                 self.veiling["u_share"] = share
                 self.context.blend_func = moderngl.ZERO, moderngl.SRC_ALPHA
                 self.veil.render(moderngl.TRIANGLES, vertices=3)
@@ -297,8 +299,8 @@ class Painter:
         below, spare = self._framebuffer(depth - 1, size), self._framebuffer(depth + 1, size)
         self.context.copy_framebuffer(spare, below)
         below.use()
-        self._framebuffer(depth, size).color_attachments[0].use(0)
-        spare.color_attachments[0].use(1)
+        self._framebuffer(depth, size).color_attachments[0].use(LAYER)
+        spare.color_attachments[0].use(BELOW)
         self.laying["u_opacity"] = opacity
         self.laying["u_mode"] = MODES.index(blend)
         self.context.disable(moderngl.BLEND)
@@ -336,23 +338,24 @@ class Painter:
         return self.meshes[1], self.meshes[2]
 
     def _texture(self, digest: str, scene: _Scene) -> tuple[Any, tuple[int, int]]:
-        """A picture's texture, showing the level of detail the view wants, and the picture's (w, h)."""
-        level = detail_at(scene.view.scale)
+        """A picture's texture and the picture's (w, h)."""
         if digest not in self.textures:
             self._upload(digest, scene.stores)
         self.textures.move_to_end(digest)
         known = self.textures[digest]
-        if known.level != level:
-            known.texture.build_mipmaps(level, DETAIL_LIMIT)  # from here on it begins at this level
-            known.level = level
         return known.texture, known.size
+
+    def _detail(self, level: int) -> Any:
+        """A way of looking at pictures: at one level of detail, nothing beyond their edges."""
+        looks = (moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR)
+        detail = self.context.sampler(repeat_x=False, repeat_y=False, filter=looks)
+        detail.min_lod = detail.max_lod = level
+        return detail
 
     def _upload(self, digest: str, stores: Stores) -> None:
         padded, size = padded_premultiplied(stores.get_pixels(digest))
         texture = self.context.texture((padded.shape[1], padded.shape[0]), 4, padded.tobytes())
         texture.build_mipmaps(0, DETAIL_LIMIT)
-        texture.filter = (moderngl.LINEAR, moderngl.LINEAR)
-        texture.repeat_x = texture.repeat_y = False
         self.textures[digest] = _Texture(texture, size, padded.nbytes * 4 // 3)
         self.held += self.textures[digest].cost
         while self.held > TEXTURE_BUDGET and len(self.textures) > 1:
