@@ -46,6 +46,8 @@ class Spring(Value):
     rest pose is as drawn. `firmness` says at even places from its root to its tip how many times as firm its joints are
     as they would be, `calm` how many times as much slowed. Its end carries `weight` times its own; the `air` slows it
     and carries it along, 1/s; what it lies on holds it by its `friction`, and it keeps `thickness` px from that.
+    By at most `stretch` of their length its links get longer or shorter, bouncing `bounce` times a second, and by that
+    much narrower or wider that they keep their area by a share of `squash`.
     Colliders that it `passes`, by their ids, it does not heed. Rod by rod it is `tied` to the chains that begin at
     these bones, as strips of one cloth, which `give` by that share of how far they were drawn apart. Where a reach or a
     lever poses its bones, they swing about where that holds them.
@@ -62,6 +64,9 @@ class Spring(Value):
     air: Annotated[float, Field(ge=0, le=40), PLAIN] = 0.0
     thickness: Annotated[float, Field(ge=0, le=2_000), LENGTH] = 0.0
     friction: Annotated[float, Field(ge=0, le=2), PLAIN] = 0.2
+    stretch: Annotated[float, Field(ge=0, le=1), PLAIN] = 0.0
+    bounce: Annotated[float, Field(ge=0.2, le=20), PLAIN] = 4.0
+    squash: Annotated[float, Field(ge=0, le=1), PLAIN] = 1.0
     passes: Annotated[tuple[Annotated[str, Field(max_length=12), PLAIN], ...], Field(max_length=MOST_COLLIDERS)] = ()
     tied: Annotated[tuple[BoneRef, ...], Field(max_length=MOST_TIED)] = ()
     give: Annotated[float, Field(ge=0, le=1), PLAIN] = 0.05

@@ -23,7 +23,8 @@ class SetSpring(Edit):
     """Make the chain that begins at a bone springy, or change its spring; what is not said stays as it is.
 
     `frequency` in Hz, `damping_ratio` 1 being critical, `gravity` in px/s²; `firmness` and `calm` along it, `weight` at
-    its tip, `air`, `thickness` in px and `friction` as a figure's springs have them.
+    its tip, `air`, `thickness` in px and `friction`, `stretch`, `bounce` in Hz and `squash` as a figure's springs have
+    them.
     """
 
     kind: Literal["set_spring"] = "set_spring"
@@ -37,9 +38,12 @@ class SetSpring(Edit):
     air: Annotated[float, Field(ge=0, le=40)] | None = None
     thickness: Annotated[float, Field(ge=0, le=2_000)] | None = None
     friction: Annotated[float, Field(ge=0, le=2)] | None = None
+    stretch: Annotated[float, Field(ge=0, le=1)] | None = None
+    bounce: Annotated[float, Field(ge=0.2, le=20)] | None = None
+    squash: Annotated[float, Field(ge=0, le=1)] | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        said = {name: value for name in _SAID if (value := getattr(self, name)) is not None}
+        said = {name: value for name, value in self if name not in ("kind", "bone") and value is not None}
         figure, spring = springy(figure, self.bone)
         if {"frequency", "damping_ratio"} & set(said):
             said["wish"] = None
@@ -47,9 +51,6 @@ class SetSpring(Edit):
 
     def describe(self, figure: Figure) -> str:
         return f"spring on {need_bone(figure, self.bone).name}"
-
-
-_SAID = ("frequency", "damping_ratio", "gravity", "firmness", "calm", "weight", "air", "thickness", "friction")
 
 
 class WishSpring(Edit):

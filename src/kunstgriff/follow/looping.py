@@ -59,19 +59,24 @@ def settle_into_loop(simulation: Simulation, cycle: Floats) -> float:
 
 
 def _state(simulation: Simulation) -> Floats:
-    """How all that swings deviates and how fast, as one vector; rates in the measure of angles, jelly in that of px."""
-    swing, pace, jelly = simulation.swing, _pace(simulation), simulation.jelly
+    """How all that swings deviates and how fast, as one vector; rates in the measure of angles, jelly and what gives
+    in that of px."""
+    swing, pace, jelly, elastic = simulation.swing, _pace(simulation), simulation.jelly, simulation.elastic
     chains = (swing.angles - swing.held).ravel(), (swing.rates / pace).ravel()
-    return np.concatenate([*chains, jelly.off.ravel() / PX, jelly.rate.ravel() / (PX * JELLY_PACE)])
+    px = np.concatenate([jelly.off.ravel(), elastic.off * simulation.chains.lengths.sum(0)])
+    rates = np.concatenate([jelly.rate.ravel(), elastic.rate * simulation.chains.lengths.sum(0)])
+    return np.concatenate([*chains, px / PX, rates / (PX * JELLY_PACE)])
 
 
 def _lay(simulation: Simulation, state: Floats) -> None:
-    swing, jelly = simulation.swing, simulation.jelly
+    swing, jelly, elastic = simulation.swing, simulation.jelly, simulation.elastic
     chains, rest = np.split(state, [2 * swing.angles.size])
     off, rates = chains.reshape(2, *swing.angles.shape)
     swing.angles[:], swing.rates[:] = swing.held + off, rates * _pace(simulation)
-    off, rates = rest.reshape(2, *jelly.off.shape)
-    jelly.off[:], jelly.rate[:] = off * PX, rates * PX * JELLY_PACE
+    whole, (off, rates) = np.maximum(simulation.chains.lengths.sum(0), 1e-9), rest.reshape(2, -1) * PX
+    handles = jelly.off.size
+    jelly.off[:], jelly.rate[:] = (some[:handles].reshape(-1, 2) for some in (off, rates * JELLY_PACE))
+    elastic.off[:], elastic.rate[:] = off[handles:] / whole, rates[handles:] * JELLY_PACE / whole
 
 
 def _pace(simulation: Simulation) -> Floats:

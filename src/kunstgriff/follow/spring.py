@@ -1,7 +1,8 @@
 """Spring bones: chains of rods on torsion springs that lag, overshoot and settle.
 
 `rods` tells the equations and how a chain's frequency and damping become stiffness, `swinging` how they are stepped,
-`contacts` what stops a chain, `sheets` what ties several, `jelly` how handles of lattices swing. Here they are put
+`contacts` what stops a chain, `sheets` what ties several, `elastic` how links give, `jelly` how handles of lattices
+swing. Here they are put
 together with what a figure is: bones are placed by the same forward kinematics as poses are, chains may hang on chains,
 and the deviation of each joint from where the pose holds it is what is shown, by its share and within the joint's
 limits. Limits with a soft zone are answered by `eased`, so the stop lies as far beyond the end as the zone is wide.
@@ -25,6 +26,7 @@ from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import Spring
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, clear, nearest, stopped
+from kunstgriff.follow.elastic import Elastic, lengthen, stretch_by
 from kunstgriff.follow.jelly import Jelly, wobble
 from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.sheets import Ties, pairs_of, tie_up
@@ -181,6 +183,7 @@ class Simulation:
             carrier=carrier, shapes=np.array([one.row for one in there], np.float64).reshape(-1, 6),
             hanger=hanger, hook=hook, counts=counts,
         )  # fmt: skip
+        self.elastic = Elastic.of(count, len(figure.bones))
         self.chains = self._chains(longest)
         self.swing = Swing.of(longest, count)
         self.stops = self._stops(longest)
@@ -214,6 +217,8 @@ class Simulation:
             made = rods_of(
                 self.lengths[bones], angles[bones], spring.frequency, spring.damping_ratio, firmness, calm, tip, self.h
             )
+            if spring.stretch > 0:
+                self.elastic.give(number, spring, self.lengths[bones], angles[bones], self.h)
             chains.air[number] = spring.air
             chains.weights[:n, :n, number], chains.moment[:n, number] = made.weights, made.moment
             for into, matrices in zip(chains[2:5], (made.stiffness, made.damping, made.solid), strict=True):
@@ -284,10 +289,11 @@ class Simulation:
         rig.values[:], self.added[:] = some.values, some.added
         self.bodies.amount[list(self.runs)] = some.swings
         self.swing.pull[:] = np.outer(gravity, self.gravity)
+        self.elastic.natural[:] = rig.stretch
         if len(rig.turn) or len(self.jelly.rows):
             step_rows(
                 self.bodies, self.chains, self.swing, self.stops, self.ties, self.posed, self.scratch, self.touch,
-                self.jelly, some.driven, some.moves, some.shifts, some.wind, self.h, self.started,
+                self.elastic, self.jelly, some.driven, some.moves, some.shifts, some.wind, self.h, self.started,
             )  # fmt: skip
             rig.turn[:] -= self.added  # which an evaluation adds by itself
             self._shift()
@@ -339,6 +345,7 @@ class Simulation:
         self.started = False
         for some in (self.swing.angles, self.swing.rates, self.jelly.off, self.jelly.rate, self.jelly.pace):
             some[:] = 0.0
+        self.elastic.forget()
         self.step(course[None])
         if settled:
             before = self.steps
@@ -347,7 +354,7 @@ class Simulation:
                 self.steps = before
                 if np.abs(self.swing.rates).max(initial=0.0) < STILL:
                     break
-            self.swing.rates[:] = 0.0
+            self.swing.rates[:], self.elastic.rate[:] = 0.0, 0.0
 
     @property
     def _arrays(self) -> tuple[Floats, ...]:
@@ -358,8 +365,9 @@ class Simulation:
             stops.shapes,
             stops.ends,
             stops.ends_before,
-            *self.posed[:3],
+            *self.posed[:4],
             self.added,
+            *self.elastic[-4:],
             *self.jelly[-4:],
         )
 
@@ -501,7 +509,8 @@ def hang(bodies: Bodies, stops: Stops, posed: Posed, c: int, started: bool) -> N
 @njit(cache=True)
 def step_rows(
     bodies: Bodies, chains: Chains, swing: Swing, stops: Stops, ties: Ties, posed: Posed, scratch: Scratch,
-    touch: Touch, jelly: Jelly, driven: Floats, moves: Floats, shifts: Floats, wind: Floats, h: float, started: bool,
+    touch: Touch, elastic: Elastic, jelly: Jelly, driven: Floats, moves: Floats, shifts: Floats, wind: Floats, h: float,
+    started: bool,
 ) -> None:  # fmt: skip
     """All the steps of a frame in one call, since a call from Python costs as much as a step."""
     # arrays by themselves: taken out of a tuple again and again they cost more than the work (measured)
@@ -540,6 +549,8 @@ def step_rows(
                     if k > 0:
                         off -= angles[k - 1, c] - held[k - 1, c]
                     turn += amount[c] * off * (180.0 / math.pi)
+                    if elastic.most[c] > 0.0:
+                        stretch_by(elastic, c, amount[c], which, stretch)
                 turned[which] = turn
                 turn = eased(turn, low[which], high[which], soft[which])
                 angle = given + turn * (math.pi / 180.0)
@@ -580,6 +591,8 @@ def step_rows(
                 if beyond:
                     hang(bodies, stops, posed, c, now)
                     posed.deepest[c] = stopped(chains, swing, stops, touch, c, n, h)
+                if elastic.most[c] > 0.0:
+                    lengthen(elastic, c, n, angles, swing.rates, lengths, swing.pull, joint, joint_before, h, now)
                 joint_before[0, c], joint_before[1, c] = joint[0, c], joint[1, c]
                 for k in range(n):
                     held_before[k, c] = held[k, c]

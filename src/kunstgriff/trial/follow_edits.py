@@ -11,7 +11,7 @@ from pydantic import Field
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.edit import Edit, EditRefused
-from kunstgriff.figure.follow import Blow, Cut, Pace
+from kunstgriff.figure.follow import Blow, Cut, Pace, Spring
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import FigureMotion, Moment
 from kunstgriff.figure.stores import Stores
@@ -93,21 +93,27 @@ class BakeSprings(Edit):
         first, last = round(self.first), min(round(one.frames if self.last is None else self.last), one.frames)
         if last - first < 2:
             raise EditRefused("Two frames at least are baked.")
-        at, swung = _swung(figure, stores, one, first, last)
+        at, swung, grown = _swung(figure, stores, one, first, last)
         keys: dict[str, Keys] = {}
         before = {track.channel: keys_of(track) for track in one.tracks}
         rows = {bone.id: row for row, bone in enumerate(figure.bones)}
         lengths = {bone.id: float(np.hypot(*np.subtract(bone.tip, bone.joint))) for bone in figure.bones}
         for spring in springs:
             reach = sum(lengths[ref] for ref in spring.bones)
+            error = self.error / (2 if spring.stretch > 0 else 1)  # by turns, and by what they give
             for ref in spring.bones:
                 channel = addressed(ref, "turn")
                 # what each joint is off moves all beyond it; all together keep to the error
-                within = np.degrees(self.error / (len(spring.bones) * max(reach, 1.0)))
+                within = np.degrees(error / (len(spring.bones) * max(reach, 1.0)))
                 reach -= lengths[ref]
                 kept = thinned(at, swung[:, rows[ref]], within)
                 made: Keys = [(float(at[k]), float(swung[k, rows[ref]]), "smooth") for k in kept]
                 keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
+                for axis, channel in enumerate(_grown(spring, ref)):
+                    values = grown[:, rows[ref], axis]
+                    kept = thinned(at, values, error / (len(spring.bones) * max(lengths[ref], 1.0)))
+                    made = [(float(at[k]), float(values[k]), "smooth") for k in kept]
+                    keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
             still = addressed(spring.id, "swings")
             held = keys_outside(before.get(still, []), first, last)
             if first > 0:
@@ -137,6 +143,7 @@ class LiftBaked(Edit):
         for spring in springs:
             if addressed(spring.id, "swings") in baked:
                 gone += [addressed(spring.id, "swings"), *(addressed(ref, "turn") for ref in spring.bones)]
+                gone += [channel for ref in spring.bones for channel in _grown(spring, ref)]
         if not gone:
             raise EditRefused(f"Nothing is baked in “{one.name}”.")
         tracks = tuple(track for track in one.tracks if track.channel not in gone)
@@ -150,15 +157,22 @@ def _with(one: FigureMotion, **said: Any) -> FigureMotion:
     return FigureMotion(**{**dict(one), **said})
 
 
-def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: int) -> tuple[Floats, Floats]:
-    """Frames (n,) and the turns of all bones on them, degrees (n, b), as springs and keys make them together."""
+def _grown(spring: Spring, ref: str) -> list[str]:
+    """The channels of a bone that a chain stretches."""
+    return [addressed(ref, name) for name in ("stretch.along", "stretch.across")] if spring.stretch > 0 else []
+
+
+def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: int) -> tuple[Floats, Floats, Floats]:
+    """Frames (n,), the turns of all bones on them, degrees (n, b), and their stretch (n, b, 2), as springs and keys
+    make them together."""
     rig = compile_rig(figure, stores)
-    playback, seen = Playback(rig, KeyedMotion(one)), []
+    playback, seen, grown = Playback(rig, KeyedMotion(one)), [], []
     count = min(last, playback.count - 1)
     for frame in range(first, count + 1):
         playback.go_to(frame)
         seen.append(rig.turn.copy())
+        grown.append(rig.stretch.copy())
     at = np.arange(first, count + 1, dtype=np.float64)
     if one.loop and first == 0 and last == one.frames:  # it ends where it begins
-        at, seen = np.append(at, float(last)), [*seen, seen[0]]
-    return at, np.array(seen)
+        at, seen, grown = np.append(at, float(last)), [*seen, seen[0]], [*grown, grown[0]]
+    return at, np.array(seen), np.array(grown)

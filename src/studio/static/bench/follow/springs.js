@@ -9,6 +9,9 @@ const ROWS = [
   { name: 'gravity', word: 'Gravity, px/s²', low: 0, high: 20000, step: 20 },
   { name: 'weight', word: 'Weight at its end, times its own', low: 0, high: 50, step: 0.1 },
   { name: 'air', word: 'Air, 1/s', low: 0, high: 40, step: 0.5 },
+  { name: 'stretch', word: 'Gets longer or shorter by, %', low: 0, high: 100, step: 1, times: 100 },
+  { name: 'bounce', word: 'Bounces along itself, Hz', low: 0.2, high: 20, step: 0.1 },
+  { name: 'squash', word: 'Keeps its area then, %', low: 0, high: 100, step: 5, times: 100 },
   { name: 'thickness', word: 'Keeps off colliders by, px', low: 0, high: 2000, step: 1 },
   { name: 'friction', word: 'Friction on them', low: 0, high: 2, step: 0.05 },
 ];
@@ -36,14 +39,15 @@ export const springs = {
     const { one } = this;
     if (!one) return [];
     const few = (value) => Math.round(1000 * value) / 1000;
-    return ROWS.map((row) => ({ ...row, id: `spring-${row.name}`, value: few(one[row.name]) }));
+    const rows = ROWS.filter(({ name }) => one.stretch || !['bounce', 'squash'].includes(name));
+    return rows.map((row) => ({ ...row, id: `spring-${row.name}`, value: few(one[row.name] * (row.times || 1)) }));
   },
   get firmAtTip() {
     return this.one ? this.one.firmness.at(-1) / this.one.firmness[0] : 1;
   },
   set(row, value) {
     if (Number.isFinite(Number(value)))
-      bench.history.edit({ kind: 'set_spring', bone: this.bone, [row.name]: Number(value) });
+      bench.history.edit({ kind: 'set_spring', bone: this.bone, [row.name]: Number(value) / (row.times || 1) });
   },
   setFirmness(value) {
     if (Number(value) > 0) bench.history.edit({ kind: 'set_spring', bone: this.bone, firmness: [1, Number(value)] });
