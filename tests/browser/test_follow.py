@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 
 from tests.browser.hand import until
 
 TALLOW = 4  # of the figures of the demo
+CARRIED = """const { scene } = kunstgriff, k = 6 * scene.boneIndex[arguments[0]], m = scene.matrices.slice(k, k + 6);
+    const [x, y] = arguments[1];
+    return [m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]];"""
 
 
 def chosen(hand, name):
@@ -87,6 +92,20 @@ def test_springs_swing_while_one_poses_the_vane_is_pulled_and_chains_are_read(ha
     hand.changed(lambda: hand.click("Take all off"))
     hand.changed(lambda: hand.click("Lay them along the art"), "colliders are laid")
     assert "colliders keep chains out" in hand.words()
+    hand.click("Drag colliders")
+    one = max(hand.state()["colliders"], key=lambda each: math.dist(each["start"], each["end"]))
+
+    def now():
+        return next(each for each in hand.state()["colliders"] if each["id"] == one["id"])
+
+    end = hand.to_window(hand.script(CARRIED, one["bone"], one["end"]))
+    hand.changed(lambda: hand.drag(end, (end[0] + 24, end[1])), "an end of one is dragged")
+    after = now()
+    assert after["start"] == one["start"]
+    assert after["end"] != one["end"]
+    assert after["part"] is None  # laid by hand from now on
+    hand.changed(lambda: hand.click("Undo"))
+    hand.click("Turn")
     hand.choose("#play-motion", "sudden stop")
     hand.click("Read the chains")
     until(lambda: "ribbon back lags" in hand.words().replace("\n", " "), "every chain is told")

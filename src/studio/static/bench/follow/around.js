@@ -10,6 +10,8 @@ const MOST = 3000; // px/s that can be pulled
 
 export const around = {
   pulled: null, // the wind while it is pulled, [towards, strength]
+  /** @type {{ id: string, bone: string, start: number[], end: number[], radius: number } | null} */
+  tried: null, // a collider while it is dragged
   get wind() {
     return (bench.page.figure && bench.page.figure.wind) || null;
   },
@@ -116,7 +118,7 @@ export const around = {
 export function drawColliders(context, camera) {
   const rows = new Map(scene.figure.bones.map(({ id }, k) => [id, k]));
   context.save();
-  context.strokeStyle = 'rgba(70, 66, 60, .75)';
+  context.strokeStyle = context.fillStyle = 'rgba(70, 66, 60, .75)';
   context.setLineDash([6, 4]);
   context.lineWidth = 1.25;
   const { floor } = bench.around;
@@ -127,7 +129,9 @@ export function drawColliders(context, camera) {
     context.lineTo(context.canvas.clientWidth, y);
     context.stroke();
   }
-  for (const one of bench.around.colliders) {
+  const { tried } = bench.around;
+  for (const known of bench.around.colliders) {
+    const one = tried && tried.id === known.id ? tried : known;
     const m = scene.matrices.subarray(6 * rows.get(one.bone), 6 * rows.get(one.bone) + 6);
     const place = ([x, y]) => camera.toScreen(m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]);
     const [[ax, ay], [bx, by]] = [place(one.start), place(one.end)];
@@ -138,6 +142,15 @@ export function drawColliders(context, camera) {
     context.arc(bx, by, radius, turn - Math.PI / 2, turn + Math.PI / 2);
     context.closePath();
     context.stroke();
+    if (bench.tools.toolKey !== 'collider' || (ax === bx && ay === by)) continue;
+    for (const [x, y] of [
+      [ax, ay],
+      [bx, by],
+    ]) {
+      context.beginPath();
+      context.arc(x, y, 4, 0, 7);
+      context.fill();
+    }
   }
   context.restore();
 }

@@ -7,13 +7,15 @@ import { following } from './following.js';
 import { jelly } from './jelly.js';
 import { springs } from './springs.js';
 import { drawWay, swung } from './swung.js';
+import { collider } from './tools/collider.js';
 import { wishes } from './wishes.js';
 
 export const FOLLOW = {
   key: 'follow',
   word: 'Follow-through',
   stores: { springs, wishes, cloth, jelly, around, following, swung },
-  bar: (tool, view) => [view('play', 'Play', bench.playing.playing)],
+  tools: { collider },
+  bar: (tool, view) => [tool('collider'), view('play', 'Play', bench.playing.playing)],
   actions: [
     {
       key: 'makeSpringy',
