@@ -13,6 +13,7 @@ from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import write_archive
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.reading.following import read_following
+from kunstgriff.trial.ground import Ground
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, motion_named, play
 from tests.art import at, capsule, drawn, edited, figure_of
@@ -83,6 +84,34 @@ def test_a_braid_lies_on_the_ground_when_its_figure_goes_down_and_one_that_sinks
     with pytest.raises(EditRefused, match="sink through the ground already"):
         apply_edit({"kind": "set_floor", "on": False}, figure, stores)
     assert edited(on, stores, {"kind": "set_floor", "on": False}).floor is None
+
+
+def test_a_braid_is_drawn_over_ground_that_is_not_even(braided):
+    figure, stores = braided
+    (_, level), steps = (
+        at(figure, (0, 380))[0],
+        [[100, 0], [150, -30], [190, -30], [230, 0], [260, 0], [290, -24], [330, 0]],
+    )
+    keys = ((0, 0, 0), (8, 0, 40), (50, 260, 40))
+    figure = edited(
+        figure, stores, {"kind": "make_motion", "name": "stroll", "frames": 60}, {"kind": "set_floor", "at": (0, level)},
+        *({"kind": "set_keys", "motion": "stroll", "at": f, "pose": {"neck.move.x": x, "neck.move.y": y}} for f, x, y in keys),
+    )  # fmt: skip
+    ground = edited(figure, stores, {"kind": "set_ground", "motion": "stroll", "points": steps})
+    deepest, highest = [], []
+    for one in (figure, ground):
+        rig, off = compile_rig(one, stores), []
+        last = rig.program.bone_index[next(bone.id for bone in one.bones if bone.name == "braid 3")]
+        x, y = one.bones[last].tip
+        for frame in play(rig, motion_named(one, "stroll")):
+            spot = frame.matrices[last] @ np.array([[x, 0], [0, x], [y, 0], [0, y], [1, 0], [0, 1]])
+            off.append(spot[1] - level - Ground(steps).at(spot[0]))
+        deepest.append(max(off))
+        highest.append(min(off[20:]))
+    assert deepest[0] > 20  # on even ground it goes through the cobbles
+    assert deepest[1] < 3  # of which what a ball of 25 px rounds is the most
+    assert highest[1] < -1
+    assert not read_following(compile_rig(ground, stores), motion_named(ground, "stroll")).faults
 
 
 def test_a_braid_swings_into_a_head_without_a_collider_and_stays_out_with_one(braided):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 
@@ -10,7 +12,7 @@ from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.edit import EditRefused, apply_edit
 from kunstgriff.figure.pose import Pose
 from kunstgriff.skeleton.kinematics import ForwardKinematics
-from kunstgriff.trial.motion import SWING, frame_count, motion_named, motions_of, play
+from kunstgriff.trial.motion import SWING, Playback, frame_count, motion_named, motions_of, play
 from kunstgriff.trial.swing import SWING_SECONDS, swing_at, swung_bones
 
 
@@ -155,3 +157,13 @@ def test_reaches_are_worked_out_for_many_moments_at_once_as_one_after_another(pe
         np.testing.assert_allclose(turns[row], other.turned, atol=1e-9)
         np.testing.assert_allclose(moves[row], other.moved, atol=1e-9)
     assert np.abs(turns).max() > 20
+
+
+@pytest.mark.parametrize("name", ["walks the street", "ducks and looks up"])
+def test_a_frame_is_the_same_gone_to_from_before_and_from_behind(pell, name):
+    figure, stores = pell
+    motion = motion_named(figure, name)
+    one_by_one = [frame.vertices.copy() for frame in itertools.islice(play(compile_rig(figure, stores), motion), 26)]
+    playback = Playback(compile_rig(figure, stores), motion)
+    for frame in (25, 12, 0, 24, 5, 12, 13, 12, 24, 23):  # states are kept on 0, 12 and 24
+        np.testing.assert_array_equal(playback.frame(frame).vertices, one_by_one[frame], f"frame {frame}")

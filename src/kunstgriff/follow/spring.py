@@ -13,10 +13,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 from numba import njit
 from numpy.typing import NDArray
 
@@ -25,6 +26,7 @@ from kunstgriff.control.reaching import Reaching
 from kunstgriff.evaluate.state import RigState
 from kunstgriff.figure.channels import addressed
 from kunstgriff.figure.follow import Spring
+from kunstgriff.figure.model import Figure
 from kunstgriff.follow.contacts import AROUND, GROUND, Stops, Touch, clear, nearest, stopped
 from kunstgriff.follow.elastic import Elastic, lengthen, stretch_by
 from kunstgriff.follow.jelly import Jelly, wobble
@@ -77,6 +79,7 @@ class Posed(NamedTuple):
 
 
 DOWN = (0.0, 1.0)
+BAR, BEYOND = 25.0, 4_000.0  # px: half as thick as ground that is not even, and how far it goes on at its ends
 FRAMES = 24  # a second: those that wishes and own cycles are told in
 
 
@@ -96,6 +99,33 @@ class Shape:
     @property
     def row(self) -> tuple[float, ...]:
         return (GROUND if self.ground else AROUND, *self.start, *self.end, self.radius)
+
+
+def shapes_of(figure: Figure, ground: Sequence[tuple[float, float]] = ()) -> list[Shape]:
+    """The colliders of a figure, and its floor: level, or as the `ground` of a motion goes from left to right (px) from
+    that level on. Then it is bars along its upper side: edges are rounded by what a ball of `BAR` px rounds."""
+    found = [Shape(one.start, one.end, one.radius, one.bone, of=one.id) for one in figure.colliders]
+    floor = figure.floor
+    if floor is None:
+        return found
+    level = floor.at[1]
+    points = [(x, y + level) for x, y in ground]
+    if not any(y for _, y in ground):
+        return [*found, Shape(floor.at, floor.at, 0.0, ground=True, of=floor.id)]
+    first, last = points[0], points[-1]
+    bottom = max(y for _, y in points) + 10 * BAR
+    far = [
+        (last[0] + BEYOND, last[1]),
+        (last[0] + BEYOND, bottom),
+        (first[0] - BEYOND, bottom),
+        (first[0] - BEYOND, first[1]),
+    ]
+    solid = shapely.Polygon([*points, *far]).buffer(0).buffer(-BAR, quad_segs=2)
+    for body in shapely.get_parts(solid):
+        for start, end in pairwise(body.exterior.coords):
+            if max(start[1], end[1]) < bottom - 2 * BAR:  # not what lies deep below
+                found.append(Shape((start[0], start[1]), (end[0], end[1]), BAR, of=floor.id))
+    return found
 
 
 class Prepared(NamedTuple):
@@ -141,10 +171,7 @@ class Simulation:
         """`shapes` are what chains do not enter, the figure's colliders and floor unless given; gusts begin anew
         after `period` s. It steps as `moments` has it for `rate` frames a second."""
         self.rig, figure = rig, rig.program.figure
-        if shapes is None:
-            shapes = [Shape(one.start, one.end, one.radius, one.bone, of=one.id) for one in figure.colliders]
-            if figure.floor is not None:
-                shapes.append(Shape(figure.floor.at, figure.floor.at, 0.0, ground=True, of=figure.floor.id))
+        shapes = shapes_of(figure) if shapes is None else shapes
         self.h = 1.0 / (rate * steps_for(rate))
         skeleton = rig.program.skeleton
         along = skeleton.tips - skeleton.joints
@@ -365,7 +392,8 @@ class Simulation:
             stops.shapes,
             stops.ends,
             stops.ends_before,
-            *self.posed[:4],
+            *self.posed[:2],
+            self.rig.values,
             self.added,
             *self.elastic[-4:],
             *self.jelly[-4:],

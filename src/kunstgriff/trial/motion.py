@@ -20,7 +20,7 @@ from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.follow.looping import settle_into_loop
-from kunstgriff.follow.spring import Simulation, State, moment_of, steps_for
+from kunstgriff.follow.spring import Simulation, State, moment_of, shapes_of, steps_for
 from kunstgriff.trial.cells import RangeSheet
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.swing import SECONDS, gust_at, hop_at, look_at, stop_at, swing_at, swung_bones, walk_at
@@ -210,7 +210,8 @@ class Playback:
         self.blows = [(round(one.at * scale), one) for one in own.blows] if own else []
         self.cuts = {round(one.at * scale): one.settled for one in own.cuts} if own else {}
         self.round = bool(own and own.loop and self.count > 2 and not self.blows and not self.cuts)
-        self.simulation = Simulation(rig, period=motion.seconds if self.round else None, rate=self.rate)
+        shapes = shapes_of(rig.program.figure, own.ground if own else ())
+        self.simulation = Simulation(rig, shapes, motion.seconds if self.round else None, self.rate)
         if own:
             self.simulation.travel[0] = own.travels * own.rate
         self.states: dict[int, State] = {}
