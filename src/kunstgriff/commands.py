@@ -435,6 +435,8 @@ def _tell_following(found: Following, as_json: bool) -> None:
             for each, places in ((one.lag, 1), (one.overshoot, 2), (one.jitter, 3))
         )
         click.echo(f"{lag:>6}  {one.furthest:7.1f}°  {over:>9}  {one.deepest:5.2f}  {jitter:>8}  {one.name}")
+    for each in found.jellies:
+        click.echo(f"{each.furthest:7.1f} px off its place on frame {each.furthest_at}: {each.name}")
     for fault in found.faults:
         click.echo(fault.sentence)
 

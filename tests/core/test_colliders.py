@@ -86,6 +86,24 @@ def test_a_braid_lies_on_the_ground_when_its_figure_goes_down_and_one_that_sinks
     assert edited(on, stores, {"kind": "set_floor", "on": False}).floor is None
 
 
+def test_a_braid_that_is_held_far_aside_for_long_is_told_and_one_that_lies_there_for_a_moment_is_not(braided):
+    figure, stores = braided
+    (_, level) = at(figure, (0, 380))[0]
+    figure = edited(figure, stores, {"kind": "set_floor", "at": (0, level)})
+    for rises, told in ((60, True), (7, False)):
+        keys = ((0, 0), (6, 150), (rises, 150), (rises + 6, 0))
+        acted = edited(
+            figure, stores, {"kind": "make_motion", "name": "down", "frames": 90},
+            *({"kind": "set_keys", "motion": "down", "at": f, "pose": {"neck.move.y": y}} for f, y in keys),
+        )  # fmt: skip
+        found = read_following(compile_rig(acted, stores), motion_named(acted, "down"))
+        held = [one for one in found.faults if "is held aside by the ground" in one.sentence]
+        assert bool(held) == told
+        if held:
+            assert 45 < found.chains[0].pressed <= 66
+            assert 2 <= held[0].frame <= 12
+
+
 def test_a_braid_is_drawn_over_ground_that_is_not_even(braided):
     figure, stores = braided
     (_, level), steps = (

@@ -432,7 +432,7 @@ def test_a_walk_that_is_laid_again_is_the_same_and_not_one_on_top_of_the_other(w
         ({"kind": "make_motion", "frames": "many"}, "frames is a whole number"),
         ({"kind": "make_motion", "name": "a" * 900}, "at most 80 letters"),
         ({"kind": "walk"}, "motion is missing"),
-        ({"kind": "walk", "motion": "act", "speed": float("nan")}, "speed is a number"),
+        ({"kind": "walk", "motion": "act", "speed": float("nan")}, "speed is a finite number"),
         ({"kind": "set_stepper", "sets": "hopping"}, "sets is one of 'alternate', 'wave' or 'pairs'"),
     ],
 )

@@ -12,6 +12,7 @@ from kunstgriff.figure.edit import EditRefused
 from kunstgriff.figure.pose import Pose
 from kunstgriff.follow.looping import settle_into_loop
 from kunstgriff.follow.spring import Simulation
+from kunstgriff.reading.following import read_following
 from kunstgriff.trial.live_springs import LiveSprings
 from kunstgriff.trial.motion import motion_named, motions_of, play
 from tests.art import at, capsule, drawn, edited, figure_of
@@ -151,3 +152,101 @@ def test_a_picture_of_it_moves_and_gltf_says_that_it_does_not(tmp_path):
     assert any("lump wobbles" in one for one in deliver(tmp_path / "belly.glb", order))
     seen = [frame.vertices.copy() for frame in play(compile_rig(figure, stores), order.motion)]
     assert np.abs(seen[13] - seen[19]).max() > 1, "it wobbles on while its bone is still"
+
+
+def cheek(**said):
+    """A lump on a bone with two tacks: one goes with the bone, one by half with another that hangs on it."""
+    figure, stores = figure_of({"face": drawn(capsule((120, 200), (280, 200), 60, 4))})
+    hips, jaw = at(figure, (200, 300), (200, 150)), at(figure, (200, 150), (200, 60))
+    left, right = at(figure, (140, 200), (260, 200))
+    return edited(
+        figure, stores, {"kind": "draw_chain", "name": "skull", "joints": hips},
+        {"kind": "draw_chain", "name": "jaw", "parent": "skull", "joints": jaw},
+        {"kind": "bind_rigid", "parts": ["face"], "bone": "skull"},
+        *({"kind": "set_tack", "part": "face", "at": place, "name": name} for name, place in (("left", left), ("right", right))),
+        {"kind": "set_jelly", "warp": "face", "frequency": HERTZ, "damping_ratio": RATIO} | said,
+    ), stores  # fmt: skip
+
+
+def test_tacks_swing_as_scipy_has_it_and_what_they_hold_comes_along():
+    figure, stores = cheek()
+    rig, times = compile_rig(figure, stores), np.arange(360) / 240
+    simulation, sway, speed, seen = Simulation(rig), 6.0, 9.0, []
+    simulation.begin(moved(rig, "move.x", [0.0])[0])
+    for x in sway * (1 - np.cos(speed * times[1:])):
+        simulation.step(moved(rig, "move.x", [x]))
+        seen.append(simulation.jelly.off[:, 0].copy())
+    omega = 2 * np.pi * HERTZ
+    found = solve_ivp(
+        lambda t, u: (u[1], -(omega**2) * u[0] - 2 * RATIO * omega * u[1] - sway * speed**2 * np.cos(speed * t)),
+        (0, 2), (0, 0), t_eval=times[1:], rtol=1e-9, atol=1e-9,
+    ).y[0]  # fmt: skip
+    np.testing.assert_allclose(np.array(seen), np.repeat(found[:, None], 2, 1), atol=0.02 * np.abs(found).max())
+    off = simulation.jelly.off[0]
+    still = compile_rig(figure, stores).evaluate(Pose(channels={f"{figure.bones[0].id}.move.x": float(x)})).vertices
+    shown = (rig.evaluate().vertices - still).mean(0)
+    np.testing.assert_allclose(shown, off, atol=0.15 * np.abs(off).max())  # two tacks alike carry the whole part
+
+
+def test_a_tack_that_goes_by_half_with_another_bone_is_moved_by_half_of_it():
+    figure, stores = cheek()
+    tack = figure.warps[0].handles[1]
+    tied = edited(figure, stores, {"kind": "tie_handles", "handles": [tack.id], "bone": "jaw", "share": 0.5})  # fmt: skip
+    assert tied.warps[0].handles[1].ties[0].share == 0.5
+    rig = compile_rig(tied, stores)
+    simulation = Simulation(rig)
+    rest = rig.program.channels.rest
+    values = np.tile(rest, (3, 1))
+    values[:, rig.program.channels.index[f"{tied.bones[1].id}.move.y"]] = 20.0
+    simulation.begin(rest)
+    simulation.step(values[:1])
+    assert simulation.jelly.now[1] - np.array(tack.place) == pytest.approx([0, 10])
+    assert simulation.jelly.now[0] == pytest.approx(figure.warps[0].handles[0].place)
+
+
+def hopping(figure, stores):
+    keys = [
+        {"kind": "set_keys", "motion": "act", "at": at_frame, "pose": {f"{figure.bones[0].name}.move.y": y}}
+        for at_frame, y in ((0, 0), (5, -50), (10, 0))
+    ]
+    return edited(figure, stores, {"kind": "make_motion", "name": "act", "frames": 30}, *keys)
+
+
+@pytest.mark.parametrize("make", [belly, cheek])
+def test_jelly_is_baked_to_keys_within_the_error_and_wobbles_again_without_them(make):
+    figure, stores = make()
+    figure = hopping(figure, stores)
+    baked = edited(figure, stores, {"kind": "bake_springs", "motion": "act", "error": 0.5})
+    assert f"{figure.warps[0].id}.swings" in [one.channel for one in baked.motions[0].tracks]
+    played = [list(play(compile_rig(one, stores), motion_named(one, "act"))) for one in (figure, baked)]
+    for one, other in zip(*played, strict=True):
+        assert np.abs(one.vertices - other.vertices).max() < 0.6
+    assert edited(baked, stores, {"kind": "lift_baked", "motion": "act", "warps": [figure.warps[0].name]}).motions == figure.motions  # fmt: skip
+    with pytest.raises(EditRefused, match="There is no warp"):
+        edited(figure, stores, {"kind": "bake_springs", "motion": "act", "warps": ["spleen"]})
+
+
+def test_by_no_share_it_lies_still_and_by_half_half_of_it_shows():
+    figure, stores = belly()
+    figure = hopping(figure, stores)
+    off = []
+    for share in (0.0, 0.5, 1.0):
+        held = edited(figure, stores, {"kind": "set_keys", "motion": "act", "at": 0, "pose": {"lump.swings": share}})
+        off.append(np.array([frame.handles.copy() for frame in play(compile_rig(held, stores), motion_named(held, "act"))]))  # fmt: skip
+    assert np.abs(off[2] - off[0]).max() > 4
+    np.testing.assert_allclose(off[1] - off[0], (off[2] - off[0]) / 2, atol=1e-3)
+
+
+def test_what_jelly_does_in_a_motion_is_read_and_what_would_fold_is_told():
+    figure, stores = belly(frequency=4.0)
+    figure = hopping(figure, stores)
+    found = read_following(compile_rig(figure, stores), motion_named(figure, "act"))
+    (one,) = found.jellies
+    assert one.name == "lump"
+    assert one.furthest == pytest.approx(max(one.plot), abs=0.01)
+    assert one.plot[one.furthest_at] == pytest.approx(one.furthest, abs=0.01)
+    assert not found.faults
+    soft = edited(figure, stores, {"kind": "set_jelly", "warp": "lump", "frequency": 0.3, "damping_ratio": 0.05})
+    soft = edited(soft, stores, {"kind": "set_keys", "motion": "act", "at": 5, "pose": {f"{figure.bones[0].name}.move.y": -400}})  # fmt: skip
+    (fault,) = read_following(compile_rig(soft, stores), motion_named(soft, "act")).faults
+    assert "goes as far as it may" in fault.sentence

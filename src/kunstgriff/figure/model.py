@@ -70,7 +70,7 @@ from kunstgriff.figure.values import Point as Point
 from kunstgriff.figure.values import Ref as Ref
 from kunstgriff.figure.values import Share as Share
 from kunstgriff.figure.values import Value as Value
-from kunstgriff.figure.warps import Lattice, NamedHandle, Warp, named_handles
+from kunstgriff.figure.warps import Lattice, NamedHandle, Tacks, Warp, named_handles
 
 Amount = Annotated[float, Field(ge=0, le=10_000)]
 PxAmount = Annotated[Amount, LENGTH]
@@ -199,9 +199,9 @@ class Figure(Value):
         return () if self.wind is None else (self.wind,)
 
     @property
-    def jellies(self) -> tuple[Lattice, ...]:
-        """The lattices that are jelly."""
-        return tuple(one for one in self.warps if isinstance(one, Lattice) and one.jelly is not None)
+    def jellies(self) -> tuple[Lattice | Tacks, ...]:
+        """The lattices and tacks that are jelly."""
+        return tuple(one for one in self.warps if isinstance(one, Lattice | Tacks) and one.jelly is not None)
 
     @property
     def follows_through(self) -> bool:

@@ -46,6 +46,8 @@ class Posable(Protocol):
     @property
     def springs(self) -> Sequence[Named]: ...
     @property
+    def jellies(self) -> Sequence[Named]: ...
+    @property
     def winds(self) -> Sequence[Named]: ...
     @property
     def turnarounds(self) -> Sequence[Named]: ...
@@ -63,7 +65,7 @@ def posable(figure: Posable) -> dict[Of, Sequence[Named]]:
         "reach": figure.reaches,
         "lever": figure.levers,
         "shape": figure.shapes,
-        "spring": figure.springs,
+        "spring": [*figure.springs, *figure.jellies],
         "wind": figure.winds,
         "figure": figure.turnarounds,
     }

@@ -33,7 +33,7 @@ class DeliveryRefused(Refusal, ValueError):
 
 IN_WORDS = {
     "greater_than_equal": "is at least {ge:,}", "less_than_equal": "is at most {le:,}",
-    "greater_than": "is more than {gt:,}", "less_than": "is less than {lt:,}", "finite_number": "is a number",
+    "greater_than": "is more than {gt:,}", "less_than": "is less than {lt:,}", "finite_number": "is a finite number",
     "int_parsing": "is a whole number", "int_type": "is a whole number", "int_from_float": "is a whole number",
     "float_parsing": "is a number", "float_type": "is a number", "string_type": "is a text",
     "string_too_short": "has at least {min_length:,} letters", "string_too_long": "has at most {max_length:,} letters",

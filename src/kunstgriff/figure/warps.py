@@ -63,9 +63,9 @@ class CurveHandle(Handle):
 
 
 class Wobble(Value):
-    """How a lattice is jelly: its handles swing about their places at `frequency` Hz, slowed by `damping_ratio` (1 is
-    critical). Those of its `rim` are held, or else none: then those next to what carries it are the stiffest, and its
-    outline keeps its area."""
+    """How a lattice or tacks are jelly: handles swing about their places at `frequency` Hz, slowed by `damping_ratio`
+    (1 is critical). Those of a lattice's `rim` are held, or else none: then those next to what carries it are the
+    stiffest, and its outline keeps its area."""
 
     frequency: Annotated[float, Field(ge=0.2, le=20), PLAIN] = 2.4
     damping_ratio: Annotated[float, Field(ge=0.01, le=2), PLAIN] = 0.15
@@ -188,7 +188,7 @@ class Tacks(Value):
     """Spots of one part that hold it; between them it deforms as rigidly as possible.
 
     It is carried by `bone` as a lattice is. A tack reaches over the whole part, or about `reach` px, beyond which the
-    part stays as its bones have it. Where it is `stiff` it deforms less.
+    part stays as its bones have it. Where it is `stiff` it deforms less. Tacks that are `jelly` follow through.
     """
 
     kind: Literal["tacks"] = "tacks"
@@ -198,6 +198,7 @@ class Tacks(Value):
     bone: BoneRef | None = None
     reach: Annotated[float, Field(gt=0, le=100_000), LENGTH] | None = None
     stiff: Annotated[tuple[Dab, ...], Field(max_length=MOST_DABS)] = ()
+    jelly: Wobble | None = None
     handles: Annotated[tuple[Tack, ...], Field(min_length=1, max_length=MOST_TACKS)]
 
 

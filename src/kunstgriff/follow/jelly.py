@@ -1,4 +1,4 @@
-"""The kernel of jelly: a lattice whose handles hang on springs where its carrier and the pose would have them.
+"""The kernel of jelly: handles of a lattice, or tacks, hang on springs where bones and the pose would have them.
 
 Each handle is off its place u by the equation of a mass on a damped spring whose foot is moved,
 u″ + 2ζω u′ + ω² u = −a, solved exactly from step to step for a foot that goes evenly (Thomson, Theory of Vibration,
@@ -18,12 +18,14 @@ from numpy.typing import NDArray
 from scipy.linalg import expm
 
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.warps import Tacks
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 STIFFER = 3.0  # times as fast a handle next to what carries it swings as the farthest one
 FARTHEST = 0.6  # of the way to the next handle that one goes off its place, so that nothing folds
+ALONE = 100.0  # px that one tack which reaches over its whole part has around it
 ROUNDS = 4
 
 
@@ -31,7 +33,10 @@ class Jelly(NamedTuple):
     """Handles that swing, `j` of them, those of one lattice one after another."""
 
     rows: Ints  # (j,) of all handles
+    frame: Ints  # (j,) the bone in whose frame it is posed, or -1
     carrier: Ints  # (j,) the bone that carries it, or -1
+    tied: Ints  # (t, 2) handles that go by a share with another bone, and that
+    shares: Floats  # (t,)
     place: Floats  # (j, 2) px at rest
     free: Floats  # (j,) 0 for one that is held, else 1
     most: Floats  # (j,) px off its place at the most
@@ -48,42 +53,64 @@ class Jelly(NamedTuple):
         """The lattices of a figure that are jelly, stepped by `h` s; `joints` (b, 2) of its bones, by their rows."""
         counts = [len(one.handles) for one in figure.warps]
         first = dict(zip((one.id for one in figure.warps), np.cumsum([0, *counts]).tolist(), strict=False))
-        rows, carriers, places, free, most, systems = (
-            [np.zeros((0, *shape))] for shape in ((), (), (2,), (), (), (2, 2))
+        index, frames, carriers, places, free, most, systems = (
+            [np.zeros((0, *shape))] for shape in ((), (), (), (2,), (), (), (2, 2))
         )
-        rings, ring, made = list[tuple[int, int]](), [np.zeros(0, np.int32)], 0
-        for lattice in figure.jellies:
-            wobble, count, around = lattice.jelly, len(lattice.handles), outline(lattice.rows, lattice.columns)
+        rings, ring, tied, made = list[tuple[int, int]](), [np.zeros(0, np.int32)], list[tuple[int, int, float]](), 0
+        for warp in figure.jellies:
+            wobble, count = warp.jelly, len(warp.handles)
             assert wobble is not None
-            spots = np.array([one.place for one in lattice.handles])
-            grid = spots.reshape(lattice.rows, lattice.columns, 2)
-            carrier = bones[lattice.bone] if lattice.bone is not None else -1
+            spots = np.array([one.place for one in warp.handles])
+            frame = bones[warp.bone] if warp.bone is not None else -1
             held, away = np.zeros(count, bool), np.ones(count)
-            if wobble.rim:
-                held[around] = True
+            if isinstance(warp, Tacks):
+                carrier = np.array([-1 if one.still else frame for one in warp.handles])
+                near = _beside(spots, warp.reach or ALONE)
             else:
-                begins = sum(map(len, ring))
-                rings.append((begins, begins + len(around)))
-                ring.append((made + around).astype(np.int32))
-                if carrier >= 0:
-                    away = np.hypot(*(spots - joints[carrier]).T)
-                    away /= max(float(away.max()), 1e-9)
-            nearest = min(np.hypot(*np.diff(grid, axis=axis).reshape(-1, 2).T).min() for axis in (0, 1))
-            rows.append(first[lattice.id] + np.arange(count))
-            carriers.append(np.full(count, carrier))
+                carrier, around = np.full(count, frame), outline(warp.rows, warp.columns)
+                grid = spots.reshape(warp.rows, warp.columns, 2)
+                near = min(np.hypot(*np.diff(grid, axis=axis).reshape(-1, 2).T).min() for axis in (0, 1))
+                if wobble.rim:
+                    held[around] = True
+                else:
+                    begins = sum(map(len, ring))
+                    rings.append((begins, begins + len(around)))
+                    ring.append((made + around).astype(np.int32))
+                    if frame >= 0:
+                        away = np.hypot(*(spots - joints[frame]).T)
+                        away /= max(float(away.max()), 1e-9)
+            tied += [(made + k, bones[tie.bone], tie.share) for k, one in enumerate(warp.handles) for tie in one.ties]
+            index.append(first[warp.id] + np.arange(count))
+            frames.append(np.full(count, frame))
+            carriers.append(carrier)
             places.append(spots)
             free.append(1.0 - held)
-            most.append(np.full(count, FARTHEST * nearest))
+            most.append(np.full(count, FARTHEST * near))
             systems.append(
                 springs(2 * math.pi * wobble.frequency * (STIFFER - (STIFFER - 1) * away), wobble.damping_ratio)
             )
             made += count
+        rows, in_frame, carried_by = (np.concatenate(some).astype(np.int32) for some in (index, frames, carriers))
         each = [np.zeros((made, 2)) for _ in range(4)]
         return cls(
-            np.concatenate(rows).astype(np.int32), np.concatenate(carriers).astype(np.int32), np.concatenate(places),
-            np.concatenate(free), np.concatenate(most), expm(h * np.concatenate(systems)).reshape(-1, 4),
+            rows, in_frame, carried_by,
+            np.array([(handle, bone) for handle, bone, _ in tied], np.int32).reshape(-1, 2),
+            np.array([share for *_, share in tied], np.float64),
+            np.concatenate(places), np.concatenate(free), np.concatenate(most),
+            expm(h * np.concatenate(systems)).reshape(-1, 4),
             np.array(rings, np.int32).reshape(-1, 2), np.concatenate(ring), each[0], each[1], each[2], each[3],
         )  # fmt: skip
+
+    @property
+    def bones(self) -> Ints:
+        """The bones that it goes by."""
+        return np.concatenate([self.frame, self.carrier, self.tied[:, 1]])
+
+
+def _beside(spots: Floats, alone: float) -> float:
+    """How far apart the nearest two of some spots (n, 2) are, `alone` where there is one."""
+    apart = np.hypot(*(spots[:, None] - spots[None]).reshape(-1, 2).T)
+    return float(apart[apart > 0].min(initial=np.inf)) if (apart > 0).any() else alone
 
 
 def outline(rows: int, columns: int) -> Ints:
@@ -107,18 +134,31 @@ def springs(omegas: Floats, ratio: float) -> Floats:
     return found
 
 
+@njit(inline="always")
+def carried(matrices: Floats, bone: int, x: float, y: float) -> tuple[float, float]:
+    """Where a bone has a place; the place itself for -1."""
+    if bone < 0:
+        return x, y
+    m = matrices[bone]
+    return m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
+
+
 @njit(cache=True)
 def wobble(jelly: Jelly, matrices: Floats, shifts: Floats, h: float, started: bool) -> None:
     """Step all jelly on by `h` s to where bones (b, 6) and the pose's `shifts` (handles, 2) have its handles now."""
     now, pace, off, rate, place, onward = jelly.now, jelly.pace, jelly.off, jelly.rate, jelly.place, jelly.onward
+    tie = 0
     for k in range(now.shape[0]):
+        from_x, from_y = place[k, 0] + shifts[jelly.rows[k], 0], place[k, 1] + shifts[jelly.rows[k], 1]
+        x, y = carried(matrices, jelly.carrier[k], from_x, from_y)
+        base_x, base_y = x, y
+        while tie < jelly.tied.shape[0] and jelly.tied[tie, 0] == k:
+            tied_x, tied_y = carried(matrices, jelly.tied[tie, 1], from_x, from_y)
+            x += jelly.shares[tie] * (tied_x - base_x)
+            y += jelly.shares[tie] * (tied_y - base_y)
+            tie += 1
         if jelly.free[k] == 0.0:
             continue
-        x, y = place[k, 0] + shifts[jelly.rows[k], 0], place[k, 1] + shifts[jelly.rows[k], 1]
-        bone = jelly.carrier[k]
-        if bone >= 0:
-            m = matrices[bone]
-            x, y = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
         for axis in range(2):
             to = x if axis == 0 else y
             going = (to - now[k, axis]) / h if started else 0.0

@@ -193,6 +193,10 @@ class Simulation:
         pairs = pairs_of(named)
         self.ties = Ties.of(pairs, bones, counts, skeleton.tips)
         self.jelly = Jelly.of(figure, rows, skeleton.joints, self.h)
+        shares = rig.program.channels.index
+        self.wobbles = np.array(
+            [shares[addressed(one.id, "swings")] for one in figure.jellies for _ in one.handles], np.intp
+        )
         carrier = np.array([-1 if one.bone is None else rows[one.bone] for one in there], np.int32)
         hanger, hook = np.full(count, -1, np.int32), np.zeros((2, count))
         for number, run in self.runs.items():
@@ -200,7 +204,7 @@ class Simulation:
             if hung is not None and figure.bones[run.bones[-1]].id == run.spring.bones[-1]:
                 hanger[number], hook[:, number] = rows[hung.bone], hung.place
         roots = skeleton.parents[np.array([run.bones[0] for run in self.runs.values()], np.intp)]
-        carries = _carries(np.concatenate([roots, carrier, hanger, self.jelly.carrier]), skeleton.parents)
+        carries = _carries(np.concatenate([roots, carrier, hanger, self.jelly.bones]), skeleton.parents)
         self.bodies = Bodies(
             parents=skeleton.parents, joints=skeleton.joints, low=np.maximum(limits.low, -ENDLESS),
             high=np.minimum(limits.high, ENDLESS), soft=limits.soft, rest_angle=skeleton.directions,
@@ -332,11 +336,12 @@ class Simulation:
         jelly = self.jelly
         if not len(jelly.rows):
             return
-        carried = jelly.carrier >= 0
+        carried = jelly.frame >= 0
         linear = np.tile(np.eye(2), (len(jelly.rows), 1, 1))
-        linear[carried] = self.rig.matrices[jelly.carrier[carried], :4].reshape(-1, 2, 2).transpose(0, 2, 1)
+        linear[carried] = self.rig.matrices[jelly.frame[carried], :4].reshape(-1, 2, 2).transpose(0, 2, 1)
         shifts = self.rig.program.channels.seen(self.rig.values, "shift")
-        shifts[jelly.rows] += np.linalg.solve(linear, jelly.off[..., None])[..., 0]
+        off = self.rig.values[self.wobbles, None] * jelly.off
+        shifts[jelly.rows] += np.linalg.solve(linear, off[..., None])[..., 0]
 
     def _wind(self, course: Floats) -> Floats:
         """The wind at each chain in each step, (steps, 2, c) px/s, against the figure where that goes on."""

@@ -4,6 +4,7 @@ not enter, how far each link turns against its limits, whether they lie still at
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,6 +26,8 @@ DEEP, TREMBLING, OPEN = 0.5, 0.05, 0.01  # px from which a finding is raised
 STOPPED = 0.98  # share of a limit
 SETTLING = 10  # s a chain is given to come to rest in the last pose
 MOST_LAG = 24  # frames looked for
+TOUCHES = 0.5  # px beside a collider
+PRESSED, FOR_LONG = 40.0, 12  # degrees a chain is held aside by what it touches, frames: from then on it looks dead
 
 
 @dataclass(frozen=True)
@@ -43,7 +46,27 @@ class Followed:
     deepest_in: str | None
     turns: tuple[float, ...]  # degrees each link turns at the most
     over_limit: tuple[float, ...]  # share of its limits, 1 at the end; 0 without limits
+    pressed: int  # frames on end in which something holds it far aside
+    pressed_at: int
+    pressed_by: str | None
     jitter: float | None  # px the tip moves a frame long after the end; None in the wind and in what goes round
+    plot: tuple[float, ...]
+
+    @property
+    def data(self) -> dict[str, Any]:
+        return dict(self.__dict__)
+
+
+@dataclass(frozen=True)
+class Wobbled:
+    """What one warp that is jelly does: how far the handle that goes furthest is off its place, px a frame in `plot`,
+    and the share of how far it may go."""
+
+    warp: str
+    name: str
+    furthest: float
+    furthest_at: int
+    of_most: float
     plot: tuple[float, ...]
 
     @property
@@ -68,6 +91,7 @@ class Following:
     motion: str
     frames: int
     chains: tuple[Followed, ...]
+    jellies: tuple[Wobbled, ...]
     open_by: float
 
     @property
@@ -84,6 +108,16 @@ class Following:
                 told.append(Fault(f"“{name}” never lies still: {one.jitter:.2f} px a frame.", first, self.frames - 1))
             if max(one.over_limit) > STOPPED:
                 told.append(Fault(f"“{name}” is stopped by the limits of a joint.", first))
+            if one.pressed >= FOR_LONG:
+                by = f"“{one.pressed_by}”" if one.pressed_by else "the ground"
+                words = f"“{name}” is held aside by {by} for {one.pressed} frames, from {one.pressed_at} on."
+                told.append(Fault(words, first, one.pressed_at, one.pressed_by))
+        for each in self.jellies:
+            if each.of_most > STOPPED:
+                words = (
+                    f"“{each.name}” goes as far as it may without folding on frame {each.furthest_at}: make it firmer."
+                )
+                told.append(Fault(words, None, each.furthest_at))
         if self.open_by > OPEN:
             told.append(Fault(f"The loop does not close: springs are {self.open_by:.2f} px apart.", None))
         return told
@@ -94,28 +128,44 @@ class Following:
         return {
             "motion": self.motion, "frames": self.frames, "open_by": self.open_by,
             "chains": [one.data for one in self.chains],
+            "jellies": [one.data for one in self.jellies],
             "findings": [dict(one.__dict__) for one in self.faults],
         }  # fmt: skip
 
 
 def read_following(rig: RigState, motion: Motion) -> Following:
-    """Play a motion and read its chains. Raises EditRefused for a motion that is too long, or a figure without any."""
+    """Play a motion and read its chains and jelly. Raises EditRefused for a motion that is too long, or a figure
+    without any."""
     figure = rig.program.figure
     playback = Playback(rig, motion)
     simulation = playback.simulation
-    if not simulation.runs:
+    if not figure.follows_through:
         raise EditRefused("Nothing of this figure is springy yet.")
     if playback.count > LONGEST:
         raise EditRefused(f"“{motion.name}” has {playback.count:,} frames; {LONGEST:,} at most are read at once.")
     names = {bone.id: bone.name for bone in figure.bones}
-    rows = [_Row.of(simulation, number) for number in simulation.runs]
+    rows, offs = [_Row.of(simulation, number) for number in simulation.runs], list[Floats]()
     for frame in range(playback.count):
         playback.go_to(frame)
+        offs.append(np.hypot(*simulation.jelly.off.T))
         for row in rows:
             row.take(simulation, frame)
     at_rest = _rested(playback) if figure.wind is None and not playback.round else {}
     found = [row.read(simulation, names, at_rest.get(row.number)) for row in rows]
-    return Following(motion.name, playback.count, tuple(found), playback.open_by)
+    wobbled = _wobbled(simulation, np.array(offs))
+    return Following(motion.name, playback.count, tuple(found), tuple(wobbled), playback.open_by)
+
+
+def _wobbled(simulation: Simulation, offs: Floats) -> Iterator[Wobbled]:
+    """What jelly did whose handles (j) were so many px off on each frame (n, j)."""
+    ends = np.cumsum([len(one.handles) for one in simulation.rig.program.figure.jellies])
+    for warp, last in zip(simulation.rig.program.figure.jellies, ends, strict=True):
+        some = slice(last - len(warp.handles), last)
+        plot = offs[:, some].max(1)
+        share = (offs[:, some] / simulation.jelly.most[some]).max()
+        yield Wobbled(
+            warp.id, warp.name, float(plot.max()), int(plot.argmax()), float(share), tuple(plot.round(2).tolist())
+        )
 
 
 class _Row:
@@ -125,6 +175,8 @@ class _Row:
         self.number, self.lengths, self.bones = number, lengths, bones
         self.held, self.is_at, self.turns = list[float](), list[float](), list[Floats]()
         self.deepest, self.at, self.into = 0.0, 0, -1
+        self.touching = list[int]()  # what it lies at, a frame; -1 for nothing
+        self.aside = list[float]()  # degrees its links are off where the pose holds them, in the mean
 
     @classmethod
     def of(cls, simulation: Simulation, number: int) -> _Row:
@@ -142,6 +194,7 @@ class _Row:
         self.is_at.append(math.atan2(way[1], way[0]))
         self.held.append(math.atan2(float(self.lengths @ np.sin(held)), float(self.lengths @ np.cos(held))))
         self.turns.append(rig.turn[list(self.bones)].copy())
+        nearest_by, touches = -TOUCHES, -1
         for link in range(len(self.bones)):
             for o, shape in enumerate(simulation.stops.shapes):
                 room = simulation.stops.rooms[link, self.number, o]
@@ -154,8 +207,13 @@ class _Row:
                     share, along = nearest(*a, *b, *shape[1:5])
                     off = a + share * (b - a) - shape[1:3] - along * (shape[3:5] - shape[1:3])
                     deep = room - float(np.hypot(*off))
+                if deep > nearest_by:
+                    nearest_by, touches = deep, o
                 if deep > self.deepest:
                     self.deepest, self.at, self.into = deep, frame, o
+        self.touching.append(touches)
+        off = np.degrees(np.abs(simulation.swing.angles[: len(self.bones), self.number] - held))
+        self.aside.append(float(self.lengths @ off / self.lengths.sum()))
 
     def read(self, simulation: Simulation, names: dict[str, str], jitter: float | None) -> Followed:
         figure, run = simulation.rig.program.figure, simulation.runs[self.number]
@@ -169,12 +227,32 @@ class _Row:
             over.append(float(turn / end) if 0 < end < 1e6 else 0.0)
         refs = tuple(figure.bones[bone].id for bone in self.bones)
         moving = np.degrees(np.ptp(held))
-        into = figure.colliders[self.into].name if 0 <= self.into < len(figure.colliders) else None
+        pressed, since = _longest((np.array(self.aside) > PRESSED) & (np.array(self.touching) >= 0))
+        pressed_by = self.name_of(simulation, self.touching[since]) if pressed else None
         return Followed(
             run.spring.id, names[refs[0]], refs, _lag(held, is_at) if moving > 2 else None, float(np.abs(off).max()),
-            _overshoot(held, is_at), float(self.deepest), self.at, into, tuple(turns.round(2).tolist()),
-            tuple(np.round(over, 3).tolist()), jitter, tuple(off.round(2).tolist()),
+            _overshoot(held, is_at), float(self.deepest), self.at, self.name_of(simulation, self.into),
+            tuple(turns.round(2).tolist()), tuple(np.round(over, 3).tolist()), pressed, since, pressed_by, jitter,
+            tuple(off.round(2).tolist()),
         )  # fmt: skip
+
+    @staticmethod
+    def name_of(simulation: Simulation, shape: int) -> str | None:
+        """What the collider is called that a shape is of; nothing for the ground."""
+        if shape < 0:
+            return None
+        ref, colliders = simulation.shapes[shape].of, simulation.rig.program.figure.colliders
+        return next((one.name for one in colliders if one.id == ref), None)
+
+
+def _longest(some: NDArray[np.bool_]) -> tuple[int, int]:
+    """How many on end hold at the most, and the first of them."""
+    best, begins, count = 0, 0, 0
+    for k, holds in enumerate(some.tolist()):
+        count = count + 1 if holds else 0
+        if count > best:
+            best, begins = count, k - count + 1
+    return best, begins
 
 
 def _lag(held: Floats, is_at: Floats) -> float | None:

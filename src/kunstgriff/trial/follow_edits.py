@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -15,13 +16,16 @@ from kunstgriff.figure.follow import Blow, Cut, Pace, Spring
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.motions import FigureMotion, Moment
 from kunstgriff.figure.stores import Stores
+from kunstgriff.figure.warps import Lattice, Tacks
 from kunstgriff.follow.edits import need_spring
 from kunstgriff.trial.keys import KeyedMotion, thinned
 from kunstgriff.trial.motion import Playback
 from kunstgriff.trial.motion_edits import SAME, Keys, keys_of, keys_outside, need_motion, with_keys, with_motion
+from kunstgriff.warp.named import need_warp
 
 Floats = NDArray[np.float64]
 LEAST_ERROR = 0.05  # px
+Jellied = Lattice | Tacks
 
 
 class SetBlow(Edit):
@@ -72,49 +76,42 @@ class SetCut(Edit):
 
 
 class BakeSprings(Edit):
-    """Lay what chains do in a motion as keys, from one frame to another, and let their springs be still there.
+    """Lay what chains and jelly do in a motion as keys, from one frame to another, and let them be still there.
 
-    Keys are as few as keep every tip within `error` px; they are edited like any others, and taken off again they leave
-    the springs as they were. Without bones it is for all chains.
+    Keys are as few as keep every tip, or every handle of jelly, within `error` px; they are edited like any others, and
+    taken off again they leave all as it was. Without bones or warps it is for all that follows through.
     """
 
     kind: Literal["bake_springs"] = "bake_springs"
     motion: str
     bones: Annotated[tuple[str, ...], Field(max_length=2_000)] = ()
+    warps: Annotated[tuple[str, ...], Field(max_length=500)] = ()
     first: Moment = 0.0
     last: Moment | None = None
     error: Annotated[float, Field(ge=LEAST_ERROR, le=1_000)] = 0.5
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_motion(figure, self.motion)
-        springs = list(dict.fromkeys(need_spring(figure, key) for key in self.bones)) or list(figure.springs)
-        if not springs:
+        springs, jellies = _following(figure, self.bones, self.warps)
+        if not springs and not jellies:
             raise EditRefused("Nothing of this figure is springy yet.")
         first, last = round(self.first), min(round(one.frames if self.last is None else self.last), one.frames)
         if last - first < 2:
             raise EditRefused("Two frames at least are baked.")
-        at, swung, grown = _swung(figure, stores, one, first, last)
+        channels = compile_rig(figure, stores).program.channels
+        at, swung = _swung(figure, stores, one, first, last)
         keys: dict[str, Keys] = {}
         before = {track.channel: keys_of(track) for track in one.tracks}
-        rows = {bone.id: row for row, bone in enumerate(figure.bones)}
-        lengths = {bone.id: float(np.hypot(*np.subtract(bone.tip, bone.joint))) for bone in figure.bones}
-        for spring in springs:
-            reach = sum(lengths[ref] for ref in spring.bones)
-            error = self.error / (2 if spring.stretch > 0 else 1)  # by turns, and by what they give
-            for ref in spring.bones:
-                channel = addressed(ref, "turn")
-                # what each joint is off moves all beyond it; all together keep to the error
-                within = np.degrees(error / (len(spring.bones) * max(reach, 1.0)))
-                reach -= lengths[ref]
-                kept = thinned(at, swung[:, rows[ref]], within)
-                made: Keys = [(float(at[k]), float(swung[k, rows[ref]]), "smooth") for k in kept]
-                keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
-                for axis, channel in enumerate(_grown(spring, ref)):
-                    values = grown[:, rows[ref], axis]
-                    kept = thinned(at, values, error / (len(spring.bones) * max(lengths[ref], 1.0)))
-                    made = [(float(at[k]), float(values[k]), "smooth") for k in kept]
-                    keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
-            still = addressed(spring.id, "swings")
+        within = {
+            **_within_of_springs(figure, springs, self.error),
+            **{channel: self.error / 2**0.5 for warp in jellies for channel in _posed_by(warp)},
+        }
+        for channel, error in within.items():
+            values = swung[:, channels.index[channel]]
+            made: Keys = [(float(at[k]), float(values[k]), "smooth") for k in thinned(at, values, error)]
+            keys[channel] = [*keys_outside(before.get(channel, []), first, last), *made]
+        for ref in (each.id for each in (*springs, *jellies)):
+            still = addressed(ref, "swings")
             held = keys_outside(before.get(still, []), first, last)
             if first > 0:
                 held.append((0.0, 1.0, "hold"))
@@ -129,21 +126,21 @@ class BakeSprings(Edit):
 
 
 class LiftBaked(Edit):
-    """Take the keys off that springs of a motion were baked to, so that they swing by themselves again."""
+    """Take the keys off that springs and jelly of a motion were baked to, so that they swing by themselves again."""
 
     kind: Literal["lift_baked"] = "lift_baked"
     motion: str
     bones: Annotated[tuple[str, ...], Field(max_length=2_000)] = ()
+    warps: Annotated[tuple[str, ...], Field(max_length=500)] = ()
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
         one = need_motion(figure, self.motion)
-        springs = [need_spring(figure, key) for key in self.bones] or list(figure.springs)
+        springs, jellies = _following(figure, self.bones, self.warps)
         baked = {track.channel for track in one.tracks}
         gone: list[str] = []
-        for spring in springs:
-            if addressed(spring.id, "swings") in baked:
-                gone += [addressed(spring.id, "swings"), *(addressed(ref, "turn") for ref in spring.bones)]
-                gone += [channel for ref in spring.bones for channel in _grown(spring, ref)]
+        for each in (*springs, *jellies):
+            if addressed(each.id, "swings") in baked:
+                gone += [addressed(each.id, "swings"), *_posed_by(each)]
         if not gone:
             raise EditRefused(f"Nothing is baked in “{one.name}”.")
         tracks = tuple(track for track in one.tracks if track.channel not in gone)
@@ -153,26 +150,55 @@ class LiftBaked(Edit):
         return f"springs of {need_motion(figure, self.motion).name} swing again"
 
 
+def _following(figure: Figure, bones: Sequence[str], warps: Sequence[str]) -> tuple[list[Spring], list[Jellied]]:
+    """The springs of some chains and the jelly of some warps; all there are where none are named."""
+    if not bones and not warps:
+        return list(figure.springs), list(figure.jellies)
+    chosen = {need_warp(figure, key).id for key in warps}
+    for key in warps:
+        if need_warp(figure, key).id not in {one.id for one in figure.jellies}:
+            raise EditRefused(f"“{need_warp(figure, key).name}” is no jelly.")
+    springs = list(dict.fromkeys(need_spring(figure, key) for key in bones))
+    return springs, [one for one in figure.jellies if one.id in chosen]
+
+
+def _posed_by(one: Spring | Jellied) -> list[str]:
+    """The channels that something which follows through changes."""
+    if not isinstance(one, Spring):
+        return [addressed(handle.id, name) for handle in one.handles for name in ("shift.x", "shift.y")]
+    stretched = ("stretch.along", "stretch.across") if one.stretch > 0 else ()
+    return [addressed(ref, name) for ref in one.bones for name in ("turn", *stretched)]
+
+
+def _within_of_springs(figure: Figure, springs: Sequence[Spring], error: float) -> dict[str, float]:
+    """How far each channel of some chains may be off, so that no tip is by more than `error` px."""
+    lengths = {bone.id: float(np.hypot(*np.subtract(bone.tip, bone.joint))) for bone in figure.bones}
+    found = dict[str, float]()
+    for spring in springs:
+        reach = sum(lengths[ref] for ref in spring.bones)
+        # what each joint is off moves all beyond it; all together keep to the error, with what they give
+        each = error / len(spring.bones) / (2 if spring.stretch > 0 else 1)
+        for ref in spring.bones:
+            found[addressed(ref, "turn")] = float(np.degrees(each / max(reach, 1.0)))
+            reach -= lengths[ref]
+        for channel in set(_posed_by(spring)) - set(found):
+            found[channel] = each / max(lengths[channel.split(".")[0]], 1.0)
+    return found
+
+
 def _with(one: FigureMotion, **said: Any) -> FigureMotion:
     return FigureMotion(**{**dict(one), **said})
 
 
-def _grown(spring: Spring, ref: str) -> list[str]:
-    """The channels of a bone that a chain stretches."""
-    return [addressed(ref, name) for name in ("stretch.along", "stretch.across")] if spring.stretch > 0 else []
-
-
-def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: int) -> tuple[Floats, Floats, Floats]:
-    """Frames (n,), the turns of all bones on them, degrees (n, b), and their stretch (n, b, 2), as springs and keys
-    make them together."""
+def _swung(figure: Figure, stores: Stores, one: FigureMotion, first: int, last: int) -> tuple[Floats, Floats]:
+    """Frames (n,) and the values of all channels on them (n, k), as springs and keys make them together."""
     rig = compile_rig(figure, stores)
-    playback, seen, grown = Playback(rig, KeyedMotion(one)), [], []
+    playback, seen = Playback(rig, KeyedMotion(one)), []
     count = min(last, playback.count - 1)
     for frame in range(first, count + 1):
         playback.go_to(frame)
-        seen.append(rig.turn.copy())
-        grown.append(rig.stretch.copy())
+        seen.append(rig.values.copy())
     at = np.arange(first, count + 1, dtype=np.float64)
     if one.loop and first == 0 and last == one.frames:  # it ends where it begins
-        at, seen, grown = np.append(at, float(last)), [*seen, seen[0]], [*grown, grown[0]]
-    return at, np.array(seen), np.array(grown)
+        at, seen = np.append(at, float(last)), [*seen, seen[0]]
+    return at, np.array(seen)

@@ -33,13 +33,21 @@ export const following = {
   get rows() {
     if (!this.found) return [];
     const number = (value, unit, digits = 1) => (value === null ? '–' : `${value.toFixed(digits)}${unit}`);
-    return this.found.chains.map((one) => ({
+    const jellies = this.found.jellies.map(({ warp, name, furthest, furthest_at: at }) => ({
+      key: warp,
+      bone: null,
+      name,
+      colour: '#515A67',
+      words: `goes ${number(furthest, ' px')} off its place, on frame ${at}`,
+    }));
+    const chains = this.found.chains.map((one) => ({
       key: one.spring,
       bone: one.bones[0],
       name: one.name,
       colour: bench.page.state.colours[one.bones[0]] || '#515A67',
       words: `lags ${number(one.lag, '')}, ${number(one.furthest, '°', 0)} off, deepest ${number(one.deepest, ' px')}`,
     }));
+    return [...chains, ...jellies];
   },
   get faults() {
     return this.found ? this.found.findings.map((one, k) => ({ ...one, key: k })) : [];

@@ -1,19 +1,21 @@
-// Lattices that wobble: bellies, cheeks, brims of hats.
+// Lattices and tacks that wobble: bellies, cheeks, brims of hats.
 
 import { bench } from '../page/bench.js';
 
 const AS_IT_BEGINS = { frequency: 2.4, damping_ratio: 0.15, rim: true };
 
 export const jelly = {
-  /** Each lattice, and how it wobbles. */
+  /** Each lattice and all tacks, and how they wobble. */
   get rows() {
-    const lattices = bench.page.figure ? bench.page.figure.warps.filter(({ kind }) => kind === 'lattice') : [];
-    return lattices.map(({ id, name, jelly: how }) => ({
+    const warps = bench.page.figure ? bench.page.figure.warps : [];
+    const some = warps.filter(({ kind }) => kind === 'lattice' || kind === 'tacks');
+    return some.map(({ id, name, kind, jelly: how }) => ({
       ...AS_IT_BEGINS,
       ...how,
       id,
       name,
       on: Boolean(how),
+      hasRim: kind === 'lattice',
       frequencyId: `jelly-frequency-${id}`,
       dampingId: `jelly-damping-${id}`,
     }));
