@@ -138,6 +138,8 @@ def test_outlines_are_opened_and_gussets_cut_by_strokes_and_numbers_typed(hand):
     assert opened["part"] == part["id"]
     hand.keys(Keys.ESCAPE, Keys.ESCAPE)
     hand.click_at(hand.bone_place("far leg 2"))
+    chosen = "const { oneBone } = kunstgriff.bench.selection; return oneBone && oneBone.name"
+    until(lambda: hand.script(chosen) == "far leg 2", "its bone is chosen")
     joint = next(one for one in hand.state()["bones"] if one["name"] == "far leg 2")["joint"]
     hand.click("Gusset cut")
     across = [joint[0] - 40, joint[1] - 20], [joint[0] + 40, joint[1] - 20]

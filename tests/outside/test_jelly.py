@@ -204,6 +204,18 @@ def test_a_tack_that_goes_by_half_with_another_bone_is_moved_by_half_of_it():
     assert simulation.jelly.now[0] == pytest.approx(figure.warps[0].handles[0].place)
 
 
+def test_a_firm_tack_does_not_swing_and_the_other_one_does():
+    figure, stores = cheek()
+    figure = edited(figure, stores, {"kind": "change_tacks", "handles": ["face left"], "firm": True})
+    rig = compile_rig(figure, stores)
+    simulation = Simulation(rig)
+    simulation.begin(moved(rig, "move.y", [0.0])[0])
+    simulation.step(moved(rig, "move.y", np.linspace(0, 40, 20)))
+    held, swings = np.abs(simulation.jelly.off).max(1)
+    assert held == 0
+    assert swings > 5
+
+
 def hopping(figure, stores):
     keys = [
         {"kind": "set_keys", "motion": "act", "at": at_frame, "pose": {f"{figure.bones[0].name}.move.y": y}}

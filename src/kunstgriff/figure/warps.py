@@ -167,12 +167,14 @@ class Lead(Value):
 
 class Tack(Handle):
     """A spot of a part that is held: it follows bones by shares, and for what is left of a whole the carrier of its
-    warp, or stands `still`. It `carries` its place, its place and turn, or these and its size."""
+    warp, or stands `still`. It `carries` its place, its place and turn, or these and its size. A `firm` one does not
+    swing where the tacks are jelly."""
 
     name: Name
     lead: Lead | None = None
     still: bool = False
     carries: Carries = "place"
+    firm: bool = False
 
 
 class Dab(Value):

@@ -65,6 +65,7 @@ class Jelly(NamedTuple):
             held, away = np.zeros(count, bool), np.ones(count)
             if isinstance(warp, Tacks):
                 carrier = np.array([-1 if one.still else frame for one in warp.handles])
+                held = np.array([one.firm for one in warp.handles])
                 near = _beside(spots, warp.reach or ALONE)
             else:
                 carrier, around = np.full(count, frame), outline(warp.rows, warp.columns)

@@ -118,16 +118,22 @@ def refuse_beside(figure: Figure, warp: Tacks, stores: Stores) -> None:
 
 
 class ChangeTacks(Edit):
-    """Change tacks: the name of one, what they carry, whether they stand still for what no bone moves them by."""
+    """Change tacks: the name of one, what they carry, whether they stand still for what no bone moves them by.
+
+    `firm` ones do not swing where the tacks of their part are jelly.
+    """
 
     kind: Literal["change_tacks"] = "change_tacks"
     handles: HandleKeys
     name: Name | None = None
     carries: Carries | None = None
     still: bool | None = None
+    firm: bool | None = None
 
     def apply(self, figure: Figure, stores: Stores) -> Figure:
-        changes = {key: value for key in ("name", "carries", "still") if (value := getattr(self, key)) is not None}
+        changes = {
+            key: value for key in ("name", "carries", "still", "firm") if (value := getattr(self, key)) is not None
+        }
         chosen = need_only_tacks(figure, self.handles)
         if self.name is not None and len(chosen) > 1:
             raise EditRefused("Tacks have a name each; choose one to name it.")
