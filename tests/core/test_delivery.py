@@ -157,6 +157,6 @@ def test_another_motion_than_the_swing_is_delivered_and_told(arm, tmp_path):
     rest = pose_picture(figure, stores, Pose(), (120, 120)).astype(int)
     assert np.abs(shown[..., 3] - wanted[..., 3]).mean() < 0.3 * np.abs(rest[..., 3] - wanted[..., 3]).mean()
     told = deliver(tmp_path / "a.glb", DeliveryOrder(figure, stores, motion=motion))
-    assert any("stretched bones" in one for one in told)
+    assert not any("stretched bones" in one for one in told)
     (animation,) = gl.GLTF2().load(str(tmp_path / "a.glb")).animations
     assert animation.name == "into salute"

@@ -40,12 +40,13 @@ Floats = NDArray[np.float64]
 @dataclass(frozen=True)
 class _Course:
     """The motion at `rate` frames per second: `places` (frames, joints, 2) px and `angles` (frames, joints) rad of the
-    joints, `turns` (frames, bones) degrees, and for each frame the order items are painted in with how far each switch
-    is on."""
+    joints, of bones the `turns` (frames, bones) in degrees and how they are `stretched` (frames, bones, 2) along and
+    across, and for each frame the order items are painted in with how far each switch is on."""
 
     places: Floats
     angles: Floats
     turns: Floats
+    stretched: Floats
     painted: list[tuple[Order, NDArray[np.float32]]]
     rate: int
 
@@ -71,8 +72,9 @@ def write_glb(
     }
     root = build.node(gl.Node(name=figure.name, scale=[UNIT] * 3, children=[]))
     joints = joints_of(rig, figure)
-    joints.lay(build, range(len(joints.rest)), root)
     course = _course(rig, figure, joints, progress, motion)
+    joints.stretched = np.flatnonzero(np.abs(course.stretched - 1).max((0, 2), initial=0.0) > 1e-6).tolist()
+    joints.lay(build, range(len(joints.rest)), root)
     frame = rig.evaluate(Pose())
     rest, amounts = rig.order(), frame.amounts.copy()
     orders = orders_of(rig, amounts, (order for order, _ in course.painted))
@@ -116,13 +118,14 @@ def _course(rig: RigState, figure: Figure, joints: Joints, progress: Progress, m
         np.zeros((count, len(joints.rest), 2)),
         np.zeros((count, len(joints.rest))),
         np.zeros((count, len(figure.bones))),
+        np.ones((count, len(figure.bones), 2)),
         [],
         rate,
     )
     for number, frame in enumerate(play(rig, motion)):
         progress(number, count, f"playing the {motion.name}")
         course.places[number], course.angles[number] = joints.world(rig, frame.matrices)
-        course.turns[number] = rig.turn
+        course.turns[number], course.stretched[number] = rig.turn, rig.grown
         course.painted.append((rig.order(), frame.amounts.copy()))
     return course
 
@@ -247,6 +250,12 @@ def _animate(
                 for skeleton in joints.skeletons:
                     if joint in skeleton.nodes:
                         animated.drive(skeleton.nodes[joint], path, sampler)
+    for joint in joints.stretched:
+        scale = np.dstack([course.stretched, np.ones(course.turns.shape)])[:, joint]
+        sampler = animated.sampler(scale)
+        for skeleton in joints.skeletons:
+            if joint in skeleton.grown:
+                animated.drive(skeleton.grown[joint], "scale", sampler)
     for node, shapes in bending.items():
         on = np.stack([shape.weights(course.turns[:, shape.bone]) for shape in shapes], 1)
         if on.any():

@@ -1,5 +1,8 @@
 """The joints of a glTF file: bones, one for each rider, one that stands still; and their motion.
 
+A bone that gets longer or wider has a node of its own for that below its joint, turned along it: what follows the bone
+follows that node, and bones that hang on it take on neither its stretch nor a shear from it.
+
 Whatever is not always seen has a skeleton of its own with the joints it needs, under a node whose scale turns it on and
 off: where that is nothing, all its joints and so all its vertices lie in one point.
 """
@@ -23,9 +26,11 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Skeleton:
-    """Joints by number and the `nodes` (theirs) they became, in the order of the `skin`; `root` is the node above."""
+    """Joints by number and the `nodes` (theirs) they became, in the order of the `skin`; `root` is the node above.
+    `grown` are those nodes of joints that are stretched."""
 
     nodes: dict[int, int]
+    grown: dict[int, int]
     skin: int
     root: int
 
@@ -40,14 +45,17 @@ class Skeleton:
 class Joints:
     """Every joint by number: bones first, then one for each rider, then one that stands still (`still`).
 
-    `rest` (n, 2) px is where they are at rest, `parents` (n,) their parents, -1 for none; `skeletons` what was made of
-    them, the one that is always seen first.
+    `rest` (n, 2) px is where they are at rest, `parents` (n,) their parents, -1 for none; `along` (bones,) rad where
+    bones point; `stretched` are those joints that ever are; `skeletons` what was made of them, the one that is always
+    seen first.
     """
 
     names: Sequence[str]
     rest: Floats
     parents: NDArray[np.int64]
     riders: dict[str, int]
+    along: Floats
+    stretched: list[int] = field(default_factory=list)
     skeletons: list[Skeleton] = field(default_factory=list)
 
     @property
@@ -71,17 +79,26 @@ class Joints:
             x, y = self.rest[number] - (self.rest[parent] if parent >= 0 else 0)
             node = gl.Node(name=self.names[number], translation=[float(x), float(-y), 0.0], children=[])
             nodes[number] = build.node(node, nodes[parent] if parent >= 0 else root)
-        rest = self.rest[list(nodes)]
-        inverse = np.tile(np.eye(4, dtype=np.float32), (len(rest), 1, 1))
-        inverse[:, 3, 0], inverse[:, 3, 1] = -rest[:, 0], rest[:, 1]  # columns lie one after another in memory
+        grown, ways = dict[int, int](), np.zeros(len(nodes))
+        for place, number in enumerate(nodes):
+            if number in self.stretched:
+                ways[place] = -self.along[number]  # y up turns the sense round
+                turn = [0.0, 0.0, float(np.sin(ways[place] / 2)), float(np.cos(ways[place] / 2))]
+                node = gl.Node(name=f"{self.names[number]} along", rotation=turn, scale=[1.0] * 3, children=[])
+                grown[number] = build.node(node, nodes[number])
+        x, y = self.rest[list(nodes)].T * ((1.0,), (-1.0,))
+        c, s = np.cos(ways), np.sin(ways)
+        inverse = np.tile(np.eye(4), (len(nodes), 1, 1))  # columns lie one after another in memory
+        inverse[:, 0, 0], inverse[:, 0, 1], inverse[:, 1, 0], inverse[:, 1, 1] = c, -s, s, c
+        inverse[:, 3, 0], inverse[:, 3, 1] = -c * x - s * y, s * x - c * y
         build.gltf.skins.append(
             gl.Skin(
-                joints=list(nodes.values()),
+                joints=[grown.get(number, node) for number, node in nodes.items()],
                 inverseBindMatrices=build.accessor(inverse.reshape(-1, 16).astype("<f4"), gl.MAT4),
                 skeleton=root,
             )
         )
-        self.skeletons.append(Skeleton(nodes, len(build.gltf.skins) - 1, root))
+        self.skeletons.append(Skeleton(nodes, grown, len(build.gltf.skins) - 1, root))
         return self.skeletons[-1]
 
     def world(self, rig: RigState, matrices: Floats) -> tuple[Floats, Floats]:
@@ -89,7 +106,7 @@ class Joints:
         count = len(matrices)
         places, angles = self.rest.copy(), np.zeros(len(self.rest))
         places[:count] = posed(rig.program.skeleton.joints, matrices)
-        angles[:count] = np.arctan2(matrices[:, 1], matrices[:, 0])
+        angles[:count] = rig.angles
         for ref, joint in self.riders.items():
             start = rig.program.blocks[ref].start
             rest = rig.program.rest[start : start + 2].astype(np.float64)
@@ -129,4 +146,5 @@ def joints_of(rig: RigState, figure: Figure) -> Joints:
     rest = np.concatenate([rig.program.skeleton.joints, spots, np.zeros((1, 2))])
     parents = np.concatenate([rig.program.skeleton.parents, np.full(len(riders) + 1, -1)]).astype(np.int64)
     names = [bone.name for bone in figure.bones] + [f"{part.name} rides" for part, _ in riders] + ["still"]
-    return Joints(names, rest, parents, {part.id: len(figure.bones) + n for n, (part, _) in enumerate(riders)})
+    numbers = {part.id: len(figure.bones) + n for n, (part, _) in enumerate(riders)}
+    return Joints(names, rest, parents, numbers, rig.program.skeleton.directions)

@@ -33,8 +33,6 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
     if ending == ".glb":
         yield from _of_gltf(figure, shown)
         posed = {parted(address) for address in _posed(motion)}
-        if any(name.startswith("stretch.") for _, name in posed):
-            yield "glTF is not told of stretched bones: they keep their length."
         if placed := _called(figure, {ref for ref, name in posed if name not in ("shows", "forward", "opacity")}):
             yield f"glTF is not told what is posed by itself: {_list(placed)} only with what it follows."
         if faded := _called(figure, {ref for ref, name in posed if name == "opacity"}):
