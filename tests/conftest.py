@@ -25,6 +25,13 @@ def pell() -> tuple[Figure, MemoryStores]:
 
 
 @pytest.fixture(scope="session")
+def calm(pell: tuple[Figure, MemoryStores]) -> tuple[Figure, MemoryStores]:
+    """The demo figure on a day without wind."""
+    figure, stores = pell
+    return figure.replace(wind=None), stores
+
+
+@pytest.fixture(scope="session")
 def pell_drawing() -> ArtSheet:
     """The demo's SVG, read once: rendering it takes seconds."""
     return read_svg(DEMO / "pell.svg")

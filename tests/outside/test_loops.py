@@ -13,9 +13,9 @@ from tests.art import edited
 
 
 @pytest.fixture(scope="module")
-def nodding(pell):
+def nodding(calm):
     """Pell nods in a loop of 32 frames."""
-    figure, stores = pell
+    figure, stores = calm
     figure = edited(
         figure, stores, {"kind": "make_motion", "name": "nod", "frames": 32, "loop": True},
         {"kind": "set_keys", "motion": "nod", "at": 0, "pose": {"head.turn": 0}},
@@ -84,8 +84,8 @@ def test_after_a_cut_springs_begin_anew_and_a_blow_knocks_them(nodding):
     assert np.abs(knocked[14] - free[14]).max() > 2
 
 
-def test_a_chain_with_a_cycle_of_its_own_goes_round_by_its_own_clock(pell):
-    figure, stores = pell
+def test_a_chain_with_a_cycle_of_its_own_goes_round_by_its_own_clock(calm):
+    figure, stores = calm
     spring = figure.springs[0]
     springs = (spring.model_copy(update={"cycle": OwnCycle(frames=12, degrees=20)}), *figure.springs[1:])
     figure = figure.replace(springs=springs)
