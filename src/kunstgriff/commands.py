@@ -18,8 +18,10 @@ from kunstgriff.artwork.sheet import Progress, figure_from_sheet
 from kunstgriff.binding.auto_binding import DEFAULT_COUNT
 from kunstgriff.binding.mesh import COUNT_LIMIT
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver, write_whole
-from kunstgriff.delivery.frames import painter
+from kunstgriff.delivery.frames import Shot, painter
+from kunstgriff.delivery.lists import deliver_list, read_list
 from kunstgriff.delivery.proof import as_html, as_json, comparison, known_from, processes, proven, verdict, worst_shakes
+from kunstgriff.delivery.telling import Delivered, tell_beside
 from kunstgriff.evaluate.state import compile_rig
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.figure.channels import Quantity, addressed, quantities
@@ -628,28 +630,55 @@ def lay_film(figure: str, pictures: tuple[str, ...], motion: str, begins: float,
 
 @COMMANDS.command("deliver")
 @click.argument("figure", type=click.Path(exists=True, dir_okay=False))
-@out_option
+@click.option("-o", "--out", type=click.Path(dir_okay=False), help="The file to write.")
 @size_option
 @click.option("--rate", type=click.IntRange(1, 240), help="Frames per second, the figure's unless given.")
 @click.option(
     "--motion", metavar="NAME", help="The test swing unless given; “into POSE” goes into a kept pose and back."
 )
-def deliver_figure(figure: str, out: str, size: tuple[int, int] | None, rate: int | None, motion: str | None) -> None:
-    """Write a delivery; the ending of the file says which.
+@click.option("--first", type=click.IntRange(0), default=0, help="The frame a film begins with.")
+@click.option("--last", type=click.IntRange(0), help="The frame a film ends with.")
+@click.option("--background", metavar="COLOUR", help="What is behind the figure, as #F7F2E8; see-through without.")
+@click.option("--cropped", is_flag=True, help="No more than what moves, instead of the sheet.")
+@click.option("--settled", is_flag=True, help="Springs have come to rest in the first pose before it begins.")
+@click.option("--premultiplied", is_flag=True, help="Colours of single frames are multiplied by alpha.")
+@click.option("--list", "listed", type=click.Path(exists=True, dir_okay=False), help="A delivery list; needs -d.")
+@click.option("-d", "--folder", type=click.Path(file_okay=False), help="The folder for the files of a list.")
+def deliver_figure(
+    figure: str, out: str | None, size: tuple[int, int] | None, rate: int | None, motion: str | None, first: int,
+    last: int | None, background: str | None, cropped: bool, settled: bool, premultiplied: bool, listed: str | None,
+    folder: str | None,
+) -> None:  # fmt: skip
+    """Write a delivery; the ending of the file says which. Or all of a list, into a folder.
+
+    What it leaves out is told beside it, in FILE.told.txt and FILE.told.json, with checksums in FILE.sha256.
 
     \b
     .glb   glTF 2.0: bones, weights and the motion
     .webm  the motion as VP9 video with alpha
-    .webp  the motion as animated WebP
+    .webp, .apng  the motion as a picture that moves
+    .frames.zip  the motion as numbered PNGs
+    .contact.png  frames of the motion side by side
     .png   the rest pose
     .ora   the sheet as OpenRaster
     .findings.ora  the same with a layer of findings for the illustrator
     .png.zip  the sheet as a zip of PNGs with places.json
     .zip   the figure archive
     """
+    if (listed is None) != (folder is None) or (out is None) == (listed is None):
+        raise click.UsageError("Say -o FILE, or --list LIST.json with -d FOLDER.")
     with sentences(), bar() as progress:
         value, stores = load(figure)
-        asked = DeliveryOrder(value, stores, Pose(), size, progress, rate, motion_named(value, motion))
-        told = deliver(Path(out), asked)
-    for sentence in told:
-        click.echo(sentence, err=True)
+        if listed is not None and folder is not None:
+            made = deliver_list(Path(folder), read_list(Path(listed).read_bytes()), value, stores, progress)
+        else:
+            target, shot = Path(out or ""), Shot(first, last, background, cropped, settled)
+            asked = DeliveryOrder(
+                value, stores, Pose(), size, progress, rate, motion_named(value, motion), shot=shot,
+                premultiplied=premultiplied,
+            )  # fmt: skip
+            made = [Delivered(target, deliver(target, asked))]
+            tell_beside(target, value.name, made)
+    for one in made:
+        for sentence in one.told:
+            click.echo(sentence if len(made) == 1 else f"{one.file.name}: {sentence}", err=True)

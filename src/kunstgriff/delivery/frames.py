@@ -4,18 +4,54 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import ImageColor
 
 from kunstgriff.artwork.sheet import Progress
 from kunstgriff.figure.model import Figure
+from kunstgriff.figure.refusal import DeliveryRefused
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter, as_seen, sheet_view
+from kunstgriff.paint.painter import Painter, View, as_seen, sheet_view
 from kunstgriff.trial.around import play_around
 from kunstgriff.trial.motion import Motion, frame_count, rate_of
 
 _here = threading.local()
+BESIDE = 2  # px of the figure left around what is cropped to
+
+
+@dataclass(frozen=True)
+class Shot:
+    """How a motion is filmed: from one frame to another (the last one is in it), on a `background` (a CSS colour; see-
+    through without), `cropped` to what moves instead of the sheet, springs having `settled` before the first frame."""
+
+    first: int = 0
+    last: int | None = None
+    background: str | None = None
+    cropped: bool = False
+    settled: bool = False
+
+    def frames(self, motion: Motion, figure: Figure) -> range:
+        """The numbers of its frames. Raises DeliveryRefused where there are none."""
+        count = frame_count(motion, rate_of(motion, figure))
+        found = range(max(self.first, 0), count if self.last is None else min(self.last + 1, count))
+        if not len(found):
+            last = "its last" if self.last is None else str(self.last)
+            raise DeliveryRefused(
+                f"There is nothing from frame {self.first} to {last}: “{motion.name}” has {count} frames, from 0 on."
+            )
+        return found
+
+    def behind(self) -> NDArray[np.uint8] | None:
+        """The colour (3,) behind the figure. Raises DeliveryRefused for what is none."""
+        if self.background is None:
+            return None
+        try:
+            return np.array(ImageColor.getrgb(self.background)[:3], np.uint8)
+        except ValueError as error:
+            raise DeliveryRefused(f"“{self.background[:40]}” is no colour; say one as #F7F2E8.") from error
 
 
 def painter() -> Painter:
@@ -26,15 +62,74 @@ def painter() -> Painter:
     return found
 
 
-def motion_pictures(
-    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress, motion: Motion, facing: int = 0
-) -> Iterator[NDArray[np.uint8]]:
-    """A motion painted frame by frame, straight alpha (h, w, 4), from `facing` wherever it says no other."""
-    view = sheet_view(figure, size)
-    count = frame_count(motion, rate_of(motion, figure))
-    for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing)):
-        progress(number, count, f"painting the {motion.name}")
-        yield as_seen(painter(), rig, frame, view, stores, mirrored)
+@dataclass(frozen=True)
+class Filmed:
+    """A motion about to be painted through one `view`; `pictures` are its frames, straight alpha (h, w, 4)."""
+
+    view: View
+    numbers: range
+    pictures: Iterator[NDArray[np.uint8]]
+
+
+def filmed(
+    figure: Figure, stores: Stores, size: tuple[int, int] | None, progress: Progress, motion: Motion,
+    facing: int = 0, shot: Shot = Shot(), even: bool = False,
+) -> Filmed:  # fmt: skip
+    """A motion filmed from `facing` wherever it says no other, `even` with an even number of px each way. Raises
+    DeliveryRefused for frames that it does not have."""
+    numbers = shot.frames(motion, figure)
+    view = _cropped(figure, stores, size, motion, facing, shot, numbers) if shot.cropped else sheet_view(figure, size)
+    if even:
+        width, height = view.size
+        view = View((width + width % 2, height + height % 2), view.scale, view.origin)
+    return Filmed(view, numbers, _pictures(figure, stores, view, progress, motion, facing, shot, numbers))
+
+
+def _pictures(
+    figure: Figure, stores: Stores, view: View, progress: Progress, motion: Motion, facing: int, shot: Shot,
+    numbers: range,
+) -> Iterator[NDArray[np.uint8]]:  # fmt: skip
+    behind = shot.behind()
+    for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing, settled=shot.settled)):
+        if number not in numbers:
+            if number >= numbers.stop:
+                return
+            continue
+        progress(number - numbers.start, len(numbers), f"painting the {motion.name}")
+        picture = as_seen(painter(), rig, frame, view, stores, mirrored)
+        yield picture if behind is None else _on(picture, behind)
+
+
+def _on(picture: NDArray[np.uint8], colour: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture (h, w, 4) laid on a colour (3,)."""
+    alpha = picture[..., 3:].astype(np.uint16)
+    flat = (picture[..., :3] * alpha + colour * (255 - alpha) + 127) // 255
+    return np.dstack([flat.astype(np.uint8), np.full(picture.shape[:2], 255, np.uint8)])
+
+
+def _cropped(
+    figure: Figure, stores: Stores, size: tuple[int, int] | None, motion: Motion, facing: int, shot: Shot,
+    numbers: range,
+) -> View:  # fmt: skip
+    """The view of all that shows in some frames, a px to a px or fitted into a size."""
+    low, high = np.full(2, np.inf), np.full(2, -np.inf)
+    for number, (rig, frame, mirrored) in enumerate(play_around(figure, stores, motion, facing, settled=shot.settled)):
+        if number >= numbers.stop:
+            break
+        if number in numbers:
+            for item in frame.items:
+                if frame.opacity(item) > 0:
+                    block = rig.program.blocks[item.block]
+                    spots = frame.vertices[block.start : block.start + block.count] * (-1 if mirrored else 1, 1)
+                    low, high = np.minimum(low, spots.min(0)), np.maximum(high, spots.max(0))
+    if not np.isfinite(low).all():
+        raise DeliveryRefused("Nothing of the figure shows in these frames.")
+    low, high = np.floor(low) - BESIDE, np.ceil(high) + BESIDE
+    wide, tall = high - low
+    width, height = size or (int(wide), int(tall))
+    scale = min(width / wide, height / tall)
+    left, top = low - (np.array([width, height]) / scale - (wide, tall)) / 2
+    return View((width, height), float(scale), (float(left), float(top)))
 
 
 def fitted_size(figure: Figure, width: int, height: int) -> tuple[int, int]:

@@ -9,6 +9,8 @@ from kunstgriff.figure.model import Figure, Part, Weighted
 from kunstgriff.trial.keys import KeyedMotion
 from kunstgriff.trial.motion import SWING, IntoPose, Motion, rate_of
 
+FILMS = (".webm", ".webp", ".apng", ".frames.zip", ".contact.png")
+
 
 def left_out(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Motion = SWING) -> tuple[str, ...]:
     """All that whoever gets such a delivery should know; nothing where it is all there as on the bench."""
@@ -21,11 +23,11 @@ def _told(figure: Figure, ending: str, size: tuple[int, int] | None, motion: Mot
     if gone and ending != ".zip":
         yield f"{_names(gone)} left out, as on the bench."
     sheet = (figure.sheet.width, figure.sheet.height)
-    if size is not None and size != sheet and ending in (".png", ".webm", ".webp"):
+    if size is not None and size != sheet and ending in (".png", *FILMS):
         yield f"Painted {size[0]} x {size[1]} px; the sheet has {sheet[0]} x {sheet[1]}."
-    if ending in (".webm", ".webp") and rate_of(motion, figure) != 24:
+    if ending in FILMS and rate_of(motion, figure) != 24:
         yield f"{rate_of(motion, figure)} frames per second."
-    if ending in (".webm", ".webp", ".glb") and motion != SWING:
+    if ending in (*FILMS, ".glb") and motion != SWING:
         yield f"Its motion is “{motion.name}”."
     facings = () if figure.turnaround is None else figure.turnaround.facings
     if len(facings) > 1 and ending in (".glb", ".findings.ora", ".voids.ora"):

@@ -9,61 +9,57 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kunstgriff.artwork.sheet import Progress, no_progress
-from kunstgriff.delivery.frames import motion_pictures
-from kunstgriff.figure.model import Figure
+from kunstgriff.delivery.frames import Filmed
 from kunstgriff.figure.stores import Stores
 from kunstgriff.trial.keys import KeyedMotion
-from kunstgriff.trial.motion import SWING, Motion, rate_of
+from kunstgriff.trial.motion import Motion, frame_count
 from kunstgriff.trial.sound import heard
 
 OPUS_RATE = 48_000  # the one rate Opus has
 BLEED = 9  # px; colour is carried this far past the edge, since VP9 halves the colour's resolution
 
 
-def write_webm(
-    target: Path,
-    figure: Figure,
-    stores: Stores,
-    size: tuple[int, int] | None = None,
-    progress: Progress = no_progress,
-    motion: Motion = SWING,
-    facing: int = 0,
-) -> None:
-    """Write the motion at the figure's rate."""
-    width, height = size or (figure.sheet.width, figure.sheet.height)
-    width, height = width + width % 2, height + height % 2  # VP9 with alpha halves both for colour
+def write_webm(target: Path, film: Filmed, stores: Stores, motion: Motion, rate: int) -> None:
+    """Write a motion at a rate, with its sound; sizes are even, since VP9 with alpha halves both for colour."""
     sound = heard(stores, motion.motion) if isinstance(motion, KeyedMotion) else None
     with av.open(str(target), "w", format="webm") as container:
-        stream = container.add_stream("libvpx-vp9", rate=rate_of(motion, figure))
-        stream.width, stream.height, stream.pix_fmt = width, height, "yuva420p"
+        stream = container.add_stream("libvpx-vp9", rate=rate)
+        (stream.width, stream.height), stream.pix_fmt = film.view.size, "yuva420p"
         stream.options = {
             "auto-alt-ref": "0", "crf": "24", "b": "0", "deadline": "realtime", "cpu-used": "6",
             "row-mt": "1", "threads": "2",
         }  # fmt: skip
-        voice = _Voice(container, *sound) if sound is not None else None
-        pictures = motion_pictures(figure, stores, (width, height), progress, motion, facing)
-        for number, rgba in enumerate(pictures):
+        voice = _Voice(container, *sound, film.numbers.start / rate) if sound is not None else None
+        for number, rgba in enumerate(film.pictures):
             if voice is not None:
-                voice.up_to((number + 1) / rate_of(motion, figure))
+                voice.up_to((number + 1) / rate)
             frame = av.VideoFrame.from_ndarray(bled(rgba), format="rgba").reformat(format="yuva420p")
             for packet in stream.encode(frame):
                 container.mux(packet)
         for packet in stream.encode():
             container.mux(packet)
         if voice is not None:
+            if film.numbers.stop == frame_count(motion, rate):  # what is heard after the last frame
+                voice.up_to(voice.seconds)
             voice.end()
 
 
 class _Voice:
-    """Sound written into a film beside its pictures, as Opus."""
+    """Sound written into a film beside its pictures, as Opus, from so many seconds of it on."""
 
-    def __init__(self, container: av.container.OutputContainer, samples: NDArray[np.int16], rate: int) -> None:
-        self.container, self.samples, self.rate, self.done = container, samples, rate, 0
+    def __init__(
+        self, container: av.container.OutputContainer, samples: NDArray[np.int16], rate: int, begins: float
+    ) -> None:
+        self.container, self.samples, self.rate, self.done = container, samples[round(begins * rate) :], rate, 0
         self.layout = "stereo" if samples.shape[1] == 2 else "mono"
         self.stream = container.add_stream("libopus", rate=OPUS_RATE)
         self.stream.layout = self.layout
         self.resampler = av.AudioResampler(format="s16", layout=self.layout, rate=OPUS_RATE)
+
+    @property
+    def seconds(self) -> float:
+        """How long it is."""
+        return len(self.samples) / self.rate
 
     def up_to(self, seconds: float) -> None:
         """Write what is heard until then."""
@@ -76,8 +72,7 @@ class _Voice:
             self.done = until
 
     def end(self) -> None:
-        """Write the rest."""
-        self.up_to(len(self.samples) / self.rate)
+        """Write what is left in the coder."""
         self._encode(None)
         for packet in self.stream.encode(None):
             self.container.mux(packet)

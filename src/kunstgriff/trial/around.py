@@ -81,10 +81,10 @@ def side_in(figure: Figure, pose: Pose) -> Side:
 
 
 def play_around(
-    figure: Figure, stores: Stores, motion: Motion, facing: int = 0, rate: int | None = None
+    figure: Figure, stores: Stores, motion: Motion, facing: int = 0, rate: int | None = None, settled: bool = False
 ) -> Iterator[tuple[RigState, Frame, bool]]:
     """A motion frame by frame, each with the rig it is of and whether it is seen in a mirror. The figure is seen from
-    `facing` wherever the motion says no other."""
+    `facing` wherever the motion says no other; what swings may have `settled` before it begins."""
     turnaround, rate = figure.turnaround, rate or rate_of(motion, figure)
     told = flipped_ids(figure)
     sides = dict[int, tuple[Playback, bool]]()  # by what is drawn, a mirrored one's number negative
@@ -94,7 +94,7 @@ def play_around(
         key = 0 if turnaround is None else turnaround.drawn(number).number * (-1 if mirrored else 1)
         if key not in sides:
             rig = compile_rig(turned_to(figure, number), stores)
-            sides[key] = Playback(rig, motion, rate, AsSeen.of(rig.program, told, mirrored).rows), mirrored
+            sides[key] = Playback(rig, motion, rate, AsSeen.of(rig.program, told, mirrored).rows, settled), mirrored
         return sides[key]
 
     count = frame_count(motion, rate)

@@ -201,6 +201,7 @@ class Playback:
         motion: Motion = SWING,
         rate: int | None = None,
         seen: Callable[[Floats], Floats] = as_it_is,
+        settled: bool = False,
     ) -> None:
         self.rig, self.motion, self.seen = rig, motion, seen
         self.rate = rate or rate_of(motion, rig.program.figure)
@@ -210,6 +211,8 @@ class Playback:
         self.blows = [(round(one.at * scale), one) for one in own.blows] if own else []
         self.cuts = {round(one.at * scale): one.settled for one in own.cuts} if own else {}
         self.round = bool(own and own.loop and self.count > 2 and not self.blows and not self.cuts)
+        if settled and not self.round:
+            self.cuts.setdefault(0, True)
         shapes = shapes_of(rig.program.figure, own.ground if own else ())
         self.simulation = Simulation(rig, shapes, motion.seconds if self.round else None, self.rate)
         if own:
