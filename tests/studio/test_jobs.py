@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
+import zipfile
 from datetime import timedelta
 
 import pytest
@@ -14,7 +16,7 @@ from django_tasks_db.models import DBTaskResult
 from kunstgriff.artwork.ora import write_ora
 from studio.deliveries import tasks
 from studio.deliveries.actions import revive_silent_jobs
-from studio.deliveries.models import Job
+from studio.deliveries.models import Job, SavedList
 from studio.library.models import ArrayBlock, Figure
 from tests.art import capsule, drawn, sheet_of
 from tests.studio.conftest import post, signed_in
@@ -148,6 +150,13 @@ def test_digits_that_are_no_number_of_a_figure_make_a_new_one(client, onto):
         {"ending": "webm", "size": "big"},
         {"ending": "webm", "motion": "jig"},
         {"ending": "webm", "motion": ["test swing"]},
+        {"ending": "webm", "shot": {"first": 9_000}},
+        {"ending": "webp", "shot": {"background": "plaid"}},
+        {"ending": "webp", "shot": {"zoom": 3}},
+        {"ending": "webp", "shot": ["cropped"]},
+        {"ending": "webp", "shot": {"last": -4}},
+        {"list": 10**9},
+        {"list": "for the game"},
         {"ending": "compared.html"},
         {"ending": "compared.html", "motion": "test swing", "before": 10**9},
         {"ending": "compared.html", "motion": "test swing", "before": "first"},
@@ -157,6 +166,57 @@ def test_an_impossible_order_gets_a_sentence(client, arm, order):
     answer = post(client, f"/jobs/deliver/{arm.pk}/", **order)
     assert answer.status_code == 400
     assert answer.json()["sentence"].endswith(".")
+
+
+GAME = [{"file": "{figure}.png", "size": [32, 32]}, {"file": "swing.webp", "size": [32, 32], "last": 3}]
+
+
+def test_a_list_is_kept_made_as_one_zip_kept_anew_and_dropped(client, arm):
+    kept = post(client, "/jobs/lists/keep/", name="for the game", files=GAME).json()
+    job = post(client, f"/jobs/deliver/{arm.pk}/", list=kept["id"]).json()
+    assert job["ending"] == "list.zip"
+    work()
+    told = client.get(f"/jobs/{job['id']}/").json()
+    assert told["state"] == "done", told
+    data = io.BytesIO(b"".join(client.get(told["file"]).streaming_content))
+    with zipfile.ZipFile(data) as archive:
+        names = set(archive.namelist())
+        assert {"swing.webp", "for-the-game.told.txt", "for-the-game.told.json", "for-the-game.sha256"} < names
+        for line in archive.read("for-the-game.sha256").decode().splitlines():
+            digest, name = line.split("  ")
+            assert hashlib.sha256(archive.read(name)).hexdigest() == digest
+    again = post(client, "/jobs/lists/keep/", name="for the game", files=GAME[:1]).json()
+    assert again["id"] == kept["id"]
+    (left,) = client.get("/jobs/lists/").json()["lists"]
+    assert len(left["files"]) == 1
+    assert post(client, f"/jobs/lists/{kept['id']}/drop/").json()["lists"] == []
+    assert "not there any more" in post(client, f"/jobs/deliver/{arm.pk}/", list=kept["id"]).json()["sentence"]
+
+
+@pytest.mark.parametrize(
+    "said", [{}, {"name": "x"}, {"name": "", "files": GAME}, {"name": "x", "files": []}, {"name": "x", "files": [{"file": "a.png", "size": [0, 1]}]}]
+)  # fmt: skip
+def test_a_list_that_is_none_is_not_kept(client, arm, said):
+    answer = post(client, "/jobs/lists/keep/", **said)
+    assert answer.status_code == 400
+    assert answer.json()["sentence"].endswith(".")
+    assert client.get("/jobs/lists/").json() == {"lists": []}
+
+
+def test_lists_are_their_owners_own(client, arm, bo):
+    kept = post(client, "/jobs/lists/keep/", name="mine", files=GAME).json()
+    client.force_login(bo)
+    assert client.get("/jobs/lists/").json() == {"lists": []}
+    post(client, f"/jobs/lists/{kept['id']}/drop/")
+    assert SavedList.objects.filter(pk=kept["id"]).exists()
+
+
+def test_a_motion_that_is_gone_from_a_list_is_told_before_anything_is_made(client, arm):
+    kept = post(client, "/jobs/lists/keep/", name="dance", files=[{"file": "a.webp", "motion": "jig"}]).json()
+    answer = post(client, f"/jobs/deliver/{arm.pk}/", list=kept["id"])
+    assert answer.status_code == 400
+    assert "jig" in answer.json()["sentence"]
+    assert not Job.objects.exists()
 
 
 def test_a_figure_is_compared_with_what_it_came_from(client, arm):

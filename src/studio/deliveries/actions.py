@@ -15,42 +15,53 @@ from django.db.models import QuerySet
 from django.utils import timezone
 from django_tasks import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
+from pydantic import ValidationError
 
 from kunstgriff.artwork.importing import ENDINGS
+from kunstgriff.artwork.sheet import no_progress
 from kunstgriff.artwork.svg import SCALES
 from kunstgriff.delivery.deliver import WRITERS
 from kunstgriff.delivery.frames import fitted_size
-from kunstgriff.figure.edit import EditRefused
+from kunstgriff.delivery.lists import Listed, list_of, orders
+from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.trial.motion import motion_named
 from studio.accounts.models import User
-from studio.deliveries.models import Job
+from studio.deliveries.models import Job, SavedList
 from studio.deliveries.tasks import run_job
 from studio.library.actions import require_right, value_of
 from studio.library.models import Figure
+from studio.library.stores import DatabaseStores
 
 SIDE_LIMIT = 8192
 RATE_LIMIT = 120
-MOVING = ("webm", "webp")  # shown on a screen: fitted to 1080 lines unless a size is asked for
+MOVING = ("webm", "webp", "apng", "contact.png")  # shown on a screen: fitted to 1080 lines unless a size is asked for
+FILMED = (*MOVING, "frames.zip")
+SHOT = ("first", "last", "background", "cropped", "settled", "premultiplied")
+MOST_LISTS = 200  # that one person keeps
 UPLOAD_ENDINGS = ENDINGS
 
 
 def order_delivery(
     user: User, figure: Figure, ending: str, pose: object, size: object, rate: object = None, motion: object = None,
-    before: object = None,
+    before: object = None, shot: object = None,
 ) -> Job:  # fmt: skip
-    """Order a delivery of the figure as it stands; a comparison with its revision `before`. Raises EditRefused with a
-    sentence."""
+    """Order a delivery of the figure as it stands, filmed as `shot` says; a comparison with its revision `before`.
+    Raises EditRefused or DeliveryRefused with a sentence."""
     if rate is not None and not (type(rate) is int and 1 <= rate <= RATE_LIMIT):
         raise EditRefused(f"A rate is from 1 to {RATE_LIMIT} frames per second.")
     if f".{ending}" not in WRITERS:
         raise EditRefused("There is no such delivery.")
     parse_pose(pose or {})
-    wanted = _size(size)
-    if wanted is None and ending in MOVING and figure.head is not None:
-        wanted = list(fitted_size(value_of(figure.head), 1920, 1080))
-    if motion is not None and figure.head is not None:
-        motion_named(value_of(figure.head), str(motion))
+    wanted, value = _size(size), value_of(figure.head) if figure.head is not None else None
+    asked = _filmed(ending, shot)
+    if value is not None:
+        if wanted is None and ending in MOVING and not asked.cropped:
+            wanted = list(fitted_size(value, 1920, 1080))
+        played = motion_named(value, None if motion is None else str(motion))
+        if ending in FILMED:
+            asked.shot.frames(played, value)
+            asked.shot.behind()
     if before is not None or ending == "compared.html":
         earlier = figure.revisions.filter(pk=before).first() if type(before) is int else None
         if earlier is None:
@@ -58,9 +69,41 @@ def order_delivery(
         motion_named(value_of(earlier), str(motion or ""))
     order = {
         "ending": ending, "pose": pose or {}, "revision": figure.head_id, "size": wanted, "rate": rate,
-        "motion": motion and str(motion), "before": before,
+        "motion": motion and str(motion), "before": before, "shot": asked.model_dump(mode="json"),
     }  # fmt: skip
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
+
+
+def _filmed(ending: str, shot: object) -> Listed:
+    """How a delivery is filmed, from what a page said of it."""
+    if not isinstance(shot, dict | None) or set(shot or ()) - set(SHOT):
+        raise EditRefused("That is no way to film a motion.")
+    try:
+        return Listed(file=f"x.{ending}", **(shot or {}))
+    except ValidationError as error:
+        raise EditRefused(tell(error)) from error
+
+
+def order_list(user: User, figure: Figure, key: object) -> Job:
+    """Order all deliveries of a saved list, as one zip. Raises EditRefused or DeliveryRefused with a sentence."""
+    saved = SavedList.objects.filter(owner=user, pk=key).first() if type(key) is int else None
+    if saved is None or figure.head is None:
+        raise EditRefused("That delivery list is not there any more.")
+    orders(list_of(saved.document), value_of(figure.head), DatabaseStores(), no_progress)
+    order = {"ending": "list.zip", "list": saved.document, "revision": figure.head_id}
+    return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
+
+
+def save_list(user: User, data: object) -> SavedList:
+    """Keep a delivery list under its name, in the place of one of that name. Raises DeliveryRefused for what is none,
+    EditRefused for one too many."""
+    made = list_of(data)
+    document = made.model_dump(mode="json")
+    others = SavedList.objects.filter(owner=user).exclude(name=made.name)
+    if others.count() >= MOST_LISTS:
+        raise EditRefused(f"You keep {MOST_LISTS} delivery lists already; delete one first.")
+    saved, _ = SavedList.objects.update_or_create(owner=user, name=made.name, defaults={"document": document})
+    return saved
 
 
 def _size(size: object) -> list[int] | None:

@@ -54,6 +54,19 @@ class Job(models.Model):
         return self.state in (self.State.DONE, self.State.FAILED, self.State.STOPPED)
 
 
+class SavedList(models.Model):
+    """A delivery list that a person keeps, for any of their figures; `document` is it as its JSON."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="delivery_lists")
+    name = models.CharField(max_length=80)
+    document = models.JSONField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="one_list_of_a_name")]
+
+
 @receiver(post_delete, sender=Job)
 def remove_result(sender: type[Job], instance: Job, **more: Any) -> None:
     """A job that is deleted, with its figure or its owner, takes what it delivered along."""

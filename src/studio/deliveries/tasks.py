@@ -7,6 +7,7 @@ import re
 import shutil
 import threading
 import time
+import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -21,6 +22,7 @@ from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.artwork.sheet_records import sheet_to_data
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver
+from kunstgriff.delivery.lists import Listed, deliver_list, list_of
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
@@ -217,23 +219,13 @@ def file_stem(name: str) -> str:
 def _delivery(job: Job, progress: Progress) -> None:
     """Write into a folder of the job's own and move it into place whole."""
     value = value_of(Revision.objects.get(pk=job.order["revision"]))
-    size = tuple(job.order["size"]) if job.order["size"] else None
-    name = file_stem(value.name)
     folder = Path(settings.MEDIA_ROOT) / "deliveries"
     unfinished = folder / f".unfinished-{job.pk}"
     shutil.rmtree(unfinished, ignore_errors=True)  # of a worker that was lost
     unfinished.mkdir(parents=True)
     try:
-        written = unfinished / f"{name}.{job.order['ending']}"
-        pose = parse_pose(job.order["pose"]).by_id(value)
-        motion = motion_named(value, job.order.get("motion"))
-        memory = folder / "proofs" / f"{job.figure_id}.json"
-        memory.parent.mkdir(exist_ok=True)
-        rate = job.order.get("rate")
-        before = job.order.get("before")
-        earlier = value_of(Revision.objects.get(pk=before)) if before else None
-        asked = DeliveryOrder(value, DatabaseStores(), pose, size, progress, rate, motion, memory, earlier)
-        told = deliver(written, asked)
+        write = _all_of_a_list if "list" in job.order else _single
+        written, told = write(job, value, unfinished, progress)
         target = folder / str(job.pk) / written.name
         shutil.rmtree(target.parent, ignore_errors=True)
         target.parent.mkdir()
@@ -246,3 +238,37 @@ def _delivery(job: Job, progress: Progress) -> None:
         stage="done",
         sentence=" ".join(told)[:500],
     )
+
+
+def _single(job: Job, value: FigureValue, folder: Path, progress: Progress) -> tuple[Path, tuple[str, ...]]:
+    """One delivery in a folder, and what is told of it."""
+    order = job.order
+    written = folder / f"{file_stem(value.name)}.{order['ending']}"
+    memory = folder.parent / "proofs" / f"{job.figure_id}.json"
+    memory.parent.mkdir(exist_ok=True)
+    shot = Listed(**order["shot"]) if order.get("shot") else Listed(file=written.name[-100:])
+    asked = DeliveryOrder(
+        value,
+        DatabaseStores(),
+        parse_pose(order["pose"]).by_id(value),
+        tuple(order["size"]) if order["size"] else None,
+        progress,
+        order.get("rate"),
+        motion_named(value, order.get("motion")),
+        memory,
+        value_of(Revision.objects.get(pk=order["before"])) if order.get("before") else None,
+        shot.shot,
+        shot.premultiplied,
+    )
+    return written, deliver(written, asked)
+
+
+def _all_of_a_list(job: Job, value: FigureValue, folder: Path, progress: Progress) -> tuple[Path, tuple[str, ...]]:
+    """All deliveries of a list in one zip, with what is told of them."""
+    one = list_of(job.order["list"])
+    made = deliver_list(folder / "files", one, value, DatabaseStores(), progress)
+    written = folder / f"{file_stem(value.name)[:80]}-{file_stem(one.name)[:60]}.zip"
+    with zipfile.ZipFile(written, "w", zipfile.ZIP_STORED) as archive:
+        for path in sorted((folder / "files").iterdir()):
+            archive.write(path, path.name)
+    return written, (f"{len(made)} files; what each leaves out is told beside them.",)

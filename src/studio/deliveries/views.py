@@ -12,8 +12,9 @@ from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from kunstgriff.figure.edit import EditRefused
-from studio.deliveries.actions import ask_to_stop, order_delivery, order_import, order_scale
-from studio.deliveries.models import Job
+from kunstgriff.figure.refusal import DeliveryRefused
+from studio.deliveries.actions import ask_to_stop, order_delivery, order_import, order_list, order_scale, save_list
+from studio.deliveries.models import Job, SavedList
 from studio.library.actions import NotAllowed
 from studio.library.models import Figure
 from studio.requests import json_body, number, refused, sentence, user_of
@@ -73,6 +74,8 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
 
     def order() -> Job:
         data = json_body(request)
+        if "list" in data:
+            return order_list(user_of(request), figure, data["list"])
         return order_delivery(
             user_of(request),
             figure,
@@ -82,6 +85,7 @@ def start_delivery(request: HttpRequest, figure_id: int) -> HttpResponse:
             data.get("rate"),
             data.get("motion"),
             data.get("before"),
+            data.get("shot"),
         )
 
     return _ordered(order)
@@ -93,8 +97,42 @@ def _ordered(order: Callable[[], Job]) -> HttpResponse:
         return JsonResponse(told(order()))
     except NotAllowed as error:
         return sentence(str(error), 403)
-    except EditRefused as error:
+    except (EditRefused, DeliveryRefused) as error:
         return refused(error)
+
+
+@login_required
+@require_GET
+def lists(request: HttpRequest) -> HttpResponse:
+    """The delivery lists that the user keeps."""
+    return _kept(request)
+
+
+def _kept(request: HttpRequest) -> JsonResponse:
+    return JsonResponse({"lists": [told_list(one) for one in SavedList.objects.filter(owner=user_of(request))]})
+
+
+def told_list(one: SavedList) -> dict[str, Any]:
+    """A delivery list as the pages show it."""
+    return {"id": one.pk, **one.document}
+
+
+@login_required
+@require_POST
+def keep_list(request: HttpRequest) -> HttpResponse:
+    """Keep a delivery list."""
+    try:
+        return JsonResponse(told_list(save_list(user_of(request), json_body(request))))
+    except (EditRefused, DeliveryRefused) as error:
+        return refused(error)
+
+
+@login_required
+@require_POST
+def drop_list(request: HttpRequest, list_id: int) -> HttpResponse:
+    """Delete a delivery list."""
+    SavedList.objects.filter(owner=user_of(request), pk=list_id).delete()
+    return _kept(request)
 
 
 @login_required

@@ -7,7 +7,10 @@ const DELIVERIES = [
   { ending: 'png', word: 'This pose', button: 'PNG' },
   { ending: 'webm', word: 'The motion, video with alpha', button: 'WebM' },
   { ending: 'webp', word: 'The motion, animated picture', button: 'WebP' },
-  { ending: 'glb', word: 'Bones, weights and swing', button: 'glTF' },
+  { ending: 'apng', word: 'The same, sharper and larger', button: 'APNG' },
+  { ending: 'frames.zip', word: 'The motion, numbered pictures', button: 'PNGs' },
+  { ending: 'contact.png', word: 'The motion, frames side by side', button: 'PNG' },
+  { ending: 'glb', word: 'Bones, weights and the motion', button: 'glTF' },
   { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' },
   { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
   { ending: 'voids.ora', word: 'Sheet with layers of what is unpainted', button: 'OpenRaster' },
@@ -23,10 +26,12 @@ function jobWords(job) {
 
 export const deliveries = {
   deliverySize: { width: '', height: '', rate: '' },
+  shot: { first: '', last: '', background: '', cropped: false, settled: false, premultiplied: false },
   jobs: [],
   jobTimer: 0,
   get deliveryKinds() {
-    return DELIVERIES.filter(({ ending }) => ending !== 'turnaround.png' || bench.facings.told);
+    const kinds = DELIVERIES.filter(({ ending }) => ending !== 'turnaround.png' || bench.facings.told);
+    return kinds.map((kind) => ({ ...kind, more: `Put ${kind.word.toLowerCase()} on the list` }));
   },
   get figureRate() {
     return bench.page.figure ? String(bench.page.figure.rate) : '';
@@ -46,12 +51,19 @@ export const deliveries = {
     }
     this.loadJobs();
   },
-  /** Size and rate where a person gave them. */
+  /** Size, rate and how it is filmed where a person said so. */
   deliveryAsked() {
     const { width, height, rate } = this.deliverySize;
     const asked = {};
     if (width && height) asked.size = [Number(width), Number(height)];
     if (rate) asked.rate = Number(rate);
+    const { first, last, background, ...ticks } = this.shot;
+    /** @type {Record<string, any>} */
+    const shot = Object.fromEntries(Object.entries(ticks).filter(([, on]) => on));
+    if (first !== '' && first !== null) shot.first = Number(first);
+    if (last !== '' && last !== null) shot.last = Number(last);
+    if (background.trim()) shot.background = background.trim();
+    asked.shot = shot;
     return asked;
   },
   async stopJob(id) {

@@ -60,6 +60,7 @@ import { steady } from './merging.js';
  * @property {typeof import('../bones/bone.js').bone} bone
  * @property {typeof import('../bones/setup.js').setup} setup
  * @property {typeof import('../delivery/deliveries.js').deliveries} deliveries
+ * @property {typeof import('../delivery/lists.js').lists} lists
  * @property {typeof import('../follow/springs.js').springs} springs
  * @property {typeof import('../follow/wishes.js').wishes} wishes
  * @property {typeof import('../follow/cloth.js').cloth} cloth
