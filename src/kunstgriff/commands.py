@@ -659,6 +659,7 @@ def deliver_figure(
     .webp, .apng  the motion as a picture that moves
     .frames.zip  the motion as numbered PNGs
     .contact.png  frames of the motion side by side
+    .show.html  a page of its own that plays the motions
     .png   the rest pose
     .ora   the sheet as OpenRaster
     .findings.ora  the same with a layer of findings for the illustrator

@@ -18,6 +18,7 @@ from kunstgriff.delivery.png import write_png
 from kunstgriff.delivery.proof import SHAKES, write_comparison, write_proof
 from kunstgriff.delivery.sequence import write_contact, write_frames
 from kunstgriff.delivery.sheet import write_openraster, write_png_set, write_with_findings, write_with_voids
+from kunstgriff.delivery.show_page import write_show
 from kunstgriff.delivery.turnaround import write_turnaround
 from kunstgriff.delivery.webm import write_webm
 from kunstgriff.figure.archive import write_archive
@@ -80,6 +81,9 @@ WRITERS: dict[str, Writer] = {
     ".apng": lambda path, order: write_animated(path, order.film(), order.frame_rate, "PNG", order.progress),
     ".frames.zip": lambda path, order: write_frames(
         path, order.film(), order.frame_rate, order.motion.name, order.premultiplied
+    ),
+    ".show.html": lambda path, order: write_show(
+        path, order.figure, order.stores, order.size, order.progress, order.motion, order.facing, order.shot
     ),
     ".contact.png": lambda path, order: write_contact(path, order.film()),
     ".glb": lambda path, order: write_glb(path, order.figure, order.stores, order.progress, order.motion),

@@ -36,7 +36,7 @@ from studio.library.stores import DatabaseStores
 SIDE_LIMIT = 8192
 RATE_LIMIT = 120
 MOVING = ("webm", "webp", "apng", "contact.png")  # shown on a screen: fitted to 1080 lines unless a size is asked for
-FILMED = (*MOVING, "frames.zip")
+FILMED = (*MOVING, "frames.zip", "show.html")
 SHOT = ("first", "last", "background", "cropped", "settled", "premultiplied")
 MOST_LISTS = 200  # that one person keeps
 UPLOAD_ENDINGS = ENDINGS

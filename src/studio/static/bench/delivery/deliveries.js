@@ -10,6 +10,7 @@ const DELIVERIES = [
   { ending: 'apng', word: 'The same, sharper and larger', button: 'APNG' },
   { ending: 'frames.zip', word: 'The motion, numbered pictures', button: 'PNGs' },
   { ending: 'contact.png', word: 'The motion, frames side by side', button: 'PNG' },
+  { ending: 'show.html', word: 'Show page, plays in a browser', button: 'HTML' },
   { ending: 'glb', word: 'Bones, weights and the motion', button: 'glTF' },
   { ending: 'ora', word: 'Sheet as layers, in this pose', button: 'OpenRaster' },
   { ending: 'findings.ora', word: 'Sheet with a layer of findings', button: 'OpenRaster' },
@@ -49,6 +50,7 @@ export const deliveries = {
       bench.page.warn(answer.data.sentence);
       return;
     }
+    bench.page.message = '';
     this.loadJobs();
   },
   /** Size, rate and how it is filmed where a person said so. */

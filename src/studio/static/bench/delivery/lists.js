@@ -3,7 +3,7 @@
 import { bench } from '../page/bench.js';
 import { fetchJson, post } from '../page/api.js';
 
-const OF_A_MOTION = ['webm', 'webp', 'apng', 'frames.zip', 'contact.png', 'glb'];
+const OF_A_MOTION = ['webm', 'webp', 'apng', 'frames.zip', 'contact.png', 'show.html', 'glb'];
 
 export const lists = {
   /** @type {{ id: number, name: string, files: any[] }[]} */
@@ -48,7 +48,12 @@ export const lists = {
     const motion = moves ? { motion: bench.playing.motionName } : {};
     const { shot, ...plain } = bench.deliveries.deliveryAsked();
     const file = moves ? `{figure}-{motion}.${ending}` : `{figure}.${ending}`;
-    this.files.push({ file, ...motion, ...plain, ...(moves ? shot : {}) });
+    this.files.push({
+      file,
+      ...motion,
+      ...(ending === 'glb' ? {} : plain),
+      ...(moves && ending !== 'glb' ? shot : {}),
+    });
   },
   rename(row, file) {
     if (file.trim()) this.files[row.key].file = file.trim();
@@ -62,6 +67,10 @@ export const lists = {
     this.files.splice(row.key, 1);
   },
   async save() {
+    if (!this.name.trim()) {
+      bench.page.warn('Give the list a name: for whom it is, or what for.');
+      return false;
+    }
     const answer = await post('/jobs/lists/keep/', { name: this.name.trim(), files: this.files });
     if (!answer.ok) {
       bench.page.warn(answer.data.sentence);
@@ -74,6 +83,7 @@ export const lists = {
   async make() {
     if (!this.asSaved && !(await this.save())) return;
     const answer = await post(`/jobs/deliver/${bench.page.figureId}/`, { list: this.chosen.id });
+    bench.page.message = '';
     if (answer.ok) bench.deliveries.loadJobs();
     else bench.page.warn(answer.data.sentence);
   },
