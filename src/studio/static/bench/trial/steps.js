@@ -99,17 +99,19 @@ export const steps = {
       this.tick(due ? now : last);
     });
   },
-  stepped(channels) {
-    if (!this.live) return;
+  /** Where feet have come to; where everything is then is kept of the way. */
+  stepped(channels, ended = false) {
+    if (!this.live && !ended) return;
     this.channels = channels;
     if (!bench.motions.one) return; // legs step without one, too
     const at = ((performance.now() - this.began) / 1000) * bench.motions.one.rate;
     const before = this.way.at(-1);
     if (this.way.length < LONGEST && (!before || at > before.at))
-      this.way.push({ at, channels: { ...bench.posing.pose.channels, ...channels } });
+      this.way.push({ at, channels: { ...bench.posing.pose.channels, ...this.channels } });
   },
   /** What was walked live is laid as keys of the motion, from the frame on which it began; told whether it was. */
   keepWay() {
+    if (this.way.length) this.stepped(this.channels, true); // where the body was dragged to last, however late feet come after
     const { way } = this;
     if (!this.records || way.length < 3 || !bench.motions.one) return false;
     const names = Object.keys(way.at(-1).channels);
