@@ -12,6 +12,7 @@ from selenium.webdriver.common.keys import Keys
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver
 from kunstgriff.figure.archive import read_archive
 from kunstgriff.stages import install
+from kunstgriff.trial.motion import motion_named
 from studio.launch.mariadb import free_port
 from tests.browser.conftest import ROOT, Studio
 from tests.browser.hand import Hand, chromium, until
@@ -117,17 +118,41 @@ def main() -> None:
         proved_lady(hand, folder)
         hand.open_bench()
         hand.click("Delivery")
-        for word in ("PNG", "glTF", "WebP"):
-            hand.click(word)
-        until(lambda: hand.words().count("done,") >= 2, "some deliveries are done", 60)
-        save(hand, "delivery", wait=0.2)
-        pulled_knee(hand)
+        listed_deliveries(hand)
+        shown_walk(hand, folder)
         reaching_legs(hand)
         turned_owl(hand)
     finally:
         driver.quit()
         studio.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def listed_deliveries(hand: Hand) -> None:
+    """A delivery list that was made, and what was made of it."""
+    hand.script("kunstgriff.bench.playing.motionName = 'walks the street'")
+    for word in ("webm", "show.html", "glb"):
+        hand.script("kunstgriff.bench.lists.add(arguments[0])", word)
+    hand.fill("#list-name", "for the game")
+    hand.script("kunstgriff.bench.deliveries.order('png')")
+    hand.click("Make all of it")
+    until(lambda: hand.words().count("done,") >= 2, "the list is made", 120)
+    hand.script("document.querySelector('#list-chosen').closest('section').scrollIntoView()")
+    save(hand, "delivery", wait=0.4)
+
+
+def shown_walk(hand: Hand, folder: Path) -> None:
+    """The show page of the walk, on a frame with ghosts of those beside it."""
+    figure, stores = read_archive(ROOT / "demo" / "pell.zip")
+    deliver(folder / "walk.show.html", DeliveryOrder(figure, stores, motion=motion_named(figure, "walks the street")))
+    hand.driver.get(f"file://{folder / 'walk.show.html'}")
+    shown = "return Number(document.getElementById('sheet').dataset.frame)"
+    until(lambda: hand.script(shown) > 1, "it plays")
+    hand.script(
+        "document.getElementById('ghosts').click(); const strip = document.getElementById('strip');"
+        "strip.value = 9; strip.dispatchEvent(new Event('input'))"
+    )
+    save(hand, "show-page", wait=1.0)
 
 
 def walking_kettle(hand: Hand) -> None:
@@ -200,26 +225,6 @@ def reaching_legs(hand: Hand) -> None:
           bench.levers.move(bench.levers.all.find((one) => one.name === name), to);"""
     )  # fmt: skip
     save(hand, "controls", wait=5)  # the first frame with everything posed takes its time
-
-
-def pulled_knee(hand: Hand) -> None:
-    """A knee bent far, and its cap pulled out where it looks too flat."""
-    hand.open_bench()
-    hand.click("Controls")
-    hand.click_at(hand.bone_place("near shin", 0.2))
-    hand.changed(lambda: hand.click("Begin a corrective of near shin"), "a corrective is begun")
-    hand.by_turns()
-    hand.script("kunstgriff.bench.posing.poseTurn(kunstgriff.bench.selection.oneBone.id, 95)")
-    hand.fill("#corrective-radius", "120")
-    look_at(hand, 20, -400, 0.8)
-    time.sleep(1)
-    start = hand.to_window([92, -366])
-    hand.drag(start, (start[0] + 30, start[1] + 14), release=False)
-    save(hand, "corrective", wait=1.0)
-    hand.changed(hand.let_go, "it is pulled")
-    hand.changed(lambda: hand.click("Undo"))
-    hand.changed(lambda: hand.click("Undo"))
-    hand.keys("0", "r", "f")
 
 
 def turned_owl(hand: Hand) -> None:
