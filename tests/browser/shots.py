@@ -131,6 +131,7 @@ def main() -> None:
 def listed_deliveries(hand: Hand) -> None:
     """A delivery list that was made, and what was made of it."""
     hand.script("kunstgriff.bench.playing.motionName = 'walks the street'")
+    hand.script("Object.assign(kunstgriff.bench.deliveries.deliverySize, { width: 480, height: 720 })")
     for word in ("webm", "show.html", "glb"):
         hand.script("kunstgriff.bench.lists.add(arguments[0])", word)
     hand.fill("#list-name", "for the game")
