@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "studio.deliveries",
 ]
 MIDDLEWARE = [
+    "studio.logs.SayWhichRequest",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -159,6 +160,17 @@ LANGUAGE_CODE = "en"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"of_request": {"()": "studio.logs.OfRequest"}},
+    "formatters": {
+        "plain": {"format": "%(levelname)s %(name)s [%(request_id)s] %(message)s"},
+        "json": {"()": "studio.logs.AsJson"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "filters": ["of_request"],
+            "formatter": "json" if os.environ.get("KUNSTGRIFF_LOG_FORMAT") == "json" else "plain",
+        }
+    },
     "root": {"handlers": ["console"], "level": os.environ.get("KUNSTGRIFF_LOG", "WARNING")},
 }
