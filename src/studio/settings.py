@@ -107,6 +107,10 @@ SIGN_INS_AT_ONCE = 2  # a password's hash takes 100 MB
 SIGN_IN_PATIENCE = 20.0  # s a sign-in waits for its turn
 KNOWN_DAYS = 180  # for which a browser is known from which someone signed in
 
+EMAIL_HOST = os.environ.get("KUNSTGRIFF_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("KUNSTGRIFF_MAIL_PORT", "25"))
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'console'}.EmailBackend"
+DEFAULT_FROM_EMAIL = os.environ.get("KUNSTGRIFF_MAIL_FROM", "kunstgriff@localhost")
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = not LOOPBACK_ONLY
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True
