@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
@@ -15,13 +16,27 @@ from studio.library.stores import picture_path
 from studio.library.sweeping import delete_figure
 from studio.requests import lasting, user_of
 
+AT_ONCE = 60  # figures on a page
+ORDERS = {
+    "changed": ("changed last", ("-changed", "-pk")), "name": ("by name", ("name", "pk")),
+    "made": ("made last", ("-created", "-pk")), "first": ("made first", ("created", "pk")),
+}  # fmt: skip
+
 
 @login_required
 @require_GET
 def library(request: HttpRequest) -> HttpResponse:
-    """The user's figures and those shared with them."""
-    figures = Figure.objects.seen_by(request.user).select_related("owner", "thumbnail").prefetch_related("shares__user")
-    return render(request, "library/library.html", {"figures": figures})
+    """The user's figures and those shared with them: those whose names have all words of `q`, by `sort`, a page at
+    once."""
+    asked, sort = request.GET.get("q", "")[:80].strip(), request.GET.get("sort", "")
+    sort = sort if sort in ORDERS else next(iter(ORDERS))
+    figures = Figure.objects.seen_by(request.user).select_related("owner", "thumbnail")
+    for word in asked.split():
+        figures = figures.filter(name__icontains=word)
+    ordered = figures.order_by(*ORDERS[sort][1]).prefetch_related("shares__user")
+    page = Paginator(ordered, AT_ONCE).get_page(request.GET.get("page"))
+    orders = {key: word for key, (word, _) in ORDERS.items()}
+    return render(request, "library/library.html", {"figures": page, "asked": asked, "sort": sort, "orders": orders})
 
 
 @login_required
