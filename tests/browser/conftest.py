@@ -9,7 +9,6 @@ import subprocess
 import sys
 import threading
 import time
-from collections import deque
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -42,7 +41,14 @@ class Studio:
                 raise RuntimeError(f"The studio did not start: {self.said}")
 
         # nobody reads what it says from here on, and a full pipe would hold up what watches over it
-        threading.Thread(target=lambda: deque(self.process.stdout, 0), daemon=True).start()
+        threading.Thread(target=self._keep, args=(Path(self.var) / "said.log",), daemon=True).start()
+
+    def _keep(self, log: Path) -> None:
+        """What it says, beside its data: why an answer was none is found there."""
+        with log.open("w") as file:
+            for line in self.process.stdout:
+                file.write(line)
+                file.flush()
 
     def children(self, word: str) -> list[int]:
         """Process ids of what the start command started, by a word of their command line."""
