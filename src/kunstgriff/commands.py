@@ -649,9 +649,9 @@ def deliver_figure(
     last: int | None, background: str | None, cropped: bool, settled: bool, premultiplied: bool, listed: str | None,
     folder: str | None,
 ) -> None:  # fmt: skip
-    """Write a delivery; the ending of the file says which. Or all of a list, into a folder.
+    """Write a delivery; the ending of the file says which.
 
-    What it leaves out is told beside it, in FILE.told.txt and FILE.told.json, with checksums in FILE.sha256.
+    With --list it is all deliveries of a list, into a folder. What it leaves out is told beside it, in FILE.told.txt and FILE.told.json, with checksums in FILE.sha256.
 
     \b
     .glb   glTF 2.0: bones, weights and the motion
