@@ -651,7 +651,8 @@ def deliver_figure(
 ) -> None:  # fmt: skip
     """Write a delivery; the ending of the file says which.
 
-    With --list it is all deliveries of a list, into a folder. What it leaves out is told beside it, in FILE.told.txt and FILE.told.json, with checksums in FILE.sha256.
+    With --list it is all deliveries of a list, into a folder. What it leaves out is told beside it, in FILE.told.txt
+    and FILE.told.json, with checksums in FILE.sha256.
 
     \b
     .glb   glTF 2.0: bones, weights and the motion
