@@ -673,12 +673,13 @@ def deliver_figure(
         value, stores = load(figure)
         if listed is not None and folder is not None:
             made = deliver_list(Path(folder), read_list(Path(listed).read_bytes()), value, stores, progress)
-        else:
-            target, shot = Path(out or ""), Shot(first, last, background, cropped, settled)
-            asked = DeliveryOrder(
-                value, stores, Pose(), size, progress, rate, motion_named(value, motion), shot=shot,
+        elif out is not None:
+            shot = Shot(
+                first=first, last=last, background=background, cropped=cropped, settled=settled,
                 premultiplied=premultiplied,
             )  # fmt: skip
+            played, target = motion_named(value, motion), Path(out)
+            asked = DeliveryOrder(value, stores, Pose(), size, progress, rate, played, shot=shot)
             made = [Delivered(target, deliver(target, asked))]
             tell_beside(target, value.name, made)
     for one in made:

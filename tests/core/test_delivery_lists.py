@@ -149,7 +149,7 @@ def test_a_list_is_made_from_the_shell_and_a_single_delivery_is_told_of_beside_i
 
 def shot(figure, stores, path, motion="waves", **said):
     order = DeliveryOrder(figure, stores, size=said.pop("size", (80, 60)), motion=motion_named(figure, motion))
-    order = DeliveryOrder(**{**order.__dict__, "premultiplied": said.pop("premultiplied", False), "shot": Shot(**said)})
+    order = DeliveryOrder(**{**order.__dict__, "shot": Shot(**said)})
     deliver(path, order)
     return path
 

@@ -9,7 +9,7 @@ from django.contrib.auth.hashers import Argon2PasswordHasher
 from django.test import Client
 
 from studio import settings as configured
-from studio.accounts import views
+from studio.accounts import patience
 from studio.library.models import Share
 from tests.studio.conftest import post, signed_in
 
@@ -59,12 +59,12 @@ def test_others_who_try_a_name_slow_it_down_but_do_not_lock_its_owner_out(ada, s
 
 def test_passwords_are_hashed_a_few_at_a_time_and_who_waits_too_long_is_told(ada, settings):
     settings.SIGN_IN_PATIENCE = 0.1
-    taken = [views.hashing.acquire() for _ in range(settings.SIGN_INS_AT_ONCE)]
+    taken = [patience.turns.acquire() for _ in range(settings.SIGN_INS_AT_ONCE)]
     try:
         assert b"Very many sign in" in try_password(Client(), "a long wick burns").content
     finally:
         for _ in taken:
-            views.hashing.release()
+            patience.turns.release()
     assert try_password(Client(), "a long wick burns").status_code == 302
 
 

@@ -42,11 +42,8 @@ def read_back(
 ) -> None:
     """Read what was written at `path` as a file of that ending; with so many `frames` at a `rate`, that large, where it
     is a film. Raises DeliveryRefused where it cannot be read or is not what was to be written."""
-    kind = next((one for one in sorted(READERS, key=len, reverse=True) if ending.endswith(one)), None)
-    if kind is None:
-        return
     try:
-        found = READERS[kind](path)
+        found = READERS[f".{ending.rpartition('.')[2]}"](path)
     except (Unreadable, OSError, ValueError, KeyError, struct.error, zipfile.BadZipFile, cv2.error) as error:
         raise DeliveryRefused(f"What was written could not be read back: {error}") from error
     if found is None or frames is None:
@@ -155,6 +152,6 @@ def _data(path: Path) -> Found | None:
 
 
 READERS: dict[str, Callable[[Path], Found | None]] = {
-    ".png": _picture, ".webm": _film, ".webp": _animation, ".apng": _animation, ".frames.zip": _zip, ".zip": _zip,
+    ".png": _picture, ".webm": _film, ".webp": _animation, ".apng": _animation, ".zip": _zip,
     ".ora": _zip, ".glb": _glb, ".html": _page, ".json": _data,
 }  # fmt: skip

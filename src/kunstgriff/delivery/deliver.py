@@ -36,7 +36,7 @@ class DeliveryOrder:
     """What is to be delivered. `size` (w, h) px is the sheet's unless given, `rate` (frames per second) the figure's;
     `pose` is for single pictures, and the facing it shows for all, `motion` for what moves. A proof goes on from what
     the file `memory` says was read before, and keeps there what it reads; a comparison is with what was `before`. What
-    moves is filmed as `shot` says; single frames may have their colours `premultiplied` by alpha."""
+    moves is filmed as `shot` says."""
 
     figure: Figure
     stores: Stores
@@ -48,7 +48,6 @@ class DeliveryOrder:
     memory: Path | None = None
     before: Figure | None = None
     shot: Shot = Shot()
-    premultiplied: bool = False
 
     def film(self, even: bool = False) -> Filmed:
         """Its motion as it is filmed."""
@@ -80,7 +79,7 @@ WRITERS: dict[str, Writer] = {
     ".webp": lambda path, order: write_animated(path, order.film(), order.frame_rate, "WEBP", order.progress),
     ".apng": lambda path, order: write_animated(path, order.film(), order.frame_rate, "PNG", order.progress),
     ".frames.zip": lambda path, order: write_frames(
-        path, order.film(), order.frame_rate, order.motion.name, order.premultiplied
+        path, order.film(), order.frame_rate, order.motion.name, order.shot.premultiplied
     ),
     ".show.html": lambda path, order: write_show(
         path, order.figure, order.stores, order.size, order.progress, order.motion, order.facing, order.shot

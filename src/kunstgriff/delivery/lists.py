@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import re
 import shutil
 import tempfile
 from pathlib import Path
@@ -15,6 +14,7 @@ from pydantic import Field, ValidationError
 from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.delivery.deliver import WRITERS, DeliveryOrder, deliver, ending_of
 from kunstgriff.delivery.frames import Shot
+from kunstgriff.delivery.names import file_stem
 from kunstgriff.delivery.telling import Delivered, tell_beside
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.pose import Pose
@@ -31,29 +31,18 @@ LARGEST = 1024 * 1024  # bytes of a list
 OF_NO_FIGURE = (".compared.html",)  # what takes more than a figure
 
 Side = Annotated[int, Field(ge=1, le=SIDE_LIMIT)]
-Frame = Annotated[int, Field(ge=0, le=1_000_000)]
 
 
-class Listed(Value):
+class Listed(Shot):
     """One delivery of a list: the `file` it becomes, whose ending says what it is; {figure}, {motion} and {list} in it
     stand for their names. Of which `motion`, the test swing without one, “*” for each of the figure's own; in which
-    kept `pose`; how large, at what rate, and how it is filmed (`delivery.frames.Shot`)."""
+    kept `pose`; how large, at what rate, and how it is filmed."""
 
     file: Annotated[str, Field(min_length=1, max_length=LONGEST)]
     motion: Annotated[str, Field(max_length=80)] | None = None
     pose: Annotated[str, Field(max_length=80)] | None = None
     size: tuple[Side, Side] | None = None
     rate: Annotated[int, Field(ge=1, le=240)] | None = None
-    first: Frame = 0
-    last: Frame | None = None
-    background: Annotated[str, Field(max_length=40)] | None = None
-    cropped: bool = False
-    settled: bool = False
-    premultiplied: bool = False
-
-    @property
-    def shot(self) -> Shot:
-        return Shot(self.first, self.last, self.background, self.cropped, self.settled)
 
 
 class DeliveryList(Value):
@@ -83,15 +72,6 @@ def list_of(data: Any) -> DeliveryList:
         raise DeliveryRefused(f"That is no delivery list: {tell(error)}") from error
 
 
-def plain(name: str) -> str:
-    """A name as it may stand in that of a file.
-
-    >>> plain("Pell, lamplighter"), plain("../für “Spiel”"), plain("***")
-    ('pell-lamplighter', 'für-spiel', 'figure')
-    """
-    return re.sub(r"[^\w]+", "-", name.lower()).strip("-_")[:60] or "figure"
-
-
 def orders(one: DeliveryList, figure: Figure, stores: Stores, progress: Progress) -> list[tuple[str, DeliveryOrder]]:
     """The files of a list and what each is an order for. Raises DeliveryRefused for a motion or pose that is gone, an
     ending that there is not, and two files of one name."""
@@ -109,14 +89,13 @@ def orders(one: DeliveryList, figure: Figure, stores: Stores, progress: Progress
                 raise DeliveryRefused(f"“{listed.file}” of the list “{one.name}”: {error}") from error
             file = listed.file
             for word, stands_for in (("figure", figure.name), ("motion", motion.name), ("list", one.name)):
-                file = file.replace(f"{{{word}}}", plain(stands_for))
+                file = file.replace(f"{{{word}}}", file_stem(stands_for))
             if Path(file).name != file or file.startswith(".") or not file.isprintable():
                 raise DeliveryRefused(f"“{listed.file[:80]}” is no name for a file; it lies in the folder itself.")
             if (ending := ending_of(file)) is None or ending in OF_NO_FIGURE:
                 raise DeliveryRefused(f"“{listed.file[:80]}” ends in nothing that is delivered: {', '.join(WRITERS)}.")
             order = DeliveryOrder(
-                figure, stores, _pose(listed, figure), listed.size, progress, listed.rate, motion, shot=listed.shot,
-                premultiplied=listed.premultiplied,
+                figure, stores, _pose(listed, figure), listed.size, progress, listed.rate, motion, shot=listed,
             )  # fmt: skip
             if file in [known for known, _ in found]:
                 raise DeliveryRefused(f"Two deliveries of the list “{one.name}” would be called “{file}”.")
@@ -142,7 +121,7 @@ def deliver_list(
     file would replace one that is not of this list, and where nothing can be written.
     """
     asked = orders(one, figure, stores, progress)
-    stem = plain(one.name)
+    stem = file_stem(one.name)
     mine = _made_before(folder / f"{stem}.told.json")
     for file, _ in asked:
         if (folder / file).exists() and file not in mine:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 import math
 import zipfile
@@ -14,8 +13,10 @@ from PIL import Image, ImageDraw, ImageFont
 
 from kunstgriff.delivery.frames import Filmed
 from kunstgriff.figure.stores import encode_png
+from kunstgriff.paint.painter import laid_on
 
 CELLS, ACROSS, TALL = 24, 6, 300  # frames of a contact sheet at the most, in a row, px high each
+BLACK = np.zeros(3, np.uint8)
 PAPER, INK, GAP, LINE = (250, 246, 236), (43, 42, 51), 8, 22
 
 
@@ -37,9 +38,7 @@ def write_frames(target: Path, film: Filmed, rate: int, name: str, premultiplied
 
 
 def _premultiplied(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    alpha = picture[..., 3:].astype(np.uint16)
-    colours = ((picture[..., :3] * alpha + 127) // 255).astype(np.uint8)
-    return np.dstack([colours, picture[..., 3]])
+    return np.dstack([laid_on(picture, BLACK), picture[..., 3]])
 
 
 def write_contact(target: Path, film: Filmed) -> None:
@@ -59,6 +58,4 @@ def write_contact(target: Path, film: Filmed) -> None:
         sheet.paste(small, (x, y), small)
         pen.text((x + cell[0] / 2, y + cell[1] + LINE / 2), str(number), INK, font, anchor="mm")
         place += 1
-    picture_file = io.BytesIO()
-    sheet.save(picture_file, "PNG")
-    target.write_bytes(picture_file.getvalue())
+    sheet.save(target, "PNG")

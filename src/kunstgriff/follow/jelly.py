@@ -19,6 +19,7 @@ from scipy.linalg import expm
 
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.warps import Tacks
+from kunstgriff.skeleton.kinematics import carried_spot
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -135,15 +136,6 @@ def springs(omegas: Floats, ratio: float) -> Floats:
     return found
 
 
-@njit(inline="always")
-def carried(matrices: Floats, bone: int, x: float, y: float) -> tuple[float, float]:
-    """Where a bone has a place; the place itself for -1."""
-    if bone < 0:
-        return x, y
-    m = matrices[bone]
-    return m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
-
-
 @njit(cache=True)
 def wobble(jelly: Jelly, matrices: Floats, shifts: Floats, h: float, started: bool) -> None:
     """Step all jelly on by `h` s to where bones (b, 6) and the pose's `shifts` (handles, 2) have its handles now."""
@@ -151,10 +143,10 @@ def wobble(jelly: Jelly, matrices: Floats, shifts: Floats, h: float, started: bo
     tie = 0
     for k in range(now.shape[0]):
         from_x, from_y = place[k, 0] + shifts[jelly.rows[k], 0], place[k, 1] + shifts[jelly.rows[k], 1]
-        x, y = carried(matrices, jelly.carrier[k], from_x, from_y)
+        x, y = carried_spot(matrices, jelly.carrier[k], from_x, from_y)
         base_x, base_y = x, y
         while tie < jelly.tied.shape[0] and jelly.tied[tie, 0] == k:
-            tied_x, tied_y = carried(matrices, jelly.tied[tie, 1], from_x, from_y)
+            tied_x, tied_y = carried_spot(matrices, jelly.tied[tie, 1], from_x, from_y)
             x += jelly.shares[tie] * (tied_x - base_x)
             y += jelly.shares[tie] * (tied_y - base_y)
             tie += 1

@@ -34,7 +34,7 @@ from kunstgriff.follow.rods import STEPS_PER_SECOND, rods_of
 from kunstgriff.follow.sheets import Ties, pairs_of, tie_up
 from kunstgriff.follow.swinging import ABREAST, LANES_OF, Chains, Scratch, Swing, blow, swing_on
 from kunstgriff.follow.winds import Gusts
-from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, eased, placed
+from kunstgriff.skeleton.kinematics import ForwardKinematics, JointLimits, carried_joint, carried_spot, eased, placed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -514,10 +514,7 @@ def carry(bodies: Bodies, stops: Stops, posed: Posed, h: float, started: bool) -
     for o in range(bodies.carrier.shape[0]):
         bone = bodies.carrier[o]
         for end in range(2):
-            x, y = bodies.shapes[o, 1 + 2 * end], bodies.shapes[o, 2 + 2 * end]
-            if bone >= 0:
-                m = posed.matrices[bone]
-                x, y = m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
+            x, y = carried_spot(posed.matrices, bone, bodies.shapes[o, 1 + 2 * end], bodies.shapes[o, 2 + 2 * end])
             stops.moving[o, 2 * end] = (x - stops.shapes[o, 1 + 2 * end]) / h if started else 0.0
             stops.moving[o, 2 * end + 1] = (y - stops.shapes[o, 2 + 2 * end]) / h if started else 0.0
             stops.shapes[o, 1 + 2 * end], stops.shapes[o, 2 + 2 * end] = x, y
@@ -529,11 +526,10 @@ def hang(bodies: Bodies, stops: Stops, posed: Posed, c: int, started: bool) -> N
     bone = bodies.hanger[c]
     if bone < 0:
         return
-    m = posed.matrices[bone]
-    x, y = bodies.hook[0, c], bodies.hook[1, c]
+    x, y = carried_spot(posed.matrices, bone, bodies.hook[0, c], bodies.hook[1, c])
     for axis in range(2):
         stops.ends_before[axis, c] = stops.ends[axis, c]
-        stops.ends[axis, c] = m[axis] * x + m[2 + axis] * y + m[4 + axis]
+        stops.ends[axis, c] = x if axis == 0 else y
         if not started:
             stops.ends_before[axis, c] = stops.ends[axis, c]
     stops.hung[c] = 1.0

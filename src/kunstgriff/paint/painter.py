@@ -410,3 +410,9 @@ def as_seen(by: Painter, rig: RigState, frame: Frame, view: View, stores: Stores
     (x, y), across = view.origin, view.size[0] / view.scale
     there = View(view.size, view.scale, (-x - across, y))
     return np.ascontiguousarray(by.paint(rig, frame, there, stores)[:, ::-1])
+
+
+def laid_on(picture: NDArray[np.uint8], colour: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture (h, w, 4) of straight alpha laid on a colour (3,), (h, w, 3)."""
+    alpha = picture[..., 3:].astype(np.uint16)
+    return ((picture[..., :3] * alpha + colour * (255 - alpha) + 127) // 255).astype(np.uint8)

@@ -13,7 +13,7 @@ from kunstgriff.artwork.sheet import Progress, no_progress
 from kunstgriff.figure.model import Figure
 from kunstgriff.figure.refusal import EditRefused
 from kunstgriff.figure.stores import Stores
-from kunstgriff.paint.painter import Painter, View, as_seen
+from kunstgriff.paint.painter import Painter, View, as_seen, laid_on
 from kunstgriff.trial.around import play_around
 from kunstgriff.trial.feet import LONGEST
 from kunstgriff.trial.motion import frame_count, motion_named, rate_of
@@ -21,7 +21,7 @@ from kunstgriff.trial.motion import frame_count, motion_named, rate_of
 Pixels = NDArray[np.uint8]
 HIGH = 480  # px of the pictures that are compared
 SEEN, OTHER = 127, 24  # of the alpha where an outline lies; of a colour that is another
-PAPER = np.array([247, 242, 232], np.float32)
+PAPER = np.array([247, 242, 232], np.uint8)
 PLUM = np.array([122, 59, 105], np.float32)
 
 
@@ -72,7 +72,7 @@ def _view(figure: Figure) -> View:
 def _compared(number: int, one: Pixels, other: Pixels, scale: float) -> Compared:
     solid = [picture[..., 3] > SEEN for picture in (one, other)]
     apart = max(_furthest(solid[0], solid[1]), _furthest(solid[1], solid[0])) / scale
-    flat = [_on_paper(picture) for picture in (one, other)]
+    flat = [laid_on(picture, PAPER) for picture in (one, other)]
     differs = np.abs(flat[0].astype(int) - flat[1].astype(int)).max(2) > OTHER
     marked = flat[1].astype(np.float32) * 0.35 + PAPER * 0.65
     marked[differs] = PLUM
@@ -89,8 +89,3 @@ def _furthest(one: NDArray[np.bool_], other: NDArray[np.bool_]) -> float:
         return float(one.shape[0])
     away = cv2.distanceTransform((~other).astype(np.uint8), cv2.DIST_L2, 5)
     return float(away[one & ~other].max())
-
-
-def _on_paper(picture: Pixels) -> Pixels:
-    alpha = picture[..., 3:].astype(np.float32) / 255
-    return np.asarray(np.rint(picture[..., :3] * alpha + PAPER * (1 - alpha)), np.uint8)

@@ -23,16 +23,22 @@ Ints32 = NDArray[np.int32]
 
 
 @njit(inline="always")
+def carried_spot(matrices: Floats, bone: int, x: float, y: float) -> tuple[float, float]:
+    """Where a bone has a place of the rest; the place itself for -1."""
+    if bone < 0:
+        return x, y
+    m = matrices[bone]
+    return m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]
+
+
+@njit(inline="always")
 def carried_joint(
     bone: int, parents: Ints32, joints: Floats, move: Floats, matrices: Floats, angles: Floats
 ) -> tuple[float, float, float]:
     """Where a bone's parent and its own move put its joint (x, y), and how far its parent is turned (rad)."""
     parent = parents[bone]
-    px, py, angle = joints[bone, 0], joints[bone, 1], 0.0
-    if parent >= 0:
-        m = matrices[parent]
-        angle = angles[parent]
-        px, py = m[0] * px + m[2] * py + m[4], m[1] * px + m[3] * py + m[5]
+    px, py = carried_spot(matrices, parent, joints[bone, 0], joints[bone, 1])
+    angle = angles[parent] if parent >= 0 else 0.0
     return px + move[bone, 0], py + move[bone, 1], angle
 
 

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import hashlib
 from typing import Any
 
 from django import forms
-from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import logout, update_session_auth_hash
 from django.contrib.auth.decorators import login_required
@@ -17,7 +15,6 @@ from django.contrib.auth.views import (
     PasswordResetDoneView,
     PasswordResetView,
 )
-from django.core.cache import cache
 from django.db import transaction
 from django.db.models import F
 from django.http import HttpRequest, HttpResponse
@@ -26,12 +23,10 @@ from django.urls import reverse_lazy
 from django.views.decorators.http import require_POST
 
 from studio.accounts.models import User
-from studio.accounts.views import hashing
+from studio.accounts.patience import Busy, hashing, too_often
 from studio.library.models import Figure
 from studio.library.sweeping import delete_figure
 from studio.requests import user_of
-
-BUSY = "Very many sign in just now. Try again in a moment."
 
 
 class AddressForm(forms.ModelForm[User]):
@@ -55,17 +50,16 @@ def account(request: HttpRequest) -> HttpResponse:
             return redirect("account")
     elif request.method == "POST":
         password = PasswordChangeForm(user, request.POST)
-        if not hashing.acquire(timeout=settings.SIGN_IN_PATIENCE):
-            password.add_error(None, BUSY)
-        else:
-            try:
+        try:
+            with hashing():
                 if password.is_valid():
                     password.save()
                     update_session_auth_hash(request, user)
                     messages.success(request, "The password is changed; other browsers are signed out.")
                     return redirect("account")
-            finally:
-                hashing.release()
+        except Busy as busy:
+            messages.error(request, busy.message)  # to add it to the form would hash after all
+            return redirect("account")
     there = {"address": address, "password": password, "figures": Figure.objects.filter(owner=user).count()}
     return render(request, "accounts/account.html", there)
 
@@ -85,13 +79,12 @@ def leave_everywhere(request: HttpRequest) -> HttpResponse:
 def delete_account(request: HttpRequest) -> HttpResponse:
     """Delete the account with all its figures, deliveries and lists, once its password is given."""
     user = user_of(request)
-    if not hashing.acquire(timeout=settings.SIGN_IN_PATIENCE):
-        messages.error(request, BUSY)
-        return redirect("account")
     try:
-        known = user.check_password(request.POST.get("password", ""))
-    finally:
-        hashing.release()
+        with hashing():
+            known = user.check_password(request.POST.get("password", ""))
+    except Busy as busy:
+        messages.error(request, busy.message)
+        return redirect("account")
     if not known:
         messages.error(request, "The account was kept: that is not its password.")
         return redirect("account")
@@ -113,11 +106,9 @@ class Reset(PasswordResetView):
     success_url = reverse_lazy("reset-sent")
 
     def form_valid(self, form: Any) -> HttpResponse:
-        key = "reset-" + hashlib.sha256(self.request.META.get("REMOTE_ADDR", "").encode()).hexdigest()
-        if cache.get(key, 0) >= settings.LOGIN_TRIES:
+        if too_often(self.request, "reset"):
             form.add_error(None, "Too many links were asked for from here. Wait a few minutes, then try again.")
             return self.form_invalid(form)
-        cache.set(key, cache.get(key, 0) + 1, settings.LOGIN_WAIT)
         return super().form_valid(form)
 
 

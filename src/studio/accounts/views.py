@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from threading import BoundedSemaphore
 from typing import Any
 
 from django.conf import settings
@@ -18,9 +17,9 @@ from django.urls import reverse_lazy
 from django.views.generic import CreateView
 
 from studio.accounts.models import User
+from studio.accounts.patience import Busy, hashing, too_often
 
 KNOWN = "known"  # the cookie of a browser from which someone signed in before
-hashing = BoundedSemaphore(settings.SIGN_INS_AT_ONCE)
 
 
 class ThrottledForm(AuthenticationForm):
@@ -43,16 +42,15 @@ class ThrottledForm(AuthenticationForm):
                 f"Many wrong passwords were tried for this name. Wait {settings.LOGIN_SLOW} seconds, then try again.",
                 "throttled",
             )
-        if not hashing.acquire(timeout=settings.SIGN_IN_PATIENCE):
-            raise ValidationError("Very many sign in just now. Try again in a moment.", "throttled")
         try:
-            cleaned = super().clean()
+            with hashing():
+                cleaned = super().clean()
+        except Busy:
+            raise
         except ValidationError:
             for key in (address, name):
                 cache.set(key, cache.get(key, 0) + 1, settings.LOGIN_WAIT)
             raise
-        finally:
-            hashing.release()
         cache.delete_many([address, name, slowed])
         return cleaned
 
@@ -87,11 +85,9 @@ class SignUp(CreateView[User, NewUserForm]):
         return super().dispatch(request, *args, **kwargs)
 
     def form_valid(self, form: NewUserForm) -> HttpResponse:
-        key = "sign-up-" + hashlib.sha256(self.request.META.get("REMOTE_ADDR", "").encode()).hexdigest()
-        if cache.get(key, 0) >= settings.LOGIN_TRIES:
+        if too_often(self.request, "sign-up"):
             form.add_error(None, "Too many new accounts from here. Wait a few minutes, then try again.")
             return self.form_invalid(form)
-        cache.set(key, cache.get(key, 0) + 1, settings.LOGIN_WAIT)
         answer = super().form_valid(form)
         login(self.request, form.instance)
         return answer

@@ -21,8 +21,8 @@ from kunstgriff.artwork.importing import ENDINGS
 from kunstgriff.artwork.sheet import no_progress
 from kunstgriff.artwork.svg import SCALES
 from kunstgriff.delivery.deliver import WRITERS
-from kunstgriff.delivery.frames import fitted_size
-from kunstgriff.delivery.lists import Listed, list_of, orders
+from kunstgriff.delivery.frames import Shot, fitted_size
+from kunstgriff.delivery.lists import list_of, orders
 from kunstgriff.figure.edit import EditRefused, tell
 from kunstgriff.figure.pose import parse_pose
 from kunstgriff.trial.motion import motion_named
@@ -37,7 +37,6 @@ SIDE_LIMIT = 8192
 RATE_LIMIT = 120
 MOVING = ("webm", "webp", "apng", "contact.png")  # shown on a screen: fitted to 1080 lines unless a size is asked for
 FILMED = (*MOVING, "frames.zip", "show.html")
-SHOT = ("first", "last", "background", "cropped", "settled", "premultiplied")
 MOST_LISTS = 200  # that one person keeps
 UPLOAD_ENDINGS = ENDINGS
 
@@ -54,14 +53,14 @@ def order_delivery(
         raise EditRefused("There is no such delivery.")
     parse_pose(pose or {})
     wanted, value = _size(size), value_of(figure.head) if figure.head is not None else None
-    asked = _filmed(ending, shot)
+    asked = _filmed(shot)
     if value is not None:
         if wanted is None and ending in MOVING and not asked.cropped:
             wanted = list(fitted_size(value, 1920, 1080))
         played = motion_named(value, None if motion is None else str(motion))
         if ending in FILMED:
-            asked.shot.frames(played, value)
-            asked.shot.behind()
+            asked.frames(played, value)
+            asked.behind()
     if before is not None or ending == "compared.html":
         earlier = figure.revisions.filter(pk=before).first() if type(before) is int else None
         if earlier is None:
@@ -74,12 +73,10 @@ def order_delivery(
     return _enqueue(Job(owner=user, kind=Job.Kind.DELIVERY, figure=figure, order=order))
 
 
-def _filmed(ending: str, shot: object) -> Listed:
+def _filmed(shot: object) -> Shot:
     """How a delivery is filmed, from what a page said of it."""
-    if not isinstance(shot, dict | None) or set(shot or ()) - set(SHOT):
-        raise EditRefused("That is no way to film a motion.")
     try:
-        return Listed(file=f"x.{ending}", **(shot or {}))
+        return Shot.model_validate({} if shot is None else shot)
     except ValidationError as error:
         raise EditRefused(tell(error)) from error
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import re
 import shutil
 import threading
 import time
@@ -22,7 +21,9 @@ from kunstgriff.artwork.importing import read_artwork
 from kunstgriff.artwork.sheet import ArtworkRefused, Progress, figure_from_sheet, pieces_of
 from kunstgriff.artwork.sheet_records import sheet_to_data
 from kunstgriff.delivery.deliver import DeliveryOrder, deliver
-from kunstgriff.delivery.lists import Listed, deliver_list, list_of
+from kunstgriff.delivery.frames import Shot
+from kunstgriff.delivery.lists import deliver_list, list_of
+from kunstgriff.delivery.names import file_stem
 from kunstgriff.delivery.png import pose_picture
 from kunstgriff.figure.archive import ArchiveRefused, is_archive, read_archive
 from kunstgriff.figure.edit import EditRefused
@@ -206,16 +207,6 @@ def make_thumbnail(figure: Figure, value: FigureValue, stores: Stores) -> None:
     Figure.objects.filter(pk=figure.pk).update(thumbnail=Picture.objects.get(digest=digest))
 
 
-def file_stem(name: str) -> str:
-    """A figure's name as the name of a file, no longer than file systems take (255 bytes, with its ending).
-
-    >>> file_stem("Pell, lamplighter"), len(file_stem("兎" * 80).encode()) <= 180
-    ('pell-lamplighter', True)
-    """
-    stem = re.sub(r"[^\w-]+", "-", name.lower()).strip("-") or "figure"
-    return stem.encode()[:180].decode(errors="ignore")
-
-
 def _delivery(job: Job, progress: Progress) -> None:
     """Write into a folder of the job's own and move it into place whole."""
     value = value_of(Revision.objects.get(pk=job.order["revision"]))
@@ -246,7 +237,6 @@ def _single(job: Job, value: FigureValue, folder: Path, progress: Progress) -> t
     written = folder / f"{file_stem(value.name)}.{order['ending']}"
     memory = folder.parent / "proofs" / f"{job.figure_id}.json"
     memory.parent.mkdir(exist_ok=True)
-    shot = Listed(**order["shot"]) if order.get("shot") else Listed(file=written.name[-100:])
     asked = DeliveryOrder(
         value,
         DatabaseStores(),
@@ -257,8 +247,7 @@ def _single(job: Job, value: FigureValue, folder: Path, progress: Progress) -> t
         motion_named(value, order.get("motion")),
         memory,
         value_of(Revision.objects.get(pk=order["before"])) if order.get("before") else None,
-        shot.shot,
-        shot.premultiplied,
+        Shot(**order.get("shot", {})),
     )
     return written, deliver(written, asked)
 

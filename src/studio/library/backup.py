@@ -12,7 +12,6 @@ import hashlib
 import io
 import json
 import os
-import shutil
 import tarfile
 import tempfile
 from collections.abc import Iterator
@@ -189,8 +188,7 @@ def _take_file(tar: tarfile.TarFile, member: tarfile.TarInfo, name: str, dry: bo
         return
     target.parent.mkdir(parents=True, exist_ok=True)
     unfinished = target.with_name(f".{target.name}")
-    with unfinished.open("wb") as file:
-        shutil.copyfileobj(io.BytesIO(data), file)
+    unfinished.write_bytes(data)
     unfinished.replace(target)
     written.append(target)
 

@@ -47,13 +47,9 @@ export const lists = {
     const moves = OF_A_MOTION.includes(ending);
     const motion = moves ? { motion: bench.playing.motionName } : {};
     const { shot, ...plain } = bench.deliveries.deliveryAsked();
+    const painted = ending !== 'glb';
     const file = moves ? `{figure}-{motion}.${ending}` : `{figure}.${ending}`;
-    this.files.push({
-      file,
-      ...motion,
-      ...(ending === 'glb' ? {} : plain),
-      ...(moves && ending !== 'glb' ? shot : {}),
-    });
+    this.files.push({ file, ...motion, ...(painted ? plain : {}), ...(moves && painted ? shot : {}) });
   },
   rename(row, file) {
     if (file.trim()) this.files[row.key].file = file.trim();

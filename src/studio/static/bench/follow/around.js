@@ -1,7 +1,7 @@
 // What chains meet: colliders as pencil outlines, the wind as a vane one turns and pulls.
 
 import { bench } from '../page/bench.js';
-import { scene } from '../page/scene.js';
+import { carried } from '../page/scene.js';
 
 const VANE = [70, 150]; // px of the window, where the vane stands
 const PX_A_PX = 0.06; // of the vane for each px/s
@@ -116,7 +116,6 @@ export const around = {
 
 /** Colliders where their bones carry them, as pencil lines. */
 export function drawColliders(context, camera) {
-  const rows = new Map(scene.figure.bones.map(({ id }, k) => [id, k]));
   context.save();
   context.strokeStyle = context.fillStyle = 'rgba(70, 66, 60, .75)';
   context.setLineDash([6, 4]);
@@ -132,8 +131,7 @@ export function drawColliders(context, camera) {
   const { tried } = bench.around;
   for (const known of bench.around.colliders) {
     const one = tried && tried.id === known.id ? tried : known;
-    const m = scene.matrices.subarray(6 * rows.get(one.bone), 6 * rows.get(one.bone) + 6);
-    const place = ([x, y]) => camera.toScreen(m[0] * x + m[2] * y + m[4], m[1] * x + m[3] * y + m[5]);
+    const place = (spot) => camera.toScreen(...carried(one.bone, spot));
     const [[ax, ay], [bx, by]] = [place(one.start), place(one.end)];
     const turn = Math.atan2(by - ay, bx - ax);
     const radius = one.radius * camera.scale;
