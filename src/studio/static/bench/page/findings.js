@@ -6,6 +6,7 @@ import { fetchJson, fetchPicture } from './api.js';
 import { scene } from './scene.js';
 
 const PAUSE = 250;
+const AGAIN = 3000; // ms after which a server that was away is asked anew
 
 const REPAINTS = new Set([
   'make_cap',
@@ -72,7 +73,12 @@ export const findings = {
     await new Promise((done) => setTimeout(done, PAUSE));
     if (revision !== scene.revision) return;
     const answer = await fetchJson(`/bench/${bench.page.figureId}/findings/${revision}/`);
-    if (!answer.ok || revision !== scene.revision) return;
+    if (revision !== scene.revision) return;
+    if (!answer.ok) {
+      const away = answer.status === 0 || answer.status >= 500; // else the revision is gone, or who asks may not see it
+      if (away) setTimeout(() => this.loadFindings(revision), AGAIN);
+      return;
+    }
     this.found = answer.data.findings.map((one, index) => ({ ...one, key: `${index}-${one.sentence}` }));
     // the sheet has the room while nothing is open, unless a person said otherwise
     if (!this.findingsChosen) this.findingsOpen = this.found.length > 0 || this.notices.length > 0;
